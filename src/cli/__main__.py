@@ -1,0 +1,101 @@
+"""The abilities that need no database, from a shell: ``./oventa forecast``, ``findings``, ``analyse``, ``compare``."""
+
+import argparse
+import sys
+from collections.abc import Sequence
+
+from cli import runs
+from cli.output import EXIT_BAD_INPUT, EXIT_DONE, EXIT_NOT_CONVERGED, print_json, say
+from engine.errors import OventaError
+from formats.errors import DocumentError
+from formats.forecast.document import ForecastDoc, Oracle, Question
+from formats.job.reader import read_job
+
+
+def _oracle(args: argparse.Namespace) -> Oracle:
+    try:
+        with open(args.job, "rb") as file:
+            read = read_job(file.read())
+    except OSError as error:
+        raise OventaError(f"cannot read the file ({error.strerror})", args.job, "Check the name and the folder.") from error
+    for path in read.unknown_fields:
+        say(f"note: {path} is not known to this version; it is kept and not used.")
+    question = Question(
+        layouts=args.layout,
+        load=getattr(args, "load", "both"),
+        room_c=getattr(args, "room", None),
+        against=getattr(args, "against", None),
+        minutes=getattr(args, "minutes", None),
+        every_s=getattr(args, "every", 60.0),
+        target_dba=getattr(args, "target_dba", None),
+    )
+    return Oracle(read.doc, question)
+
+
+def forecast(args: argparse.Namespace) -> int:
+    """Prints the forecast document, or a short table without ``--json``."""
+    doc = _oracle(args).forecast_doc()
+    if args.json:
+        print_json(doc)
+    else:
+        _table(doc)
+    return EXIT_DONE if all(x.converged for x in doc.layouts) else EXIT_NOT_CONVERGED
+
+
+def _table(doc: ForecastDoc) -> None:
+    print(f"{'layout':<24}{'processor':>18}{'card':>18}{'sound':>10}   over room, 95 % band")
+    for x in doc.layouts:
+        card = f"{x.card.rise_k:7.1f} ±{x.card.band_k:4.1f} K" if x.card else "none"
+        print(f"{x.id:<24}{x.cpu.rise_k:8.1f} ±{x.cpu.band_k:4.1f} K{card:>18}{x.sound.level_dba:6.1f} dBA")
+
+
+def findings(args: argparse.Namespace) -> int:
+    doc = _oracle(args).findings_doc()
+    if args.json:
+        print_json(doc)
+        return EXIT_DONE
+    for x in doc.layouts:
+        print(f"{x.id}: {'nothing found' if not x.findings else ''}")
+        for f in x.findings:
+            print(f"  {f.severity}: {f.what}. {f.because} {f.do}")
+    return EXIT_DONE
+
+
+def parser() -> argparse.ArgumentParser:
+    """The command line of FORMATS.md, the part that needs no database."""
+    top = argparse.ArgumentParser(prog="oventa")
+    commands = top.add_subparsers(dest="command", required=True)
+    one = commands.add_parser("forecast", help="what each layout of a job will probably do")
+    two = commands.add_parser("findings", help="what an experienced builder would say of each layout")
+    for command in (one, two):
+        command.add_argument("job", metavar="JOB.json")
+        command.add_argument("--layout", action="append", metavar="ID")
+        command.add_argument("--json", action="store_true")
+    one.add_argument("--load", choices=("idle", "cpu", "card", "both"), default="both")
+    one.add_argument("--room", type=float, metavar="C")
+    one.add_argument("--against", metavar="ID")
+    one.add_argument("--minutes", type=float, metavar="M")
+    one.add_argument("--every", type=float, default=60.0, metavar="S")
+    one.add_argument("--target-dba", type=float, metavar="L")
+    one.set_defaults(run=forecast)
+    two.set_defaults(run=findings)
+    runs.add_commands(commands)
+    return top
+
+
+def main(argv: Sequence[str] | None = None) -> int:
+    args = parser().parse_args(argv)
+    try:
+        return int(args.run(args))
+    except DocumentError as error:
+        for line in error.lines():
+            say(line)
+    except OventaError as error:
+        say(str(error))
+    except ValueError as error:  # pydantic's complaint about an option out of range
+        say(f"an option is out of range: {error}")
+    return EXIT_BAD_INPUT
+
+
+if __name__ == "__main__":
+    sys.exit(main())

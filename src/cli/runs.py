@@ -1,0 +1,79 @@
+"""``./oventa analyse`` and ``./oventa compare``: from run logs to figures and words."""
+
+import argparse
+import json
+from typing import Any
+
+from cli.output import EXIT_DONE, print_json, say
+from engine.errors import OventaError
+from engine.runs.analysis import RunAnalysis
+from engine.runs.analysis import analyse as analyse_log
+from engine.runs.compare import Candidate
+from engine.runs.compare import compare as compare_runs
+from formats.runlog.document import AnalysisDoc, ComparisonDoc
+from formats.runlog.reader import read_log
+
+
+def _load(path: str, window_s: float | None = None, map_path: str | None = None) -> RunAnalysis:
+    try:
+        with open(path, "rb") as file:
+            data = file.read()
+        mapping = None
+        if map_path:
+            with open(map_path, encoding="utf-8") as file:
+                mapping = json.load(file)
+    except (OSError, json.JSONDecodeError) as error:
+        raise OventaError(f"cannot read the file ({error})", path, "Check the name and the folder.") from error
+    imported = read_log(data, mapping)
+    for words in (*imported.notes, *imported.questions):
+        say(f"{path}: {words}")
+    return analyse_log(imported.log, window_s)
+
+
+def analyse(args: argparse.Namespace) -> int:
+    run = _load(args.run_log, args.window, args.map)
+    doc = AnalysisDoc.of(run)
+    if args.json:
+        print_json(doc)
+        return EXIT_DONE
+    print("settled" if run.settled else "not settled", f"after {run.duration_s / 60:.0f} min")
+    for c in run.channels:
+        rise = "" if c.rise_k is None else f"{c.rise_k:8.1f} K over room"
+        print(f"{c.name:<22}{c.mean:9.1f}{rise}")
+    for f in run.flags:
+        print(f"{f.code}: {f.detail}")
+    return EXIT_DONE
+
+
+def compare(args: argparse.Namespace) -> int:
+    candidates = []
+    for i, given in enumerate(args.logs):
+        name, _, files = given.rpartition("=")
+        name = name or (chr(65 + i) if i < 26 else f"R{i}")
+        candidates.append(Candidate(name, [_load(f) for f in files.split(",")]))
+    if len(candidates) < 2:
+        raise OventaError("there is nothing to compare", "compare", "Give at least two logs.")
+    doc = ComparisonDoc(margin_k=args.margin_k, pairs=compare_runs(candidates, args.margin_k))
+    if args.json:
+        print_json(doc)
+        return EXIT_DONE
+    for p in doc.pairs:
+        size = "" if p.difference_k is None else f"{p.difference_k:+.1f} ±{p.expanded_uncertainty_k:.1f}"
+        print(f"{p.b} against {p.a}, {p.channel}: {p.word.replace('_', ' ')} {size} {'; '.join(p.confounders)}")
+    return EXIT_DONE
+
+
+def add_commands(commands: Any) -> None:
+    """Adds both commands to the launcher's sub-commands."""
+    one = commands.add_parser("analyse", help="figures, settle call and flags of one run")
+    one.add_argument("run_log", metavar="RUN.csv")
+    one.add_argument("--window", type=float, metavar="S")
+    one.add_argument("--map", metavar="FILE")
+    one.add_argument("--protocol", metavar="FILE", help="kept for a later version")
+    one.add_argument("--json", action="store_true")
+    one.set_defaults(run=analyse)
+    two = commands.add_parser("compare", help="layouts against each other from their runs")
+    two.add_argument("logs", nargs="+", metavar="[NAME=]A.csv[,A2.csv]")
+    two.add_argument("--margin-k", type=float, default=1.5)
+    two.add_argument("--json", action="store_true")
+    two.set_defaults(run=compare)

@@ -1,0 +1,325 @@
+"""From an operating point to the forecast a person reads: temperatures with bands, air, sound, balance, links."""
+
+from dataclasses import dataclass, replace
+
+from engine import constants as k
+from engine.caveats import Caveat
+from engine.coupled.bands import absolute_band_k, difference_band_k, sound_band_db
+from engine.coupled.links import ROOM
+from engine.coupled.operating_point import OperatingPoint, operating_point
+from engine.coupled.thermal import COOLANT
+from engine.machine import AirCooler, Machine, SealedCooler
+from engine.sound.levels import at_listener_dba, sum_levels_dba
+from engine.units import M3H_PER_M3S
+
+VALID_WIDTH_MM = (80, 400)
+VALID_CPU_W = (20, 400)
+
+
+@dataclass(frozen=True)
+class PartForecast:
+    """A heat source at its sustained power; ``limited`` when it gives up power to stay at its limit."""
+
+    temperature_c: float
+    rise_k: float
+    band_k: float
+    power_w: float
+    limited: bool
+
+
+@dataclass(frozen=True)
+class CoolantForecast:
+    temperature_c: float
+    rise_k: float
+    band_k: float
+
+
+@dataclass(frozen=True)
+class SpaceForecast:
+    id: str
+    temperature_c: float
+
+
+@dataclass(frozen=True)
+class AirForecast:
+    front_c: float
+    rear_c: float
+    cpu_inlet_c: float
+    card_inlet_c: float | None
+    board_c: float
+    spaces: tuple[SpaceForecast, ...]
+
+
+@dataclass(frozen=True)
+class SoundForecast:
+    level_dba: float
+    band_db: float
+
+
+@dataclass(frozen=True)
+class BalanceForecast:
+    """Air through case fans and in all; ``intake_count`` and ``exhaust_count`` count running case fans."""
+
+    intake_m3h: float
+    exhaust_m3h: float
+    inflow_total_m3h: float
+    outflow_total_m3h: float
+    case_pressure_pa: float
+    unfiltered_inflow_pct: float
+    intake_count: int
+    exhaust_count: int
+
+
+@dataclass(frozen=True)
+class FanForecast:
+    mount: str
+    layer: str
+    speed_pct: float
+    speed_rpm: float
+    flow_m3h: float
+    level_dba: float
+
+
+@dataclass(frozen=True)
+class LinkForecast:
+    """A path of air for the drawing: positive flow from ``tail`` to ``head``; ``speed_m_s`` in its opening."""
+
+    id: str
+    kind: str
+    tail: str
+    head: str
+    mount: str | None
+    flow_m3h: float
+    speed_m_s: float
+    rise_k: float
+
+
+@dataclass(frozen=True)
+class Differences:
+    """This layout minus ``against``, with 95 % bands in which shared errors have cancelled."""
+
+    against: str
+    cpu_k: float
+    cpu_band_k: float
+    card_k: float | None
+    card_band_k: float | None
+    rear_k: float
+    rear_band_k: float
+    sound_db: float
+    sound_band_db: float
+
+
+@dataclass(frozen=True)
+class Forecast:
+    id: str
+    converged: bool
+    cpu: PartForecast
+    card: PartForecast | None
+    coolant: CoolantForecast | None
+    air: AirForecast
+    sound: SoundForecast
+    balance: BalanceForecast
+    fans: tuple[FanForecast, ...]
+    links: tuple[LinkForecast, ...]
+    caveats: tuple[Caveat, ...]
+
+
+def forecast(point: OperatingPoint) -> Forecast:
+    """The forecast of a solved operating point."""
+    m, room_c = point.machine, point.machine.room.temperature_c
+    card_rise, coolant_rise = point.card_rise_k, point.rises_k.get(COOLANT)
+    fans = _fans(point)
+    return Forecast(
+        id=m.layout_id,
+        converged=point.converged,
+        cpu=_part(room_c, point.cpu_rise_k, point.powers.cpu_w, point.powers.cpu_limited),
+        card=None if card_rise is None else _part(room_c, card_rise, point.powers.card_w, point.powers.card_limited),
+        coolant=None
+        if coolant_rise is None
+        else CoolantForecast(room_c + coolant_rise, coolant_rise, absolute_band_k(coolant_rise)),
+        air=_air(point),
+        sound=SoundForecast(_sound_dba(point, fans), sound_band_db()),
+        balance=_balance(point),
+        fans=fans,
+        links=_links(point),
+        caveats=tuple(_caveats(point)),
+    )
+
+
+def forecast_of(machine: Machine) -> Forecast:
+    """Solves and reports in one step."""
+    return forecast(operating_point(machine))
+
+
+def differences(of: Forecast, against: Forecast) -> Differences:
+    """``of`` minus ``against``: temperatures over room, so that unlike rooms do not show."""
+    cpu = of.cpu.rise_k - against.cpu.rise_k
+    card = of.card.rise_k - against.card.rise_k if of.card and against.card else None
+    rear = of.air.rear_c - against.air.rear_c - (_room_c(of) - _room_c(against))
+    return Differences(
+        against.id,
+        cpu,
+        difference_band_k(cpu),
+        card,
+        None if card is None else difference_band_k(card),
+        rear,
+        difference_band_k(rear),
+        of.sound.level_dba - against.sound.level_dba,
+        sound_band_db() / 2,
+    )
+
+
+def at_target_level(machine: Machine, target_dba: float) -> tuple[Machine, bool]:
+    """The machine with one factor, at most 1, on every case fan for a target level, and whether it is reached.
+
+    Curves are off; cooler and card fans stay. Bisection on the level, which rises with the factor.
+    """
+
+    def scaled(factor: float) -> Machine:
+        return replace(machine, fans=tuple(replace(f, speed_pct=f.speed_pct * factor, curve=None) for f in machine.fans))
+
+    def level(factor: float) -> float:
+        point = operating_point(scaled(factor))
+        return _sound_dba(point, _fans(point))
+
+    low, high = 0.0, 1.0
+    if level(high) <= target_dba:
+        return scaled(1.0), True
+    if level(low) > target_dba:
+        return scaled(0.0), False
+    for _ in range(30):
+        middle = (low + high) / 2
+        low, high = (middle, high) if level(middle) <= target_dba else (low, middle)
+    return scaled(low), True
+
+
+def _room_c(f: Forecast) -> float:
+    return f.cpu.temperature_c - f.cpu.rise_k
+
+
+def _part(room_c: float, rise_k: float, power_w: float, limited: bool) -> PartForecast:
+    return PartForecast(room_c + rise_k, rise_k, absolute_band_k(rise_k), power_w, limited)
+
+
+def _air(point: OperatingPoint) -> AirForecast:
+    room_c, rises = point.machine.room.temperature_c, point.rises_k
+    board = ("low_mid", "low_rear", "up_mid", "up_rear")
+    card_inlet = point.card_inlet_rise_k
+    return AirForecast(
+        front_c=room_c + (rises["low_front"] + rises["up_front"]) / 2,
+        rear_c=room_c + point.rear_rise_k,
+        cpu_inlet_c=room_c + point.cpu_inlet_rise_k,
+        card_inlet_c=None if card_inlet is None else room_c + card_inlet,
+        board_c=room_c + sum(rises[s] for s in board) / len(board),
+        spaces=tuple(SpaceForecast(s, room_c + rises[s]) for s in point.spaces.ids),
+    )
+
+
+def mount_flow_m3h(point: OperatingPoint, mount_id: str) -> float:
+    """Net flow into the case through a mount in m3/h (a mount on the shroud: up through it)."""
+    flows = zip(point.links, point.flows.flow_m3s, strict=True)
+    return float(sum(q for link, q in flows if link.mount == mount_id)) * M3H_PER_M3S
+
+
+def _panel_loss_db(machine: Machine, face: str) -> float:
+    panel = next((p for f, p in machine.panels.items() if f == face), None)
+    if panel is None or panel.removed:
+        return 0.0
+    return k.PANEL_LOSS_DB[panel.kind] if panel.insertion_loss_db is None else panel.insertion_loss_db
+
+
+def _fans(point: OperatingPoint) -> tuple[FanForecast, ...]:
+    m, found = point.machine, []
+    for placed, speed_pct in zip(m.fans, point.speeds.fans, strict=True):
+        flow = mount_flow_m3h(point, placed.mount)
+        share = speed_pct / 100 if placed.running else 0.0
+        face = m.mounts[placed.mount].face
+        level = at_listener_dba(
+            placed.fan.noise_dba, share, face, m.room.listener_side, _panel_loss_db(m, face), m.room.listener_distance_m
+        )
+        found.append(
+            FanForecast(
+                placed.mount, placed.layer, speed_pct if placed.running else 0.0, placed.fan.speed_max_rpm * share,
+                flow if placed.direction == "intake" else -flow, max(level, -99.0),
+            )
+        )  # fmt: skip
+    return tuple(found)
+
+
+def _sound_dba(point: OperatingPoint, fans: tuple[FanForecast, ...]) -> float:
+    m = point.machine
+    side, distance = m.room.listener_side, m.room.listener_distance_m
+    levels = [m.room.background_dba, *(f.level_dba for f in fans)]
+    cooler = m.cooler
+    if isinstance(cooler, AirCooler):
+        own = at_listener_dba(cooler.fan.noise_dba, point.speeds.cooler / 100, "inside", side, 0.0, distance)
+        levels += [own] * cooler.fans
+    if isinstance(cooler, SealedCooler):
+        levels.append(at_listener_dba(k.PUMP_LEVEL_DBA, cooler.pump_pct / 100, "inside", side, 0.0, distance))
+    if m.card:
+        levels.append(at_listener_dba(m.card.noise_dba, point.speeds.card / 100, "inside", side, 0.0, distance))
+    return sum_levels_dba(levels)
+
+
+def _balance(point: OperatingPoint) -> BalanceForecast:
+    inflow = outflow = unfiltered = intake = exhaust = 0.0
+    m = point.machine
+    running = {p.mount for p in m.fans if p.running}
+    plenum_filtered = {link.head for link in point.links if link.tail == ROOM and link.filtered}
+    for link, q_m3s in zip(point.links, point.flows.flow_m3s, strict=True):
+        q = float(q_m3s) * M3H_PER_M3S
+        if ROOM in (link.tail, link.head):
+            inward = q if link.tail == ROOM else -q
+            inflow += max(inward, 0.0)
+            outflow += max(-inward, 0.0)
+            if inward > 0 and not link.filtered and link.head not in plenum_filtered:
+                unfiltered += inward
+        if link.mount in running and not m.mounts[link.mount].on_shroud:
+            intake += max(q, 0.0)
+            exhaust += max(-q, 0.0)
+    main = [i for i, s in enumerate(point.spaces.ids) if not s.startswith("basement")]
+    pressure = sum(float(point.flows.pressure_pa[i]) for i in main) / len(main)
+    ways = {(p.mount, p.direction) for p in m.fans if p.running and not m.mounts[p.mount].on_shroud}
+    return BalanceForecast(
+        intake, exhaust, inflow, outflow, pressure, 100 * unfiltered / inflow if inflow > 0 else 0.0,
+        sum(1 for _, way in ways if way == "intake"), sum(1 for _, way in ways if way == "exhaust"),
+    )  # fmt: skip
+
+
+def _links(point: OperatingPoint) -> tuple[LinkForecast, ...]:
+    found = []
+    for stream, q_m3s in zip(point.air.streams, point.flows.flow_m3s, strict=True):
+        link = stream.link
+        speed = abs(float(q_m3s)) / link.area_m2
+        rise = point.mixture_rise_k(stream.of)
+        found.append(
+            LinkForecast(link.id, link.kind, link.tail, link.head, link.mount, float(q_m3s) * M3H_PER_M3S, speed, rise)
+        )
+    return tuple(found)
+
+
+def _caveats(point: OperatingPoint) -> list[Caveat]:
+    m, found = point.machine, []
+    if not point.converged:
+        found.append(Caveat("not_converged", "Speeds or temperatures still moved when the solver gave up; a speed curve may hunt."))
+    if point.powers.cpu_limited:
+        lost = m.cpu.power_w - point.powers.cpu_w
+        found.append(Caveat("cpu_limited", f"The processor is held at its limit and gives up {lost:.0f} W; compare by power."))
+    if m.card and point.powers.card_limited:
+        lost = m.card.power_w - point.powers.card_w
+        found.append(Caveat("card_limited", f"The card is held at its limit and gives up {lost:.0f} W; compare by power."))
+    if not VALID_WIDTH_MM[0] <= m.width_mm <= VALID_WIDTH_MM[1]:
+        found.append(Caveat("case_outside_range", "The case's width lies outside the range the model was checked in."))
+    if m.card and m.card.power_w > 0 and point.speeds.card <= 0:
+        found.append(Caveat("card_fans_stopped", "The card's fans stand still; its figure rests on free convection alone."))
+    low = [p.mount for p in m.fans if p.running and _share_of_free_flow(point, p.mount) < 0.35]
+    if low:
+        found.append(Caveat("stall_region", f"Fans at {', '.join(dict.fromkeys(low))} run far left on their curve, where sheets are unsure."))
+    return found
+
+
+def _share_of_free_flow(point: OperatingPoint, mount: str) -> float:
+    free = [p.fan.flow_max_m3h * s / 100 for p, s in zip(point.machine.fans, point.speeds.fans, strict=True) if p.mount == mount]
+    return abs(mount_flow_m3h(point, mount)) / max(*free, 1e-6) if free else 1.0
+
+

@@ -1,0 +1,133 @@
+"""The spaces of a case: three columns by two or three rows, and which of them a mount or vent opens on.
+
+Columns front, mid, rear; rows basement (under a shroud), low (below the card), up (above it).
+"""
+
+from dataclasses import dataclass
+from functools import cached_property
+
+from engine import constants as k
+from engine.machine import FACES, Face, Machine, Mount, Point
+
+COLUMNS = ("front", "mid", "rear")
+REAR_COLUMN_MM = 95.0
+LEAST_COLUMN_SHARE = 0.12
+LEAST_ROW_SHARE = 0.12
+
+
+def _share(low: float, high: float, start: float, end: float) -> float:
+    """Share of the stretch start..end that lies within low..high."""
+    return max(0.0, min(high, end) - max(low, start)) / (end - start) if end > start else 0.0
+
+
+@dataclass(frozen=True)
+class Spaces:
+    """Limits in mm of the columns (x) and rows (z) of one case."""
+
+    x_mm: tuple[float, float, float, float]
+    z_mm: dict[str, tuple[float, float]]
+    width_mm: float
+
+    @classmethod
+    def of(cls, machine: Machine) -> "Spaces":
+        depth, height = machine.depth_mm, machine.height_mm
+        least = LEAST_COLUMN_SHARE * depth
+        rear_mm = min(REAR_COLUMN_MM, machine.board_depth_mm / 2)
+        first = min(max(depth - machine.board_depth_mm, least), depth - rear_mm - least)
+        floor = machine.shroud.height_mm if machine.shroud else 0.0
+        card = min(max(machine.card_height_mm, floor + LEAST_ROW_SHARE * height), height * (1 - LEAST_ROW_SHARE))
+        rows = {"basement": (0.0, floor)} if machine.shroud else {}
+        rows |= {"low": (floor, card), "up": (card, height)}
+        return cls((0.0, first, depth - rear_mm, depth), rows, machine.width_mm)
+
+    @cached_property
+    def ids(self) -> tuple[str, ...]:
+        return tuple(f"{row}_{column}" for row in self.z_mm for column in COLUMNS)
+
+    def centre_mm(self, space: str) -> Point:
+        row, column = space.split("_")
+        index, (low, high) = COLUMNS.index(column), self.z_mm[row]
+        return Point((self.x_mm[index] + self.x_mm[index + 1]) / 2, self.width_mm / 2, (low + high) / 2)
+
+    def length_mm(self, column: str) -> float:
+        index = COLUMNS.index(column)
+        return self.x_mm[index + 1] - self.x_mm[index]
+
+    def height_mm(self, row: str) -> float:
+        low, high = self.z_mm[row]
+        return high - low
+
+    def columns_over(self, start_mm: float, end_mm: float) -> dict[str, float]:
+        """Share of an x stretch in each column; a stretch outside the case counts to the nearest column."""
+        depth = self.x_mm[3]
+        start, end = max(start_mm, 0.0), min(end_mm, depth)
+        if end <= start:
+            return {COLUMNS[0] if end_mm <= 0 else COLUMNS[2]: 1.0}
+        shares = {c: _share(self.x_mm[i], self.x_mm[i + 1], start, end) for i, c in enumerate(COLUMNS)}
+        return {column: share for column, share in shares.items() if share > 0.02}
+
+    def rows_over(self, start_mm: float, end_mm: float) -> dict[str, float]:
+        """Share of a z stretch in each row."""
+        top = self.z_mm["up"][1]
+        start, end = max(start_mm, 0.0), min(end_mm, top)
+        if end <= start:
+            return {"up" if start_mm >= top else next(iter(self.z_mm)): 1.0}
+        shares = {row: _share(low, high, start, end) for row, (low, high) in self.z_mm.items()}
+        return {row: share for row, share in shares.items() if share > 0.02}
+
+    def column_at(self, x_mm: float) -> str:
+        return next(iter(self.columns_over(x_mm - 0.5, x_mm + 0.5)))
+
+    def behind(self, face: Face, centre: Point, size_mm: float) -> dict[str, float]:
+        """Spaces that an opening of ``size_mm`` in a face looks into, with shares that add up to 1."""
+        half = size_mm / 2
+        along_x = self.columns_over(centre.x - half, centre.x + half)
+        along_z = self.rows_over(centre.z - half, centre.z + half)
+        if face == "front":
+            parts = {f"{row}_front": share for row, share in along_z.items()}
+        elif face == "rear":
+            parts = {f"{row}_rear": share for row, share in along_z.items()}
+        elif face == "top":
+            parts = {f"up_{column}": share for column, share in along_x.items()}
+        elif face == "bottom":
+            lowest = next(iter(self.z_mm))
+            parts = {f"{lowest}_{column}": share for column, share in along_x.items()}
+        else:
+            parts = {f"{r}_{c}": rs * cs for r, rs in along_z.items() for c, cs in along_x.items()}
+        total = sum(parts.values())
+        return {space: share / total for space, share in parts.items()}
+
+    def behind_mount(self, mount: Mount, size_mm: float) -> dict[str, float]:
+        if mount.on_shroud:
+            columns = self.columns_over(mount.centre_mm.x - size_mm / 2, mount.centre_mm.x + size_mm / 2)
+            total = sum(columns.values())
+            return {f"low_{column}": share / total for column, share in columns.items()}
+        spread = k.FAN_STRADDLE if mount.face == "front" else 1.0
+        return self.behind(mount.face, mount.centre_mm, size_mm * spread)
+
+    def whole_face(self, face: Face) -> dict[str, float]:
+        """Area in m2 of a face by the space behind it."""
+        column = {"front": "front", "rear": "rear"}.get(face)
+        width, areas = self.width_mm, {}
+        for space in self.ids:
+            row, own = space.split("_")
+            if face in ("front", "rear") and own == column:
+                areas[space] = width * self.height_mm(row)
+            elif face == "window":
+                areas[space] = self.length_mm(own) * self.height_mm(row)
+            elif (face == "top" and row == "up") or (face == "bottom" and row == next(iter(self.z_mm))):
+                areas[space] = width * self.length_mm(own)
+        return {space: area * 1e-6 for space, area in areas.items()}
+
+    @cached_property
+    def _walls_m2(self) -> dict[str, float]:
+        areas = dict.fromkeys(self.ids, 0.0)
+        for face in FACES:
+            sides = 2 if face == "window" else 1  # the board tray opposite the window loses heat alike
+            for space, area in self.whole_face(face).items():
+                areas[space] += sides * area
+        return areas
+
+    def wall_m2(self, space: str) -> float:
+        """Outer wall of a space: both sides and every face it touches."""
+        return self._walls_m2[space]

@@ -1,0 +1,28 @@
+"""All rules of good practice, in the order findings are shown within one severity."""
+
+from collections.abc import Callable, Iterator
+
+from engine.coupled.forecast import Forecast
+from engine.coupled.operating_point import OperatingPoint
+from engine.findings.finding import Finding, Situation
+from engine.findings.rules import balance, exhaust, loop, neighbours, opposed, short_circuit, sound
+
+Rule = Callable[[Situation], Iterator[Finding]]
+
+RULES: tuple[Rule, ...] = (
+    opposed.radiator_fans_opposed,
+    neighbours.neighbours_fight,
+    loop.pump_at_top,
+    short_circuit.intake_leaves_unused,
+    exhaust.no_exhaust,
+    sound.over_sound_limit,
+    balance.negative_unfiltered,
+)
+_ORDER = {"error": 0, "warning": 1, "note": 2}
+
+
+def findings(point: OperatingPoint, forecast: Forecast) -> list[Finding]:
+    """Every finding of a layout, gravest first."""
+    situation = Situation(point, forecast)
+    found = [finding for rule in RULES for finding in rule(situation)]
+    return sorted(found, key=lambda f: _ORDER[f.severity])

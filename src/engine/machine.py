@@ -1,0 +1,216 @@
+"""What the engine computes with: one case with one layout in it, everything resolved, nothing left to look up.
+
+Lengths in mm, areas in cm2, flows in m3/h, as in the job document; the solver converts to SI at its border.
+x runs from the front to the rear, y from the board tray to the window, z from the floor up.
+"""
+
+from dataclasses import dataclass
+from typing import Literal
+
+Face = Literal["front", "top", "bottom", "window", "rear"]
+Filter = Literal["none", "coarse", "fine"]
+PanelKind = Literal["mesh", "slots", "solid", "glass"]
+FACES: tuple[Face, ...] = ("front", "top", "bottom", "window", "rear")
+
+
+@dataclass(frozen=True)
+class Room:
+    temperature_c: float
+    pressure_hpa: float
+    humidity_pct: float
+    background_dba: float
+    sound_limit_dba: float | None
+    listener_distance_m: float
+    listener_side: Literal["front", "window", "rear", "above"]
+
+
+@dataclass(frozen=True)
+class Point:
+    x: float
+    y: float
+    z: float
+
+
+@dataclass(frozen=True)
+class Shroud:
+    height_mm: float
+    top_open_cm2: float
+    front_cut_cm2: float
+    vent_cm2: float
+
+
+@dataclass(frozen=True)
+class Vent:
+    id: str
+    face: Face
+    centre_mm: Point
+    area_cm2: float
+
+
+@dataclass(frozen=True)
+class Block:
+    """Something in the way of air between two corners; ``free_pct`` of its face lets air through."""
+
+    id: str
+    from_mm: Point
+    to_mm: Point
+    free_pct: float
+
+
+@dataclass(frozen=True)
+class Panel:
+    """A panel as it stands in this layout. ``gap_area_cm2`` is where air gets round a slotted or closed one."""
+
+    face: Face
+    kind: PanelKind
+    width_mm: float
+    height_mm: float
+    open_area_pct: float
+    gap_area_cm2: float
+    turns_90: float
+    filter: Filter
+    insertion_loss_db: float | None = None
+    removed: bool = False
+
+
+@dataclass(frozen=True)
+class Mount:
+    id: str
+    face: Face
+    centre_mm: Point
+    opening_mm: float
+    size_mm: float
+    grille_open_pct: float
+    obstruction_k: float
+    cover: bool
+    on_shroud: bool
+    blocked_pct: float = 0.0
+
+
+@dataclass(frozen=True)
+class Fan:
+    """A fan by its data sheet. ``linear_share`` is c1 of the curve, taken from sheet points where there are any."""
+
+    id: str
+    size_mm: float
+    thickness_mm: float
+    speed_max_rpm: float
+    flow_max_m3h: float
+    pressure_max_pa: float
+    noise_dba: float
+    linear_share: float
+
+
+@dataclass(frozen=True)
+class SpeedCurve:
+    """Speed in % against a temperature in deg C; ``source`` names what is followed."""
+
+    id: str
+    source: Literal["cpu", "card", "hotter", "coolant", "board", "case_air"]
+    temperatures_c: tuple[float, ...]
+    speeds_pct: tuple[float, ...]
+
+
+@dataclass(frozen=True)
+class PlacedFan:
+    mount: str
+    fan: Fan
+    direction: Literal["intake", "exhaust"]
+    layer: Literal["outer", "inner"]
+    speed_pct: float
+    running: bool
+    curve: SpeedCurve | None = None
+
+
+@dataclass(frozen=True)
+class PlacedRadiator:
+    id: str
+    mounts: tuple[str, ...]
+    face_cm2: float
+    thickness_mm: float
+    length_mm: float
+    ua_factor: float
+    gap_mm: float
+    tubes: str
+
+
+@dataclass(frozen=True)
+class Cpu:
+    power_w: float
+    r_jc_k_per_w: float
+    tj_max_c: float
+
+
+@dataclass(frozen=True)
+class Card:
+    power_w: float
+    shroud: Literal["open", "blower"]
+    length_mm: float
+    fan_flow_max_m3h: float
+    fan_pressure_max_pa: float
+    fin_drop_pa: float
+    r_k_per_w: float
+    t_limit_c: float
+    noise_dba: float
+    heat_capacity_j_per_k: float
+    orientation: Literal["flat", "upright"]
+    fan_pct: float
+    curve: SpeedCurve | None
+
+
+@dataclass(frozen=True)
+class AirCooler:
+    """Tower or downdraft: fins with their own fans."""
+
+    kind: Literal["tower", "downdraft"]
+    fan: Fan
+    fans: int
+    flow_ref_m3h: float
+    fin_drop_pa: float
+    ua_ref_w_per_k: float
+    r_base_k_per_w: float
+    heat_capacity_j_per_k: float
+    direction: Literal["rear", "up", "front", "toward", "away"]
+    fan_pct: float
+    curve: SpeedCurve | None
+
+
+@dataclass(frozen=True)
+class SealedCooler:
+    r_plate_k_per_w: float
+    heat_capacity_j_per_k: float
+    coolant_ml: float
+    pump: Literal["block", "radiator", "tube", "free"]
+    pump_pct: float
+    radiators: tuple[PlacedRadiator, ...]
+
+
+@dataclass(frozen=True)
+class Machine:
+    """One case, one layout, one room: the input of a forecast."""
+
+    layout_id: str
+    room: Room
+    depth_mm: float
+    height_mm: float
+    width_mm: float
+    board_depth_mm: float
+    cpu_x_mm: float
+    cpu_z_mm: float
+    card_height_mm: float
+    separate_card_chamber: bool
+    shroud: Shroud | None
+    slot_cover_open_cm2: float
+    window_gap_open_cm2: float
+    supply_heat_w: float
+    vents: tuple[Vent, ...]
+    blocks: tuple[Block, ...]
+    panels: dict[Face, Panel]
+    open_faces: frozenset[Face]
+    mounts: dict[str, Mount]
+    space_blocked_pct: dict[str, float]
+    board_power_w: float
+    cpu: Cpu
+    card: Card | None
+    cooler: AirCooler | SealedCooler
+    fans: tuple[PlacedFan, ...]

@@ -1,0 +1,83 @@
+"""From a run to figures: window, mean over room, settle call, flags."""
+
+from dataclasses import dataclass
+from math import hypot, sqrt
+
+import numpy as np
+
+from engine.errors import MissingFigureError
+from engine.runs.flags import Flag, run_flags
+from engine.runs.series import ROOM_CHANNEL, RunLog
+from engine.runs.settle import approach, over_room, settled_at_s
+from engine.runs.window import inside, tail, window_mean
+
+ROOM_PROBE_K = 0.3  # accuracy of a common room thermometer, half-width of a rectangular distribution
+
+
+@dataclass(frozen=True)
+class ChannelAnalysis:
+    """One channel over the window. ``rise_k`` is its mean over room, with ``rise_standard_error`` beside it."""
+
+    name: str
+    mean: float
+    sd: float
+    standard_error: float
+    max: float
+    rise_k: float | None
+    rise_standard_error: float | None
+    window_s: tuple[float, float]
+    final_estimate: float | None
+    final_band: float | None
+    settled: bool | None
+    minutes_left: float | None
+    flags: tuple[str, ...]
+
+
+@dataclass(frozen=True)
+class RunAnalysis:
+    duration_s: float
+    settled: bool
+    settled_at_s: float | None
+    channels: tuple[ChannelAnalysis, ...]
+    flags: tuple[Flag, ...]
+
+    def channel(self, name: str) -> ChannelAnalysis | None:
+        return next((c for c in self.channels if c.name == name), None)
+
+    def has(self, code: str, part: str = "") -> bool:
+        return any(f.code == code and f.detail.startswith(part) for f in self.flags)
+
+
+def analyse(log: RunLog, window_s: float | None = None) -> RunAnalysis:
+    """All channels of a run over its tail window; ``window_s`` overrides the default length."""
+    window = tail(log, window_s)
+    channels = tuple(c for name in log.channels if (c := _channel(log, name, window)) is not None)
+    loaded = [c for c in channels if c.settled is not None]
+    settled = bool(loaded) and all(c.settled for c in loaded)
+    times = [settled_at_s(log, c.name) for c in loaded] if settled else []
+    at = max((t for t in times if t is not None), default=None)
+    return RunAnalysis(log.duration_s, settled, at, channels, tuple(run_flags(log, settled)))
+
+
+def _channel(log: RunLog, name: str, window: tuple[float, float]) -> ChannelAnalysis | None:
+    use = inside(log, window)
+    try:
+        stats = window_mean(log.channels[name][use])
+    except MissingFigureError:
+        return None
+    rise = rise_error = final = band = left = None
+    settled = None
+    if name in log.temperatures and log.room_c is not None:
+        over = over_room(log, name)[use]
+        rise = float(np.nanmean(over))
+        rise_error = hypot(window_mean(over).standard_error, ROOM_PROBE_K / sqrt(3))
+    if name in log.loaded:
+        fit = approach(log.elapsed_s, over_room(log, name))
+        settled = fit.settled if fit else False
+        if fit:
+            shift = float(np.nanmean(log.room_c[use])) if log.room_c is not None else 0.0
+            final, band, left = fit.final + shift, fit.final_band, fit.minutes_left
+    flags = ("integer_resolution",) if stats.step >= 0.5 and name.endswith("_c") and name != ROOM_CHANNEL else ()
+    return ChannelAnalysis(
+        name, stats.mean, stats.sd, stats.standard_error, stats.maximum, rise, rise_error, window, final, band, settled, left, flags
+    )

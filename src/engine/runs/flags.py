@@ -1,0 +1,69 @@
+"""Marks on a run that lower what can be concluded from it."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from engine.runs.series import RunLog, resolution
+
+ROOM_DRIFT_K = 1.0
+GAP_FACTOR = 8.0
+POWER_LOST_SHARE = 0.05
+POWER_LOST_W = 3.0
+FLAT_K = 1.5
+
+
+@dataclass(frozen=True)
+class Flag:
+    """A stable ``code``, the stretch it concerns, and what it means in words."""
+
+    code: str
+    from_s: float
+    to_s: float
+    detail: str
+
+
+def run_flags(log: RunLog, settled: bool) -> list[Flag]:
+    """All flags of a run; ``settled`` as the settle test called it."""
+    start, end = float(log.elapsed_s[0]), float(log.elapsed_s[-1])
+    found: list[Flag] = []
+    if log.room_c is None:
+        found.append(Flag("room_missing", start, end, "no room temperature: give one, or the run is not comparable"))
+    else:
+        tenth = max(len(log.elapsed_s) // 10, 1)
+        drift = float(np.mean(log.room_c[-tenth:]) - np.mean(log.room_c[:tenth]))
+        if abs(drift) > ROOM_DRIFT_K:
+            found.append(Flag("room_drift", start, end, f"the room moved by {drift:+.1f} K during the run"))
+    if not settled and log.loaded:
+        found.append(Flag("too_short", start, end, f"not settled after {(end - start) / 60:.0f} min; run longer"))
+    found += _gaps(log)
+    found += _throttled(log, "cpu")
+    found += _throttled(log, "card")
+    return found
+
+
+def _gaps(log: RunLog) -> list[Flag]:
+    steps = np.diff(log.elapsed_s)
+    usual = float(np.median(steps))
+    wide = np.flatnonzero(steps > max(GAP_FACTOR * usual, 10.0))
+    return [
+        Flag("gap", float(log.elapsed_s[i]), float(log.elapsed_s[i + 1]), f"no readings for {steps[i]:.0f} s") for i in wide[:20]
+    ]
+
+
+def _throttled(log: RunLog, part: str) -> list[Flag]:
+    """Power falls while the temperature stands still at its highest: the part is held at its limit."""
+    power = log.channels.get(f"{part}_power_w")
+    warm = next((log.channels[c] for c in log.loaded if c.startswith(part)), None)
+    if power is None or warm is None:
+        return []
+    n = len(power)
+    early = float(np.nanmedian(power[n // 50 : max(n // 6, 5)]))
+    late = float(np.nanmedian(power[-n // 5 :]))
+    tail = warm[-n // 5 :]
+    flat = float(np.nanmax(tail) - np.nanmin(tail)) <= FLAT_K + resolution(warm)
+    if early - late < max(POWER_LOST_SHARE * early, POWER_LOST_W):
+        return []
+    where = log.elapsed_s[np.flatnonzero(power < early - POWER_LOST_W)[0]]
+    code = "throttled" if flat else "load_changed"
+    return [Flag(code, float(where), float(log.elapsed_s[-1]), f"{part} power fell from {early:.0f} W to {late:.0f} W")]

@@ -1,0 +1,70 @@
+"""A logged run as arrays: elapsed seconds and channels named by what and unit."""
+
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+from numpy.typing import NDArray
+
+from engine.errors import ImpossibleInputError
+
+Floats = NDArray[np.float64]
+ROOM_CHANNEL = "room_c"
+LOADED_RISE_K = 5.0  # a temperature that rises by less was not loaded
+
+
+@dataclass(frozen=True, eq=False)
+class RunLog:
+    """``elapsed_s`` rises strictly; every channel has one value per time, NaN where there was no reading.
+
+    Raises ImpossibleInputError for unequal lengths or times that do not rise.
+    """
+
+    elapsed_s: Floats
+    channels: dict[str, Floats]
+
+    def __post_init__(self) -> None:
+        if len(self.elapsed_s) < 2 or not np.all(np.diff(self.elapsed_s) > 0):
+            raise ImpossibleInputError("the times of the log do not rise", "elapsed_s", "Sort the rows by time, each time once.")
+        for name, values in self.channels.items():
+            if len(values) != len(self.elapsed_s):
+                raise ImpossibleInputError("the channel has another length than the times", name, "Fill missing cells with NaN.")
+
+    @property
+    def duration_s(self) -> float:
+        return float(self.elapsed_s[-1] - self.elapsed_s[0])
+
+    @cached_property
+    def room_c(self) -> Floats | None:
+        """Room temperature at every time, gaps bridged; None when it was never read."""
+        values = self.channels.get(ROOM_CHANNEL)
+        if values is None or not np.isfinite(values).any():
+            return None
+        good = np.isfinite(values)
+        return np.interp(self.elapsed_s, self.elapsed_s[good], values[good])
+
+    def with_room(self, room_c: float) -> "RunLog":
+        """The same run with one typed room temperature throughout."""
+        return RunLog(self.elapsed_s, {**self.channels, ROOM_CHANNEL: np.full(len(self.elapsed_s), room_c)})
+
+    @cached_property
+    def temperatures(self) -> list[str]:
+        """Temperature channels other than the room."""
+        return [name for name in self.channels if name.endswith("_c") and name != ROOM_CHANNEL]
+
+    @cached_property
+    def loaded(self) -> list[str]:
+        """Temperature channels that warmed up by more than a few kelvin."""
+        found = []
+        for name in self.temperatures:
+            values = self.channels[name][np.isfinite(self.channels[name])]
+            tenth = max(len(values) // 20, 1)
+            if len(values) > 20 and np.median(values[-tenth:]) - np.median(values[:tenth][: max(tenth // 4, 1)]) > LOADED_RISE_K:
+                found.append(name)
+        return found
+
+
+def resolution(values: Floats) -> float:
+    """Smallest step between readings: 1 for a whole-degree sensor; 0 when there is nothing to tell from."""
+    steps = np.diff(np.unique(values[np.isfinite(values)]))
+    return float(np.round(steps[steps > 1e-9].min(), 6)) if (steps > 1e-9).any() else 0.0

@@ -1,0 +1,22 @@
+"""Published sources the engine rests on, by key. A formula or constant names one of these keys."""
+
+from types import MappingProxyType
+
+SOURCES = MappingProxyType(
+    {
+        "idelchik": "Idelchik, I. E.: Handbook of Hydraulic Resistance. Thin perforated plates, orifices, bends.",
+        "contam": "Multizone air-flow theory: power-law and orifice links between well-mixed zones (textbook).",
+        "incropera": "Incropera, DeWitt: Fundamentals of Heat and Mass Transfer. Effectiveness-NTU, film coefficients.",
+        "fan_laws": "Fan affinity laws: flow ~ speed, pressure ~ speed^2 (ISO 5801, textbook).",
+        "abramovich": "Abramovich: The Theory of Turbulent Jets. Entrainment of a free jet.",
+        "kinsler": "Kinsler et al.: Fundamentals of Acoustics. Energy sum of levels, spherical spreading.",
+        "cipm": "Moist air as a mixture of ideal gases; saturation pressure after Magnus (WMO No. 8).",
+        "gum": "JCGM 100:2008 (GUM): Guide to the Expression of Uncertainty in Measurement.",
+        "holm": "Holm, S. (1979): A simple sequentially rejective multiple test procedure.",
+        "tost": "Schuirmann, D. J. (1987): two one-sided tests procedure for equivalence.",
+        "satterthwaite": "Welch (1947), Satterthwaite (1946): effective degrees of freedom.",
+        "bartlett": "Bartlett (1935), Zwiers and von Storch (1995): effective size of an autocorrelated sample.",
+        "trade": "Common practice, no source: fitted to facts of the trade.",
+        "memory": "Typical value from memory, to be replaced by a published one.",
+    }
+)

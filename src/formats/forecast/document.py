@@ -1,0 +1,134 @@
+"""The forecast document (version 1) and the findings document, made from a job."""
+
+from dataclasses import dataclass, fields
+from typing import Literal
+
+from pydantic import BaseModel, Field
+
+from engine.caveats import Caveat
+from engine.coupled.forecast import Differences, Forecast, at_target_level, differences, forecast
+from engine.coupled.operating_point import LOADS, OperatingPoint, loaded, operating_point
+from engine.coupled.transient import warm_up
+from engine.findings.finding import Finding
+from engine.findings.registry import findings
+from formats.errors import DocumentError, Fault
+from formats.job.models import JobDoc
+from formats.job.resolve import Resolver
+
+ENGINE_VERSION = "1.0"
+
+
+@dataclass(frozen=True)
+class TransientRow:
+    minutes: float
+    cpu_c: float
+    card_c: float | None
+    coolant_c: float | None
+    air_rear_c: float
+
+
+@dataclass(frozen=True)
+class LayoutForecast(Forecast):
+    """A layout's forecast with what was asked for beside it."""
+
+    differences: Differences | None = None
+    transient: tuple[TransientRow, ...] | None = None
+
+
+class ForecastDoc(BaseModel):
+    format: Literal["oventa-forecast"] = "oventa-forecast"
+    version: Literal[1] = 1
+    engine: str = ENGINE_VERSION
+    load: Literal["idle", "cpu", "card", "both"]
+    defaults_used: list[str]
+    layouts: list[LayoutForecast]
+
+
+@dataclass(frozen=True)
+class LayoutFindings:
+    id: str
+    findings: tuple[Finding, ...]
+
+
+class FindingsDoc(BaseModel):
+    format: Literal["oventa-findings"] = "oventa-findings"
+    version: Literal[1] = 1
+    layouts: list[LayoutFindings]
+
+
+class Question(BaseModel):
+    """What is asked of the engine about a job."""
+
+    layouts: list[str] | None = None
+    load: Literal["idle", "cpu", "card", "both"] = "both"
+    room_c: float | None = Field(default=None, ge=-20, le=60)
+    against: str | None = None
+    minutes: float | None = Field(default=None, gt=0, le=1440)
+    every_s: float = Field(default=60.0, ge=1, le=3600)
+    target_dba: float | None = Field(default=None, gt=0, le=120)
+
+
+class Oracle:
+    """Answers questions about one job document; operating points are solved once per layout."""
+
+    def __init__(self, doc: JobDoc, question: Question) -> None:
+        self.doc, self.question = doc, question
+        self.resolver = Resolver(doc)
+        self._points: dict[str, OperatingPoint] = {}
+        self._forecasts: dict[str, Forecast] = {}
+        self._unreached: set[str] = set()
+        if question.load not in LOADS:
+            raise DocumentError([Fault("load", f"{question.load!r} is no load", f"Use one of {', '.join(LOADS)}.")])
+
+    @property
+    def layout_ids(self) -> list[str]:
+        ids = self.question.layouts or [x.id for x in self.doc.layouts]
+        if not ids:
+            raise DocumentError([Fault("layouts", "the job has no layout", "Add one before asking for a forecast.")])
+        return ids
+
+    def point(self, layout_id: str) -> OperatingPoint:
+        if layout_id not in self._points:
+            machine = loaded(self.resolver.machine(layout_id, self.question.room_c), self.question.load)
+            if self.question.target_dba is not None:
+                machine, reached = at_target_level(machine, self.question.target_dba)
+                if not reached:
+                    self._unreached.add(layout_id)
+            self._points[layout_id] = operating_point(machine)
+        return self._points[layout_id]
+
+    def forecast(self, layout_id: str) -> Forecast:
+        if layout_id not in self._forecasts:
+            self._forecasts[layout_id] = forecast(self.point(layout_id))
+        return self._forecasts[layout_id]
+
+    def _layout_forecast(self, layout_id: str) -> LayoutForecast:
+        q, plain = self.question, self.forecast(layout_id)
+        against = differences(plain, self.forecast(q.against)) if q.against else None
+        values = {f.name: getattr(plain, f.name) for f in fields(Forecast)}
+        if layout_id in self._unreached:
+            text = f"{q.target_dba:.0f} dBA is not reached even with the case fans at rest; this is the lowest level."
+            values["caveats"] = (*plain.caveats, Caveat("target_unreachable", text))
+        return LayoutForecast(**values, differences=against, transient=self._transient(layout_id))
+
+    def _transient(self, layout_id: str) -> tuple[TransientRow, ...] | None:
+        if self.question.minutes is None:
+            return None
+        point = self.point(layout_id)
+        room = point.machine.room.temperature_c
+
+        def absolute(rise: float | None) -> float | None:
+            return None if rise is None else room + rise
+
+        return tuple(
+            TransientRow(m.minutes, room + m.cpu_k, absolute(m.card_k), absolute(m.coolant_k), room + m.air_rear_k)
+            for m in warm_up(point.machine, self.question.minutes, self.question.every_s, point)
+        )
+
+    def forecast_doc(self) -> ForecastDoc:
+        layouts = [self._layout_forecast(x) for x in self.layout_ids]
+        return ForecastDoc(load=self.question.load, defaults_used=self.resolver.defaults_used, layouts=layouts)
+
+    def findings_doc(self) -> FindingsDoc:
+        found = [LayoutFindings(x, tuple(findings(self.point(x), self.forecast(x)))) for x in self.layout_ids]
+        return FindingsDoc(layouts=found)

@@ -1,0 +1,164 @@
+"""Reads and writes job documents: JSON text to a checked ``JobDoc`` and back, losslessly."""
+
+import json
+from collections.abc import Iterator
+from dataclasses import dataclass
+from typing import Any
+
+from pydantic import BaseModel, ValidationError
+
+from formats.errors import DocumentError, Fault
+from formats.job.models import JobDoc, LayoutDoc
+
+_REMEDIES = {
+    "missing": "Add it; the format description lists every field with its default.",
+    "literal_error": "Use one of the listed words.",
+    "json_invalid": "Check commas, quotes and brackets near the place named.",
+    "finite_number": "Give a finite number.",
+}
+
+
+@dataclass(frozen=True)
+class ReadJob:
+    """A checked document with the paths of the fields this version does not know (kept, not used)."""
+
+    doc: JobDoc
+    unknown_fields: tuple[str, ...]
+
+
+def read_job(text: str | bytes) -> ReadJob:
+    """A job from JSON text. Raises DocumentError with every fault found; nothing is guessed."""
+    try:
+        raw = json.loads(text)
+    except UnicodeDecodeError as error:
+        raise DocumentError([Fault("$", "the file is not UTF-8 text", "Save the job as UTF-8 JSON.")]) from error
+    except json.JSONDecodeError as error:
+        place = f"line {error.lineno}, column {error.colno}"
+        raise DocumentError([Fault("$", f"not JSON: {error.msg} at {place}", _REMEDIES["json_invalid"])]) from error
+    return check_job(raw)
+
+
+def check_job(raw: Any) -> ReadJob:
+    """A job from parsed JSON."""
+    if not isinstance(raw, dict):
+        raise DocumentError([Fault("$", "a job document is a JSON object", "Start the file with {.")])
+    if raw.get("format") != "oventa-job":
+        raise DocumentError([Fault("format", "this is not a job document", 'Give "format": "oventa-job".')])
+    if raw.get("version") != 1:
+        what = f"version {raw.get('version')!r} is not one this program reads"
+        raise DocumentError([Fault("version", what, "Use version 1, or a newer program.")])
+    try:
+        doc = JobDoc.model_validate(raw)
+    except ValidationError as error:
+        raise DocumentError([_fault(e) for e in error.errors()]) from error
+    faults = list(_reference_faults(doc))
+    if faults:
+        raise DocumentError(faults)
+    return ReadJob(doc, tuple(_unknown(doc, "")))
+
+
+def write_job(doc: JobDoc) -> str:
+    """UTF-8 JSON text of a job, stated defaults left out, unknown fields kept."""
+    return json.dumps(doc.model_dump(mode="json", exclude_unset=True), indent=1, ensure_ascii=False) + "\n"
+
+
+def path_of(location: tuple[int | str, ...]) -> str:
+    """``("case", "mounts", 2, "face")`` as ``case.mounts[2].face``."""
+    path = ""
+    for part in location:
+        path += f"[{part}]" if isinstance(part, int) else f".{part}" if path else part
+    return path or "$"
+
+
+def _fault(error: Any) -> Fault:
+    do = _REMEDIES.get(error["type"], "Correct the value; the format description gives its range and unit.")
+    given = error.get("input")
+    shown = f" (given: {given!r})" if isinstance(given, str | int | float | bool) and error["type"] != "missing" else ""
+    what = "this field is missing" if error["type"] == "missing" else error["msg"][:1].lower() + error["msg"][1:] + shown
+    return Fault(path_of(error["loc"]), what, do)
+
+
+def _reference_faults(doc: JobDoc) -> Iterator[Fault]:
+    lists = {
+        "case.mounts": [m.id for m in doc.case.mounts],
+        "case.vents": [v.id for v in doc.case.vents],
+        "case.blocks": [b.id for b in doc.case.blocks],
+        "case.rails": [r.id for r in doc.case.rails],
+        "parts.cpus": [p.id for p in doc.parts.cpus],
+        "parts.cards": [p.id for p in doc.parts.cards],
+        "parts.coolers": [p.id for p in doc.parts.coolers],
+        "parts.radiators": [p.id for p in doc.parts.radiators],
+        "parts.fans": [p.id for p in doc.parts.fans],
+        "curves": [c.id for c in doc.curves],
+        "layouts": [x.id for x in doc.layouts],
+        "case.panels": [p.face for p in doc.case.panels],
+    }
+    for path, ids in lists.items():
+        for i, name in enumerate(ids):
+            if name in ids[:i]:
+                yield Fault(f"{path}[{i}]", f"the id {name!r} is used twice", "Give each entry of a list its own id.")
+    known = {path: set(ids) for path, ids in lists.items()}
+
+    def wanted(path: str, target: str, name: str | None) -> Iterator[Fault]:
+        if name is not None and name not in known[target]:
+            have = ", ".join(sorted(known[target])) or "none yet"
+            yield Fault(path, f"{name!r} is not in {target}", f"Name one that is there ({have}) or add it.")
+
+    for i, curve in enumerate(doc.curves):
+        temperatures = [t for t, _ in curve.points]
+        if temperatures != sorted(set(temperatures)):
+            yield Fault(f"curves[{i}].points", "the temperatures do not rise", "List the points from cold to hot, each once.")
+    for i, cooler in enumerate(doc.parts.coolers):
+        yield from wanted(f"parts.coolers[{i}].fan", "parts.fans", cooler.fan)
+    for i, fan in enumerate(doc.parts.fans):
+        if fan.curve and len(fan.curve.flow_m3h) != len(fan.curve.pressure_pa):
+            yield Fault(f"parts.fans[{i}].curve", "flow and pressure have different lengths", "Give one pressure for each flow.")
+    for i, rail in enumerate(doc.case.rails):
+        for name in rail.mounts:
+            yield from wanted(f"case.rails[{i}].mounts", "case.mounts", name)
+    yield from _settings_faults("base", doc.base, wanted)
+    for i, layout in enumerate(doc.layouts):
+        yield from _settings_faults(f"layouts[{i}]", layout, wanted)
+        yield from _layout_faults(f"layouts[{i}]", layout, wanted)
+
+
+def _settings_faults(path: str, settings: Any, wanted: Any) -> Iterator[Fault]:
+    targets = {"cpu": "parts.cpus", "card": "parts.cards", "cooler": "parts.coolers", "cooler_fan": "parts.fans"}
+    for name, target in (*targets.items(), ("cooler_curve", "curves"), ("card_curve", "curves")):
+        yield from wanted(f"{path}.{name}", target, getattr(settings, name))
+
+
+def _layout_faults(path: str, layout: LayoutDoc, wanted: Any) -> Iterator[Fault]:
+    taken: set[tuple[str, str]] = set()
+    for i, place in enumerate(layout.fans):
+        yield from wanted(f"{path}.fans[{i}].mount", "case.mounts", place.mount)
+        yield from wanted(f"{path}.fans[{i}].fan", "parts.fans", place.fan)
+        yield from wanted(f"{path}.fans[{i}].curve", "curves", place.curve)
+        if (place.mount, place.layer) in taken:
+            what = f"two fans in the {place.layer} layer of mount {place.mount!r}"
+            yield Fault(f"{path}.fans[{i}]", what, "Put one in the other layer or on another mount.")
+        taken.add((place.mount, place.layer))
+    places = [(f"{path}.radiator", layout.radiator)] if layout.radiator else []
+    for i, loop in enumerate(layout.loops or []):
+        yield from wanted(f"{path}.loops[{i}].cooler", "parts.coolers", loop.cooler)
+        places += [(f"{path}.loops[{i}].radiators[{j}]", r) for j, r in enumerate(loop.radiators)]
+    for where, place_doc in places:
+        yield from wanted(f"{where}.radiator", "parts.radiators", place_doc.radiator)
+        for name in place_doc.mounts:
+            yield from wanted(f"{where}.mounts", "case.mounts", name)
+    for i, obstruction in enumerate(layout.obstructions):
+        yield from wanted(f"{path}.obstructions[{i}].mount", "case.mounts", obstruction.mount)
+        if (obstruction.mount is None) == (obstruction.space is None):
+            yield Fault(f"{path}.obstructions[{i}]", "name either a mount or a space", 'Give "mount" or "space", not both.')
+
+
+def _unknown(model: BaseModel, path: str) -> Iterator[str]:
+    for name in model.model_extra or {}:
+        yield f"{path}.{name}".lstrip(".")
+    for name in type(model).model_fields:
+        value = getattr(model, name)
+        items = value.items() if isinstance(value, dict) else enumerate(value) if isinstance(value, list) else [(None, value)]
+        for key, item in items:
+            if isinstance(item, BaseModel):
+                step = f"{path}.{name}" if key is None else f"{path}.{name}[{key}]"
+                yield from _unknown(item, step.lstrip("."))

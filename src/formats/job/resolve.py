@@ -1,0 +1,312 @@
+"""One layout of a job document, resolved into the machine the engine computes with.
+
+Applies stated defaults and lists them; whatever is missing without a stated default is a DocumentError.
+"""
+
+import math
+from typing import Any, cast
+
+from engine import constants as k
+from engine.airflow.fans import linear_share_from_points
+from engine.machine import (
+    FACES,
+    AirCooler,
+    Block,
+    Card,
+    Cpu,
+    Face,
+    Fan,
+    Filter,
+    Machine,
+    Mount,
+    Panel,
+    PanelKind,
+    PlacedFan,
+    PlacedRadiator,
+    Point,
+    Room,
+    SealedCooler,
+    Shroud,
+    SpeedCurve,
+    Vent,
+)
+from formats.errors import DocumentError, Fault
+from formats.job.models import CoolerDoc, FanDoc, JobDoc, LayoutDoc, LoopDoc, PanelDoc, PanelStateDoc, PointDoc
+
+BASE_DEFAULTS = {"cooler_fan_pct": 100.0, "card_fan_pct": 100.0}
+
+
+class Resolver:
+    """Resolves layouts of one document. ``defaults_used`` collects the paths of the stated defaults applied."""
+
+    def __init__(self, doc: JobDoc) -> None:
+        self.doc = doc
+        self.defaults_used: list[str] = []
+        self.parts = {
+            kind: {part.id: part for part in getattr(doc.parts, kind)} for kind in ("cpus", "cards", "coolers", "radiators", "fans")
+        }
+        self.curves = {c.id: c for c in doc.curves}
+
+    def layout(self, layout_id: str) -> LayoutDoc:
+        found = next((x for x in self.doc.layouts if x.id == layout_id), None)
+        if found is None:
+            have = ", ".join(x.id for x in self.doc.layouts) or "none yet"
+            raise DocumentError([Fault("layouts", f"there is no layout {layout_id!r}", f"Choose one of: {have}.")])
+        return found
+
+    def _default(self, path: str) -> None:
+        if path not in self.defaults_used:
+            self.defaults_used.append(path)
+
+    def _missing(self, path: str, what: str, do: str) -> DocumentError:
+        return DocumentError([Fault(path, what, do)])
+
+    def _setting(self, layout: LayoutDoc, name: str) -> Any:
+        if name in layout.model_fields_set:
+            return getattr(layout, name)
+        value = getattr(self.doc.base, name)
+        if value is None and name in BASE_DEFAULTS:
+            self._default(f"base.{name}")
+            return BASE_DEFAULTS[name]
+        return value
+
+    def _chosen(self, layout: LayoutDoc, name: str, kind: str) -> Any:
+        chosen = self._setting(layout, name)
+        if chosen is None:
+            do = f'Choose one of parts.{kind} in "base" or in the layout.'
+            raise self._missing(f"layouts.{layout.id}.{name}", f"no {name} is chosen", do)
+        return self.parts[kind][chosen]
+
+    def machine(self, layout_id: str, room_c: float | None = None) -> Machine:
+        """The machine of one layout; ``room_c`` overrides the room's temperature."""
+        layout, case = self.layout(layout_id), self.doc.case
+        room = self.doc.room
+        self._note_defaults("room", room, ("pressure_hpa", "humidity_pct"))
+        self._note_defaults("case", case, ("board_depth_mm", "slot_cover_open_cm2", "window_gap_open_cm2"))
+        card_height = case.card_height_mm
+        if card_height is None:
+            self._default("case.card_height_mm")
+            card_height = max(case.inner_mm.height - 220, 0.3 * case.inner_mm.height)
+        if case.cpu_centre_mm is None:
+            self._default("case.cpu_centre_mm")
+        panels, open_faces = self._panels(layout)
+        cpu_doc = self._chosen(layout, "cpu", "cpus")
+        cpu_power = self._setting(layout, "cpu_power_w")
+        supply = case.supply
+        return Machine(
+            layout_id=layout.id,
+            room=Room(
+                room.temperature_c if room_c is None else room_c,
+                room.pressure_hpa,
+                room.humidity_pct,
+                room.background_dba,
+                room.sound_limit_dba,
+                room.listener_distance_m,
+                room.listener_side,
+            ),
+            depth_mm=case.inner_mm.depth,
+            height_mm=case.inner_mm.height,
+            width_mm=case.inner_mm.width,
+            board_depth_mm=min(case.board_depth_mm, case.inner_mm.depth),
+            cpu_x_mm=case.cpu_centre_mm.x if case.cpu_centre_mm else case.inner_mm.depth - case.board_depth_mm / 2,
+            cpu_z_mm=case.cpu_centre_mm.z if case.cpu_centre_mm else (card_height + case.inner_mm.height) / 2,
+            card_height_mm=card_height,
+            separate_card_chamber=case.card_chamber == "separate",
+            shroud=Shroud(**_fields(case.shroud, Shroud)) if case.shroud else None,
+            slot_cover_open_cm2=case.slot_cover_open_cm2,
+            window_gap_open_cm2=case.window_gap_open_cm2,
+            supply_heat_w=0.0 if supply is None or supply.own_duct else supply.loss_w,
+            vents=tuple(Vent(v.id, v.face, _point(v.centre_mm), v.area_cm2) for v in case.vents),
+            blocks=tuple(Block(b.id, _point(b.from_mm), _point(b.to_mm), b.free_pct) for b in case.blocks),
+            panels=panels,
+            open_faces=frozenset(open_faces),
+            mounts=self._mounts(layout),
+            space_blocked_pct={o.space: o.blocked_pct for o in layout.obstructions if o.space},
+            board_power_w=self.doc.parts.board_power_w,
+            cpu=Cpu(cpu_doc.power_w if cpu_power is None else cpu_power, cpu_doc.r_jc_k_per_w, cpu_doc.tj_max_c),
+            card=self._card(layout),
+            cooler=self._cooler(layout),
+            fans=self._fans(layout),
+        )
+
+    def _note_defaults(self, path: str, model: Any, names: tuple[str, ...]) -> None:
+        for name in names:
+            if name not in model.model_fields_set:
+                self._default(f"{path}.{name}")
+
+    def _mounts(self, layout: LayoutDoc) -> dict[str, Mount]:
+        blocked = {o.mount: o.blocked_pct for o in layout.obstructions if o.mount}
+        mounts = {}
+        for m in self.doc.case.mounts:
+            size = max(m.sizes_mm)
+            near = [b for b in self.doc.case.blocks if _shades(b, m.face, _point(m.centre_mm), size)]
+            free = math.prod(b.free_pct / 100 for b in near)
+            closed = 100 - (100 - blocked.get(m.id, 0.0)) * max(free, 0.02)
+            mounts[m.id] = Mount(
+                m.id, m.face, _point(m.centre_mm), m.opening_mm or size, size, m.grille_open_pct, m.obstruction_k, m.cover,
+                m.on_shroud, closed,
+            )  # fmt: skip
+        return mounts
+
+    def _fan(self, fan: FanDoc) -> Fan:
+        flow, pressure, share = fan.flow_max_m3h, fan.pressure_max_pa, k.FAN_CURVE_LINEAR_SHARE
+        if fan.curve:
+            flow, pressure, share = linear_share_from_points(fan.curve.flow_m3h, fan.curve.pressure_pa)
+        return Fan(fan.id, fan.size_mm, fan.thickness_mm, fan.speed_max_rpm, flow, pressure, fan.noise_dba, share)
+
+    def _curve(self, curve_id: str | None) -> SpeedCurve | None:
+        if curve_id is None:
+            return None
+        c = self.curves[curve_id]
+        return SpeedCurve(c.id, c.source, tuple(t for t, _ in c.points), tuple(s for _, s in c.points))
+
+    def _fans(self, layout: LayoutDoc) -> tuple[PlacedFan, ...]:
+        return tuple(
+            PlacedFan(
+                p.mount, self._fan(self.parts["fans"][p.fan]), p.direction, p.layer, p.speed_pct, p.state == "running", self._curve(p.curve)
+            )
+            for p in layout.fans
+        )
+
+    def _card(self, layout: LayoutDoc) -> Card | None:
+        chosen = self._setting(layout, "card")
+        if chosen is None:
+            return None
+        card = self.parts["cards"][chosen]
+        power = self._setting(layout, "card_power_w")
+        figures = {name: getattr(card, name) for name in Card.__dataclass_fields__ if hasattr(card, name)}
+        figures |= {"power_w": card.power_w if power is None else power, "orientation": layout.card_orientation}
+        return Card(**figures, fan_pct=self._setting(layout, "card_fan_pct"), curve=self._curve(self._setting(layout, "card_curve")))
+
+    def _cooler(self, layout: LayoutDoc) -> AirCooler | SealedCooler:
+        loop = self._loop(layout)
+        cooler: CoolerDoc = self.parts["coolers"][loop.cooler] if loop else self._chosen(layout, "cooler", "coolers")
+        if cooler.kind in ("sealed", "open_loop"):
+            return self._sealed(layout, cooler, loop)
+        path = f"parts.coolers.{cooler.id}"
+        for name in ("flow_ref_m3h", "fin_drop_pa", "ua_ref_w_per_k", "r_base_k_per_w"):
+            if getattr(cooler, name) is None:
+                raise self._missing(f"{path}.{name}", "this figure is missing", "A tower or downdraft needs it; take it from its sheet.")
+        fan_id = self._setting(layout, "cooler_fan") or cooler.fan
+        if fan_id is None:
+            raise self._missing(f"{path}.fan", "the cooler has no fan", "Name one of parts.fans.")
+        direction = layout.cooler_direction or ("rear" if cooler.kind == "tower" else "toward")
+        if (direction in ("toward", "away")) != (cooler.kind == "downdraft"):
+            do = "Towers blow rear, up or front; downdrafts toward or away."
+            raise self._missing(f"layouts.{layout.id}.cooler_direction", f"a {cooler.kind} cannot blow {direction!r}", do)
+        fans = self._setting(layout, "cooler_fans") or cooler.fans
+        return AirCooler(
+            cooler.kind, self._fan(self.parts["fans"][fan_id]), fans, cast(float, cooler.flow_ref_m3h), cast(float, cooler.fin_drop_pa),
+            cast(float, cooler.ua_ref_w_per_k), cast(float, cooler.r_base_k_per_w), cooler.heat_capacity_j_per_k, direction,
+            self._setting(layout, "cooler_fan_pct"), self._curve(self._setting(layout, "cooler_curve")),
+        )  # fmt: skip
+
+    def _loop(self, layout: LayoutDoc) -> LoopDoc | None:
+        if not layout.loops:
+            return None
+        loop = layout.loops[0]
+        if len(layout.loops) > 1 or "card" in loop.heat:
+            do = "Give one loop that cools the processor."
+            raise self._missing(f"layouts.{layout.id}.loops", "this engine models one loop, on the processor", do)
+        return loop
+
+    def _sealed(self, layout: LayoutDoc, cooler: CoolerDoc, loop: LoopDoc | None) -> SealedCooler:
+        if cooler.r_plate_k_per_w is None:
+            raise self._missing(f"parts.coolers.{cooler.id}.r_plate_k_per_w", "this figure is missing", "Take it from the cooler's sheet.")
+        docs = loop.radiators if loop else [layout.radiator] if layout.radiator else []
+        if not docs:
+            do = "Place one of parts.radiators on mounts of the case."
+            raise self._missing(f"layouts.{layout.id}.radiator", "a sealed cooler needs a radiator", do)
+        placed = []
+        for doc in docs:
+            part = self.parts["radiators"][doc.radiator]
+            face_cm2 = part.sections * part.section_mm**2 / 100
+            length_mm = part.length_mm or part.sections * part.section_mm + 2 * part.end_tank_mm
+            placed.append(
+                PlacedRadiator(
+                    part.id, tuple(doc.mounts), face_cm2, part.thickness_mm, length_mm, part.ua_factor, doc.gap_mm, doc.tubes
+                )
+            )
+        pump_pct = loop.pump_pct if loop else 100.0
+        return SealedCooler(
+            cooler.r_plate_k_per_w, cooler.heat_capacity_j_per_k, cooler.coolant_ml, cooler.pump, pump_pct, tuple(placed)
+        )
+
+    def _panels(self, layout: LayoutDoc) -> tuple[dict[Face, Panel], list[Face]]:
+        """Panels as they stand in the layout, and the faces that are open as a whole."""
+        fitted = {p.face: p for p in self.doc.case.panels}
+        panels: dict[Face, Panel] = {}
+        open_faces: list[Face] = []
+        for face in FACES:
+            state = layout.panels.get(face, PanelStateDoc())
+            doc = fitted.get(face)
+            removed = state.state == "removed"
+            whole = removed and (doc is None or face == "window" or doc.kind in ("solid", "glass"))
+            if whole:
+                open_faces.append(face)
+                continue
+            if doc is None and (face == "window" or state.kind):
+                doc = PanelDoc(face=face, kind=state.kind or "solid")
+            if doc is not None:
+                panels[face] = self._panel(face, doc, state, removed)
+        return panels, open_faces
+
+    def _panel(self, face: Face, doc: PanelDoc, state: PanelStateDoc, removed: bool) -> Panel:
+        names = ("kind", "width_mm", "height_mm", "open_area_pct", "gap_area_cm2", "turns_90", "filter", "insertion_loss_db")
+        over = {n: getattr(state, n) for n in names if n in state.model_fields_set and getattr(state, n) is not None}
+        figures = {n: over.get(n, getattr(doc, n)) for n in names}
+        kind: PanelKind = figures["kind"]
+        width, height = self._face_size(face)
+        path = f"case.panels.{face}"
+        figures["width_mm"] = figures["width_mm"] or width
+        figures["height_mm"] = figures["height_mm"] or height
+        if kind == "mesh" and figures["open_area_pct"] is None:
+            raise self._missing(f"{path}.open_area_pct", "the free share of the mesh is missing", "Give it in %; common meshes have 35 to 55.")
+        if kind == "slots" and figures["gap_area_cm2"] is None:
+            raise self._missing(f"{path}.gap_area_cm2", "the area of the slots is missing", "Measure length times width of the gaps, in cm2.")
+        if figures["gap_area_cm2"] is None:
+            figures["gap_area_cm2"] = k.CLOSED_PANEL_GAP_CM2
+            if kind != "mesh":
+                self._default(f"{path}.gap_area_cm2")
+        if kind == "slots" and figures["turns_90"] is None:
+            self._default(f"{path}.turns_90")
+        figures["turns_90"] = figures["turns_90"] if figures["turns_90"] is not None else (1.0 if kind == "slots" else 0.0)
+        gap_cm2, kind = _stood_off(state, figures, kind)
+        open_share = 1 - state.blocked_pct / 100
+        return Panel(
+            face, kind, figures["width_mm"], figures["height_mm"], max((figures["open_area_pct"] or 100) * open_share, 1.0),
+            max(gap_cm2 * open_share, 0.1), figures["turns_90"], cast(Filter, figures["filter"]), figures["insertion_loss_db"], removed,
+        )  # fmt: skip
+
+    def _face_size(self, face: Face) -> tuple[float, float]:
+        inner = self.doc.case.inner_mm
+        if face in ("front", "rear"):
+            return inner.width, inner.height
+        return (inner.depth, inner.height) if face == "window" else (inner.width, inner.depth)
+
+
+def _stood_off(state: PanelStateDoc, figures: dict[str, Any], kind: PanelKind) -> tuple[float, PanelKind]:
+    """Gap area of a panel that stands off or at an angle: its perimeter times the distance, mean for an angle."""
+    gap = float(figures["gap_area_cm2"])
+    width, height = figures["width_mm"], figures["height_mm"]
+    if state.state == "stood_off":
+        return gap + 2 * (width + height) * (state.stand_off_mm or 10.0) / 100, "slots"
+    if state.state == "angled":
+        rise = min(width * math.tan(math.radians(min(state.angle_deg or 10.0, 80.0))), height)
+        return gap + (2 * height * rise / 2 + width * rise) / 100, "slots"
+    return gap, kind
+
+
+def _shades(block: Any, face: str, centre: Point, size_mm: float) -> bool:
+    """Whether a block stands within 60 mm behind a front mount and covers its middle."""
+    if face != "front":
+        return False
+    return bool(block.from_mm.x <= 60 and block.from_mm.z <= centre.z <= block.to_mm.z and block.from_mm.y <= centre.y <= block.to_mm.y)
+
+
+def _point(doc: PointDoc) -> Point:
+    return Point(doc.x, doc.y, doc.z)
+
+
+def _fields(doc: Any, target: type) -> dict[str, Any]:
+    return {name: getattr(doc, name) for name in target.__dataclass_fields__}  # type: ignore[attr-defined]

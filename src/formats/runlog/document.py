@@ -1,0 +1,36 @@
+"""The analysis and comparison documents (version 1)."""
+
+from typing import Literal
+
+from pydantic import BaseModel
+
+from engine.runs.analysis import ChannelAnalysis, RunAnalysis
+from engine.runs.compare import Pair
+from engine.runs.flags import Flag
+
+
+class AnalysisDoc(BaseModel):
+    format: Literal["oventa-analysis"] = "oventa-analysis"
+    version: Literal[1] = 1
+    duration_s: float
+    settled: bool
+    settled_at_s: float | None
+    channels: list[ChannelAnalysis]
+    flags: list[Flag]
+
+    @classmethod
+    def of(cls, run: RunAnalysis) -> "AnalysisDoc":
+        return cls(
+            duration_s=run.duration_s,
+            settled=run.settled,
+            settled_at_s=run.settled_at_s,
+            channels=list(run.channels),
+            flags=list(run.flags),
+        )
+
+
+class ComparisonDoc(BaseModel):
+    format: Literal["oventa-comparison"] = "oventa-comparison"
+    version: Literal[1] = 1
+    margin_k: float
+    pairs: list[Pair]

@@ -1,0 +1,47 @@
+"""``./oventa test``: formatters, linters, types, import rules, contracts, then Django's test runner over everything."""
+
+import subprocess
+import time
+from pathlib import Path
+
+from launcher import setup
+from launcher.steps import say
+
+
+def run_all(root: Path, argv: list[str]) -> int:
+    """All checks, or with names of test modules only those tests. Ends with ``N passed, N failed``."""
+    python = setup.python(root, "dev")
+    setup.frontend(root)
+    env = {**setup.environment(root), "OVENTA_CHROMIUM": setup.chromium()}
+    front = root / "frontend"
+    failed: list[str] = []
+    passed = 0
+    steps: list[tuple[str, list[str], Path]] = [
+        ("Python format", [python, "-m", "ruff", "format", "--check", "-q", "."], root),
+        ("Python lint", [python, "-m", "ruff", "check", "-q", "."], root),
+        ("Python types", [python, "-m", "mypy"], root),
+        ("Import rules", [str(Path(python).parent / "lint-imports"), "--no-cache"], root),
+        ("Migrations", [python, "-m", "django", "makemigrations", "--check", "--dry-run", "-v0"], root),
+        ("Front-end lint", ["npx", "--no-install", "biome", "check", "."], front),
+        ("Front-end types", ["npx", "--no-install", "tsc", "--noEmit"], front),
+    ]
+    for words, command, folder in [] if argv else steps:
+        started = time.monotonic()
+        done = subprocess.run(command, cwd=folder, env=env, capture_output=True, text=True, check=False)
+        ok = done.returncode == 0
+        say(f"{'ok    ' if ok else 'FAILED'}  {words}  ({time.monotonic() - started:.1f} s)")
+        if not ok:
+            say((done.stdout + done.stderr)[-4000:])
+            failed.append(words)
+        passed += ok
+    counts = root / "var" / "test-counts.txt"
+    counts.parent.mkdir(exist_ok=True)
+    counts.unlink(missing_ok=True)
+    tests = [python, "-W", "error::DeprecationWarning:engine", "-m", "django", "test", *(argv or ["tests"]), "--parallel", "2"]
+    code = subprocess.call(tests, cwd=root, env={**env, "OVENTA_TEST_COUNTS": str(counts)})
+    ran = [int(n) for n in counts.read_text().split()] if counts.is_file() else [0, 1]
+    passed, lost = passed + ran[0], ran[1] + len(failed) + (1 if code and not ran[1] else 0)
+    if failed:
+        say(f"\nFailed checks: {', '.join(failed)}")
+    print(f"{passed} passed, {lost} failed", flush=True)
+    return 1 if lost or code else 0

@@ -1,0 +1,88 @@
+"""What each command of the launcher does."""
+
+import os
+import socket
+import subprocess
+import sys
+import threading
+import time
+import urllib.error
+import urllib.request
+import webbrowser
+from pathlib import Path
+
+from launcher import checks, setup
+from launcher.steps import SetupError, say
+
+USAGE = """Oventa, the bench partner for case cooling.
+
+  ./oventa demo       set up everything, load the made-up demo job, start, print the address
+  ./oventa serve      the same without demo data
+  ./oventa test       all checks and tests
+  ./oventa forecast JOB.json [--layout ID] [--load L] [--room C] [--against ID] [--json]
+  ./oventa findings JOB.json [--layout ID] [--json]
+  ./oventa analyse RUN.csv [--window S] [--json]
+  ./oventa compare [NAME=]A.csv[,A2.csv] B.csv ... [--json]
+
+demo and serve take --port N; Ctrl+C stops them. Data lives in var/ (or in the folder named by OVENTA_DATA)."""
+FIRST_PORT = 8417
+
+
+def run(root: Path, argv: list[str]) -> int:
+    """Dispatches a command line; returns the exit code."""
+    command = argv[0] if argv else "help"
+    try:
+        if command in ("demo", "serve"):
+            return serve(root, argv[1:], demo=command == "demo")
+        if command == "test":
+            return checks.run_all(root, argv[1:])
+        if command in ("forecast", "findings", "analyse", "compare"):
+            python = setup.python(root, "base")
+            return subprocess.call([python, "-m", "cli", *argv], env=setup.environment(root))
+    except SetupError as error:
+        say(f"\nStopped: {error.reason}\nWhat to do: {error.remedy}")
+        return 1
+    except KeyboardInterrupt:
+        return 130
+    print(USAGE)
+    return 0 if command in ("help", "-h", "--help") else 2
+
+
+def serve(root: Path, argv: list[str], demo: bool) -> int:
+    """Sets up, migrates, loads demo data where there is none, and serves on a loopback port until stopped."""
+    port = int(argv[argv.index("--port") + 1]) if "--port" in argv else _free_port()
+    python = setup.python(root, "base")
+    setup.frontend(root)
+    env = setup.environment(root)
+    say("Preparing the database")
+    setup.manage(python, env, "migrate", "-v0")
+    setup.manage(python, env, "load_library")
+    if demo:
+        setup.manage(python, env, "load_demo")
+    address = f"http://127.0.0.1:{port}/"
+    threading.Thread(target=_announce, args=(address,), daemon=True).start()
+    server = [python, "-m", "uvicorn", "server.config.asgi:application", "--host", "127.0.0.1", "--port", str(port)]
+    return subprocess.call([*server, "--log-level", "warning", "--timeout-graceful-shutdown", "2"], env=env)
+
+
+def _announce(address: str) -> None:
+    """Prints the address once the server answers, and opens it where there is a desktop."""
+    for _ in range(150):
+        try:
+            urllib.request.urlopen(address + "api/health", timeout=2).close()
+        except (urllib.error.URLError, OSError):
+            time.sleep(0.2)
+            continue
+        print(f"\nOventa is ready: {address}   (Ctrl+C stops it)", flush=True)
+        if sys.platform in ("darwin", "win32") or os.environ.get("DISPLAY") or os.environ.get("WAYLAND_DISPLAY"):
+            webbrowser.open(address)
+        return
+    say("The server does not answer; see the messages above.")
+
+
+def _free_port() -> int:
+    for port in range(FIRST_PORT, FIRST_PORT + 50):
+        with socket.socket() as probe:
+            if probe.connect_ex(("127.0.0.1", port)) != 0:
+                return port
+    raise SetupError("no free port", "Stop another program or name a port with --port.")

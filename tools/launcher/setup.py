@@ -1,0 +1,84 @@
+"""Python environment, front end and Debian's chromium: each set up once, and again when its lock changes."""
+
+import os
+import shutil
+import subprocess
+import sys
+from pathlib import Path
+
+from launcher.steps import SetupError, fingerprint, fresh, run, say, stamp
+
+NETWORK = "Check the network connection (set-up needs the package registries once) and run the command again."
+
+
+def python(root: Path, level: str) -> str:
+    """Path of the environment's Python with the locked packages of ``level`` (base or dev)."""
+    venv = root / ".venv"
+    binary = venv / ("Scripts/python.exe" if os.name == "nt" else "bin/python")
+    levels = ["base", "dev"] if level == "dev" else ["base"]
+    if not binary.exists():
+        remedy = "Install Python's venv module (on Debian: apt-get install python3-venv) and try again."
+        run("Making the Python environment", [sys.executable, "-m", "venv", str(venv)], remedy)
+    for name in levels:
+        lock = root / "requirements" / f"{name}.txt"
+        mark = fingerprint([lock])
+        if not fresh(venv / f".{name}.stamp", mark):
+            install = [str(binary), "-m", "pip", "install", "-qq", "--disable-pip-version-check", "--require-hashes", "-r", str(lock)]
+            run(f"Installing Python packages ({name})", install, NETWORK)
+            stamp(venv / f".{name}.stamp", mark)
+    return str(binary)
+
+
+def environment(root: Path) -> dict[str, str]:
+    """Environment of every Python process: the source folder on the path, one BLAS thread (two are slower here)."""
+    return {
+        **os.environ,
+        "PYTHONPATH": os.pathsep.join([str(root / "src"), str(root)]),
+        "DJANGO_SETTINGS_MODULE": "server.config.settings",
+        "OPENBLAS_NUM_THREADS": "1",
+        "PYTHONUNBUFFERED": "1",
+    }
+
+
+def manage(binary: str, env: dict[str, str], *command: str) -> None:
+    """One management command; its words go straight to the person."""
+    if subprocess.call([binary, "-m", "django", *command], env=env):
+        raise SetupError(f"'{command[0]}' failed", "Read the message above. Your data is unchanged; a copy of var/ is a full backup.")
+
+
+def node_modules(root: Path) -> Path:
+    """Front-end packages as locked."""
+    front = root / "frontend"
+    if not shutil.which("npm"):
+        raise SetupError("npm is not installed", "Install Node.js 20 or newer with npm (on Debian: apt-get install nodejs npm).")
+    mark = fingerprint([front / "package.json", front / "package-lock.json"])
+    if not fresh(front / "node_modules/.stamp", mark):
+        run("Installing front-end packages", ["npm", "ci", "--no-audit", "--no-fund"], NETWORK, cwd=front)
+        stamp(front / "node_modules/.stamp", mark)
+    return front
+
+
+def frontend(root: Path) -> None:
+    """The built front end in frontend/dist."""
+    front = node_modules(root)
+    mark = fingerprint([front / "src", front / "index.html", front / "vite.config.ts", front / "package-lock.json"])
+    if not fresh(front / "dist/.stamp", mark):
+        run("Building the front end", ["npm", "run", "-s", "build"], "Read the message above; the source has a mistake.", cwd=front)
+        stamp(front / "dist/.stamp", mark)
+
+
+def chromium() -> str:
+    """Path of a chromium for the browser tests; installs Debian's when that may be done."""
+    found = shutil.which("chromium") or shutil.which("chromium-browser")
+    if found:
+        return found
+    remedy = "Ask somebody who may install packages to run: apt-get install chromium"
+    if not shutil.which("apt-get"):
+        raise SetupError("chromium is not installed and this is not a Debian system", "Install chromium by your system's own way.")
+    prefix = [] if os.geteuid() == 0 else ["sudo", "-n"]
+    if prefix and (not shutil.which("sudo") or subprocess.call([*prefix, "true"], stderr=subprocess.DEVNULL)):
+        raise SetupError("chromium is not installed and you may not install packages", remedy)
+    run("Reading the package lists", [*prefix, "apt-get", "update", "-qq"], NETWORK)
+    run("Installing chromium", [*prefix, "apt-get", "install", "-y", "-qq", "--no-install-recommends", "chromium"], remedy)
+    say("  chromium is there")
+    return shutil.which("chromium") or "/usr/bin/chromium"
