@@ -47,13 +47,17 @@ def manage(binary: str, env: dict[str, str], *command: str) -> None:
 
 
 def node_modules(root: Path) -> Path:
-    """Front-end packages as locked."""
+    """Front-end packages as locked.
+
+    ``npm install --no-save`` honours the lock and its integrity sums and leaves it as it is; ``npm ci`` refuses a lock
+    that lacks other platforms' optional builds, which some registries omit.
+    """
     front = root / "frontend"
     if not shutil.which("npm"):
         raise SetupError("npm is not installed", "Install Node.js 20 or newer with npm (on Debian: apt-get install nodejs npm).")
     mark = fingerprint([front / "package.json", front / "package-lock.json"])
     if not fresh(front / "node_modules/.stamp", mark):
-        run("Installing front-end packages", ["npm", "ci", "--no-audit", "--no-fund"], NETWORK, cwd=front)
+        run("Installing front-end packages", ["npm", "install", "--no-save", "--no-audit", "--no-fund"], NETWORK, cwd=front)
         stamp(front / "node_modules/.stamp", mark)
     return front
 

@@ -54,8 +54,9 @@ class Situation:
 
     @cached_property
     def unused(self) -> dict[str, list[UnusedShare]]:
-        """For each mount with a running intake, where its air leaves unused."""
-        mounts = dict.fromkeys(f.mount for f in self.running("intake") if not self.mount(f).on_shroud)
+        """For each mount with a running intake, where its air leaves unused; air through a radiator has been used."""
+        cooled = {link.mount for link in self.point.links if link.radiator}
+        mounts = dict.fromkeys(f.mount for f in self.running("intake") if not self.mount(f).on_shroud and f.mount not in cooled)
         return {mount: unused_shares(self.point, mount) for mount in mounts}
 
 

@@ -104,7 +104,7 @@ def compare(candidates: list[Candidate], margin_k: float = 1.5) -> list[Pair]:
     """Every pair once in the given order, every shared channel, corrected for several comparisons."""
     drafts: list[tuple[Candidate, Candidate, str, _Test | None, tuple[str, ...], str]] = []
     for a, b in combinations(candidates, 2):
-        for channel in _shared(a, b):
+        for channel in judged_channels(a, b):
             scatter, freedom, origin = pooled_scatter(candidates, channel)
             test = _test(a.figures(channel), b.figures(channel), scatter, freedom)
             drafts.append((a, b, channel, test, _confounders(a, b, channel), origin))
@@ -122,12 +122,24 @@ def compare(candidates: list[Candidate], margin_k: float = 1.5) -> list[Pair]:
     return pairs
 
 
-def _shared(a: Candidate, b: Candidate) -> list[str]:
-    """Channels both have that can be judged: temperatures of parts and air, sound, results; power of a limited part."""
-    names = [c.name for c in a.runs[0].channels if all(run.channel(c.name) for run in (*a.runs, *b.runs))]
-    limited = {part for part in ("cpu", "card") for run in (*a.runs, *b.runs) if run.has("throttled", part)}
+def judged_channels(*candidates: Candidate) -> list[str]:
+    """Channels all runs share that can be judged: temperatures of parts and air, sound, results; power of a limited part."""
+    runs = [run for candidate in candidates for run in candidate.runs]
+    names = [c.name for c in runs[0].channels if all(run.channel(c.name) for run in runs)]
+    limited = {part for part in ("cpu", "card") for run in runs if run.has("throttled", part)}
     judged = [n for n in names if (n.endswith("_c") and n != "room_c") or n in ("sound_dba", "score", "fps", "job_s")]
     return judged + [f"{part}_power_w" for part in sorted(limited) if f"{part}_power_w" in names]
+
+
+def layout_figure(candidates: list[Candidate], candidate: Candidate, channel: str) -> tuple[float, float] | None:
+    """Mean of a layout's runs and its 95 % half-width, run-to-run scatter included."""
+    values = candidate.figures(channel)
+    if not values:
+        return None
+    scatter, freedom, _ = pooled_scatter(candidates, channel)
+    variance = scatter**2 / len(values) + sum(e**2 for _, e in values) / len(values) ** 2
+    half_width = float(stats.t.ppf(0.5 + CONFIDENCE / 2, freedom)) * sqrt(variance)
+    return float(np.mean([v for v, _ in values])), half_width
 
 
 def _test(a: list[tuple[float, float]], b: list[tuple[float, float]], scatter: float, freedom: float) -> _Test | None:
@@ -152,7 +164,7 @@ def _word(channel: str, test: _Test, p_differs: float, p_equal: float, blocked: 
     return "no_difference" if p_equal < alpha / 2 else "cannot_tell"
 
 
-_BLOCKING = ("not settled", "at its limit", "no room temperature", "unlike load")
+_BLOCKING = ("not settled", "at its limit", "no room temperature", "doubtful", "unlike load")
 
 
 def _blocked(confounders: tuple[str, ...]) -> bool:
@@ -172,6 +184,8 @@ def _confounders(a: Candidate, b: Candidate, channel: str) -> tuple[str, ...]:
                 found.append(f"{side.name}: {part} is at its limit; compare by power")
             if temperature and run.has("room_missing"):
                 found.append(f"{side.name}: no room temperature")
+            if temperature and run.has("room_doubtful"):
+                found.append(f"{side.name}: the room temperature is doubtful")
             room = run.channel("room_c")
             if room:
                 rooms.append(room.mean)

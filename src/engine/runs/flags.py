@@ -7,6 +7,7 @@ import numpy as np
 from engine.runs.series import RunLog, resolution
 
 ROOM_DRIFT_K = 1.0
+COLDER_THAN_ROOM_K = 2.5  # beyond a thermometer's accuracy and a sensor's step
 GAP_FACTOR = 8.0
 POWER_LOST_SHARE = 0.05
 POWER_LOST_W = 3.0
@@ -34,12 +35,26 @@ def run_flags(log: RunLog, settled: bool) -> list[Flag]:
         drift = float(np.mean(log.room_c[-tenth:]) - np.mean(log.room_c[:tenth]))
         if abs(drift) > ROOM_DRIFT_K:
             found.append(Flag("room_drift", start, end, f"the room moved by {drift:+.1f} K during the run"))
+        found += _colder_than_room(log)
     if not settled and log.loaded:
         found.append(Flag("too_short", start, end, f"not settled after {(end - start) / 60:.0f} min; run longer"))
     found += _gaps(log)
     found += _throttled(log, "cpu")
     found += _throttled(log, "card")
     return found
+
+
+def _colder_than_room(log: RunLog) -> list[Flag]:
+    """Nothing in a machine is colder than the room; a part that starts so says that the room figure is wrong."""
+    assert log.room_c is not None
+    first = slice(0, max(len(log.elapsed_s) // 100, 3))
+    room = float(np.mean(log.room_c[first]))
+    starts = [float(np.nanmin(log.channels[c][first])) for c in log.temperatures if np.isfinite(log.channels[c][first]).any()]
+    below = room - min(starts, default=room)
+    if below <= COLDER_THAN_ROOM_K:
+        return []
+    detail = f"the parts start {below:.1f} K colder than the room of {room:.1f} °C: check the room temperature"
+    return [Flag("room_doubtful", float(log.elapsed_s[0]), float(log.elapsed_s[-1]), detail)]
 
 
 def _gaps(log: RunLog) -> list[Flag]:

@@ -149,6 +149,7 @@ class CaseDoc(Doc):
 
 class CpuDoc(Doc):
     id: Id
+    name: str = ""
     power_w: Watts
     r_jc_k_per_w: Annotated[float, Field(ge=0, le=5)]
     tj_max_c: Temperature = 100
@@ -156,6 +157,7 @@ class CpuDoc(Doc):
 
 class CardDoc(Doc):
     id: Id
+    name: str = ""
     power_w: Watts
     shroud: Literal["open", "blower"] = "open"
     length_mm: Length
@@ -171,6 +173,7 @@ class CardDoc(Doc):
 
 class CoolerDoc(Doc):
     id: Id
+    name: str = ""
     kind: Literal["tower", "downdraft", "sealed", "open_loop"]
     height_mm: Length | None = None
     fan: Id | None = None
@@ -189,6 +192,7 @@ class CoolerDoc(Doc):
 
 class RadiatorDoc(Doc):
     id: Id
+    name: str = ""
     sections: Annotated[int, Field(ge=1, le=8)]
     section_mm: Length
     thickness_mm: Length = 27
@@ -204,6 +208,7 @@ class SheetCurveDoc(Doc):
 
 class FanDoc(Doc):
     id: Id
+    name: str = ""
     size_mm: Length
     thickness_mm: Length = 25
     speed_max_rpm: Positive

@@ -5,13 +5,19 @@ from collections.abc import Iterator
 from engine.findings.finding import Finding, Fix, Situation, gap_mm
 
 WORTH_SAYING = 0.20  # common practice, no source: share of one intake lost at one exhaust
+NEAR_SIZES = 1.9  # common practice, no source: an exhaust farther away than this draws air that has crossed the case
+
+
+def _near(s: Situation, intake: str, exhaust: str) -> bool:
+    one, other = s.machine.mounts[intake], s.machine.mounts[exhaust]
+    return gap_mm(one, other) <= NEAR_SIZES * max(one.size_mm, other.size_mm)
 
 
 def intake_leaves_unused(s: Situation) -> Iterator[Finding]:
     worst: dict[str, tuple[str, float]] = {}
     for intake, exits in s.unused.items():
         for u in exits:
-            if u.mount and u.share >= WORTH_SAYING and u.share > worst.get(u.mount, ("", 0.0))[1]:
+            if u.mount and _near(s, intake, u.mount) and u.share >= WORTH_SAYING and u.share > worst.get(u.mount, ("", 0.0))[1]:
                 worst[u.mount] = (intake, u.share)
     for exit_mount, (intake, share) in worst.items():
         mounts = s.machine.mounts

@@ -1,0 +1,129 @@
+"""Runs over HTTP: preview, import, change, trace."""
+
+import json
+from datetime import datetime
+from typing import Any, Literal
+
+from django.http import HttpRequest
+from django.shortcuts import get_object_or_404
+from ninja import File, Form, Router, Schema, Status
+from ninja.files import UploadedFile
+from pydantic import TypeAdapter, ValidationError
+
+from engine.errors import UnreadableLogError
+from engine.runs.analysis import RunAnalysis
+from server.apps.bench import selectors, services
+from server.apps.bench.models import Run
+
+router = Router()
+MAPPING: TypeAdapter[dict[str, str | None]] = TypeAdapter(dict[str, str | None])
+
+
+class ColumnOut(Schema):
+    heading: str
+    channel: str | None
+    unit: str
+
+
+class PreviewOut(Schema):
+    """What a file would become; nothing is stored yet."""
+
+    columns: list[ColumnOut]
+    rows: int
+    duration_s: float
+    has_room: bool
+    notes: list[str]
+    questions: list[str]
+
+
+class RunOut(Schema):
+    id: int
+    layout: str
+    name: str
+    source_name: str
+    imported_at: datetime
+    duration_s: float
+    rows: int
+    typed_room_c: float | None
+    window_s: float | None
+    state: Literal["valid", "void"]
+    void_reason: str
+    columns: list[ColumnOut]
+    notes: list[str]
+    analysis: RunAnalysis
+
+
+class RunChange(Schema):
+    """Only the fields given are changed; ``room_c`` null goes back to the logged room."""
+
+    room_c: float | None = None
+    window_s: float | None = None
+    state: Literal["valid", "void"] | None = None
+    void_reason: str | None = None
+    name: str | None = None
+    layout: str | None = None
+
+
+class TraceChannelOut(Schema):
+    name: str
+    values: list[float | None]
+
+
+class TraceOut(Schema):
+    elapsed_s: list[float]
+    channels: list[TraceChannelOut]
+
+
+def _out(run: Run) -> dict[str, Any]:
+    names = [f for f in RunOut.model_fields if f not in ("layout", "analysis")]
+    return {name: getattr(run, name) for name in names} | {"layout": run.layout_key, "analysis": selectors.analysis_of(run)}
+
+
+def _mapping(text: str) -> dict[str, str | None]:
+    try:
+        return MAPPING.validate_python(json.loads(text or "{}"))
+    except (json.JSONDecodeError, ValidationError) as error:
+        raise UnreadableLogError("the column mapping is not understood", "mapping", "Send headings with their channels.") from error
+
+
+@router.post("/runs/preview", response=PreviewOut, operation_id="preview_run")
+def preview_run(request: HttpRequest, file: File[UploadedFile], mapping: Form[str] = "{}") -> Any:
+    found = services.preview(file.read(), _mapping(mapping))
+    return {
+        "columns": [{"heading": c.heading, "channel": c.channel, "unit": c.unit} for c in found.columns],
+        "rows": len(found.log.elapsed_s),
+        "duration_s": found.log.duration_s,
+        "has_room": found.log.room_c is not None,
+        "notes": found.notes,
+        "questions": found.questions,
+    }
+
+
+@router.get("/jobs/{job_id}/runs", response=list[RunOut], operation_id="list_runs")
+def list_runs(request: HttpRequest, job_id: int) -> Any:
+    return [_out(run) for run in Run.objects.filter(job_id=job_id)]
+
+
+@router.post("/jobs/{job_id}/runs", response={201: RunOut}, operation_id="import_run")
+def import_run(
+    request: HttpRequest,
+    job_id: int,
+    file: File[UploadedFile],
+    layout: Form[str],
+    name: Form[str] = "",
+    mapping: Form[str] = "{}",
+    room_c: Form[float | None] = None,
+) -> Any:
+    run = services.import_run(job_id, layout, name, file.name or "log", file.read(), _mapping(mapping), room_c)
+    return Status(201, _out(run))
+
+
+@router.patch("/runs/{run_id}", response=RunOut, operation_id="change_run")
+def change_run(request: HttpRequest, run_id: int, data: RunChange) -> Any:
+    return _out(services.change_run(run_id, data.model_dump(exclude_unset=True)))
+
+
+@router.get("/runs/{run_id}/trace", response=TraceOut, operation_id="trace")
+def trace(request: HttpRequest, run_id: int, points: int = 1200) -> Any:
+    found = selectors.trace(get_object_or_404(Run, pk=run_id), points)
+    return {"elapsed_s": found.elapsed_s, "channels": [{"name": c.name, "values": c.values} for c in found.channels]}

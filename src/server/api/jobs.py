@@ -1,0 +1,118 @@
+"""Jobs and forecasts over HTTP."""
+
+from datetime import datetime
+from typing import Any
+
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404
+from django.utils.text import slugify
+from ninja import File, Router, Schema, Status
+from ninja.files import UploadedFile
+
+from formats.forecast.document import FindingsDoc, ForecastDoc, Oracle, Question
+from formats.job.models import JobDoc
+from formats.job.reader import check_job, write_job
+from server.apps.bench.services import relink
+from server.apps.jobs import adapters, services
+from server.apps.jobs.models import Job
+
+router = Router()
+
+
+class JobRow(Schema):
+    id: int
+    name: str
+    case: str
+    layouts: int
+    runs: int
+    changed_at: datetime
+
+
+class JobOut(Schema):
+    """A job with its whole document; send ``revision`` back with the next change."""
+
+    id: int
+    revision: int
+    document: JobDoc
+
+
+class NewJob(Schema):
+    name: str
+    case_key: str | None = None
+
+
+class SaveIn(Schema):
+    revision: int
+    document: dict[str, Any]
+
+
+class Saved(Schema):
+    revision: int
+
+
+class ImportedJob(Schema):
+    id: int
+    unknown_fields: list[str]
+
+
+class ForecastIn(Schema):
+    document: dict[str, Any]
+    question: Question = Question()
+    with_findings: bool = True
+
+
+class ForecastOut(Schema):
+    forecast: ForecastDoc
+    findings: FindingsDoc
+
+
+def _out(job: Job) -> dict[str, Any]:
+    return {"id": job.pk, "revision": job.revision, "document": check_job(adapters.document(job)).doc}
+
+
+@router.get("/jobs", response=list[JobRow], operation_id="list_jobs")
+def list_jobs(request: HttpRequest) -> list[JobRow]:
+    jobs = Job.objects.select_related("case").prefetch_related("layouts", "runs")
+    return [
+        JobRow(id=j.pk, name=j.name, case=j.case.name, layouts=j.layouts.count(), runs=j.runs.count(), changed_at=j.changed_at)
+        for j in jobs
+    ]
+
+
+@router.post("/jobs", response={201: JobOut}, operation_id="start_job")
+def start_job(request: HttpRequest, data: NewJob) -> Any:
+    return Status(201, _out(services.start_job(data.name.strip() or "New job", data.case_key)))
+
+
+@router.post("/jobs/import", response={201: ImportedJob}, operation_id="import_job")
+def import_job(request: HttpRequest, file: File[UploadedFile]) -> Any:
+    job, unknown = services.import_job(file.read())
+    return Status(201, ImportedJob(id=job.pk, unknown_fields=list(unknown)))
+
+
+@router.get("/jobs/{job_id}", response=JobOut, exclude_unset=True, operation_id="get_job")
+def get_job(request: HttpRequest, job_id: int) -> Any:
+    return _out(get_object_or_404(Job, pk=job_id))
+
+
+@router.put("/jobs/{job_id}", response=Saved, operation_id="save_job")
+def save_job(request: HttpRequest, job_id: int, data: SaveIn) -> Any:
+    job = services.save_document(job_id, data.revision, check_job(data.document).doc)
+    relink(job.pk)
+    return Saved(revision=job.revision)
+
+
+@router.get("/jobs/{job_id}/export", operation_id="export_job")
+def export_job(request: HttpRequest, job_id: int) -> HttpResponse:
+    job = get_object_or_404(Job, pk=job_id)
+    response = HttpResponse(write_job(check_job(adapters.document(job)).doc), content_type="application/json; charset=utf-8")
+    response["Content-Disposition"] = f'attachment; filename="{slugify(job.name) or "job"}.oventa.json"'
+    return response
+
+
+@router.post("/forecast", response=ForecastOut, operation_id="forecast")
+def forecast(request: HttpRequest, data: ForecastIn) -> Any:
+    """Forecast and findings of a document as it stands on the screen, saved or not."""
+    oracle = Oracle(check_job(data.document).doc, data.question)
+    found = oracle.findings_doc() if data.with_findings else FindingsDoc(layouts=[])
+    return ForecastOut(forecast=oracle.forecast_doc(), findings=found)

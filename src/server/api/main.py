@@ -1,0 +1,60 @@
+"""The only HTTP surface: typed routes, errors as problem documents with a stable code."""
+
+from typing import Any
+
+from django.http import Http404, HttpRequest, HttpResponse
+from ninja import NinjaAPI
+from ninja.errors import ValidationError
+
+from engine.errors import OventaError
+from formats.errors import DocumentError
+from formats.job.reader import path_of
+from server.api import bench, jobs, library, verdicts
+from server.apps.jobs.services import StaleRevisionError
+
+api = NinjaAPI(title="Oventa", version="1", docs_url=None, urls_namespace="api")
+api.add_router("/", library.router)
+api.add_router("/", jobs.router)
+api.add_router("/", bench.router)
+api.add_router("/", verdicts.router)
+
+
+def _problem(request: HttpRequest, status: int, code: str, faults: list[dict[str, str]]) -> HttpResponse:
+    title = faults[0]["what"] if faults else code
+    return api.create_response(request, {"code": code, "title": title, "status": status, "faults": faults}, status=status)
+
+
+@api.exception_handler(DocumentError)
+def _document(request: HttpRequest, error: DocumentError) -> HttpResponse:
+    return _problem(request, 422, error.code, [{"path": f.path, "what": f.what, "do": f.do} for f in error.faults])
+
+
+@api.exception_handler(StaleRevisionError)
+def _stale(request: HttpRequest, error: StaleRevisionError) -> HttpResponse:
+    return _problem(request, 409, error.code, [{"path": error.where, "what": error.what, "do": error.do}])
+
+
+@api.exception_handler(OventaError)
+def _other(request: HttpRequest, error: OventaError) -> HttpResponse:
+    return _problem(request, 422, error.code, [{"path": error.where, "what": error.what, "do": error.do}])
+
+
+@api.exception_handler(ValidationError)
+def _invalid(request: HttpRequest, error: ValidationError) -> HttpResponse:
+    faults: list[dict[str, str]] = []
+    for e in error.errors:
+        given: dict[str, Any] = e
+        place = path_of(tuple(p for p in given["loc"] if p not in ("body", "data", "query", "document", "path")))
+        faults.append({"path": place, "what": given["msg"], "do": "Correct this field; the API description gives its range."})
+    return _problem(request, 422, "bad_request", faults)
+
+
+@api.exception_handler(Http404)
+def _missing(request: HttpRequest, _error: Http404) -> HttpResponse:
+    fault = {"path": request.path, "what": "there is nothing at this address", "do": "Open the list of jobs and choose from there."}
+    return _problem(request, 404, "not_found", [fault])
+
+
+@api.get("/health", operation_id="health")
+def health(request: HttpRequest) -> dict[str, bool]:
+    return {"ready": True}

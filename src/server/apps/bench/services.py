@@ -1,0 +1,93 @@
+"""Imports and changes of runs."""
+
+from typing import Any
+
+from django.db import transaction
+from django.shortcuts import get_object_or_404
+from pydantic import TypeAdapter
+
+from engine.errors import ImpossibleInputError
+from engine.runs.analysis import RunAnalysis, analyse
+from formats.runlog.reader import ImportedLog, read_log
+from server.apps.bench.adapters import load_log, store_log
+from server.apps.bench.models import ColumnMemory, Run
+from server.apps.jobs.models import Layout
+
+ANALYSIS = TypeAdapter(RunAnalysis)
+
+
+def remembered(mapping: dict[str, str | None] | None) -> dict[str, str | None]:
+    """What was said of headings before, overridden by what is said now."""
+    known: dict[str, str | None] = {m.heading: m.channel or None for m in ColumnMemory.objects.all()}
+    return known | (mapping or {})
+
+
+def preview(data: bytes, mapping: dict[str, str | None] | None = None) -> ImportedLog:
+    """Reads a file without storing anything."""
+    return read_log(data, remembered(mapping))
+
+
+@transaction.atomic
+def import_run(
+    job_id: int, layout_key: str, name: str, source_name: str, data: bytes, mapping: dict[str, str | None], room_c: float | None
+) -> Run:
+    """Stores a log as a run of a layout; all or nothing."""
+    layout = get_object_or_404(Layout, job_id=job_id, key=layout_key)
+    imported = preview(data, mapping)
+    for heading, channel in mapping.items():
+        ColumnMemory.objects.update_or_create(heading=heading[:200], defaults={"channel": channel or ""})
+    count = Run.objects.filter(job_id=job_id, layout_key=layout_key).count() + 1
+    run = Run(
+        job_id=job_id,
+        layout=layout,
+        layout_key=layout_key,
+        name=name or f"{layout_key} run {count}",
+        source_name=source_name[:255],
+        duration_s=imported.log.duration_s,
+        rows=len(imported.log.elapsed_s),
+        typed_room_c=_checked_room(room_c),
+        columns=[{"heading": c.heading, "channel": c.channel, "unit": c.unit} for c in imported.columns],
+        notes=[*imported.notes, *imported.questions],
+    )
+    run.save()
+    store_log(run, imported.log)
+    return refresh(run)
+
+
+def _checked_room(room_c: float | None) -> float | None:
+    if room_c is not None and not -20 <= room_c <= 60:
+        raise ImpossibleInputError(f"a room of {room_c} °C is not possible", "room temperature", "Give it in °C, between -20 and 60.")
+    return room_c
+
+
+def refresh(run: Run) -> Run:
+    """Computes the analysis anew and saves the run."""
+    run.analysis = ANALYSIS.dump_python(analyse(load_log(run), run.window_s), mode="json")
+    run.save()
+    return run
+
+
+@transaction.atomic
+def change_run(run_id: int, changes: dict[str, Any]) -> Run:
+    """Changes the room, the window, the state, the name or the layout of a run."""
+    run = get_object_or_404(Run, pk=run_id)
+    if "room_c" in changes:
+        run.typed_room_c = _checked_room(changes["room_c"])
+    if "layout" in changes:
+        run.layout = get_object_or_404(Layout, job_id=run.job_id, key=changes["layout"])
+        run.layout_key = changes["layout"]
+    if "state" in changes and changes["state"] == "void" and not (changes.get("void_reason") or run.void_reason):
+        raise ImpossibleInputError("a void run needs a reason", "void_reason", "Say in a few words what was wrong with the run.")
+    for name in ("window_s", "state", "void_reason", "name"):
+        if name in changes:
+            setattr(run, name, changes[name])
+    return refresh(run)
+
+
+def relink(job_id: int) -> None:
+    """Gives runs whose layout came back (by undo) their layout again."""
+    for run in Run.objects.filter(job_id=job_id, layout__isnull=True):
+        layout = Layout.objects.filter(job_id=job_id, key=run.layout_key).first()
+        if layout:
+            run.layout = layout
+            run.save(update_fields=["layout"])

@@ -1,0 +1,30 @@
+"""Loads the made-up demo job with its runs, once; a job that is there is left alone."""
+
+from typing import Any
+
+from django.conf import settings
+from django.core.management.base import BaseCommand
+
+from formats.job.reader import read_job
+from server.apps.bench.services import import_run
+from server.apps.jobs.models import Job
+from server.apps.jobs.services import create_job
+
+FIRST_RUNS = ("a-1", "a-2", "b-1", "b-wrong-room", "c-1", "c-2", "d-1", "d-2", "d-too-short")
+NAMES = {"d-too-short": "D run, too short", "b-wrong-room": "B run, wrong room"}
+
+
+class Command(BaseCommand):
+    help = "Load the made-up demo job, unless it is there."
+
+    def handle(self, *args: Any, **options: Any) -> None:
+        folder = settings.ROOT / "demo"
+        read = read_job((folder / "watch-room-plotter.oventa.json").read_bytes())
+        if Job.objects.filter(name=read.doc.name).exists():
+            return
+        self.stderr.write("Loading the made-up demo job")
+        job = create_job(read.doc)
+        for stem in FIRST_RUNS:
+            letter = stem[0].upper()
+            data = (folder / "logs" / f"{stem}.csv").read_bytes()
+            import_run(job.pk, letter, NAMES.get(stem, f"{letter} run {stem[-1]}"), f"{stem}.csv (made up)", data, {}, None)

@@ -1,0 +1,90 @@
+"""Django settings. One machine, one loopback address, SQLite; no figure of the job lives here."""
+
+import os
+import secrets
+from pathlib import Path
+
+ROOT = Path(__file__).resolve().parents[3]
+DATA = Path(os.environ.get("OVENTA_DATA", ROOT / "var"))
+DATA.mkdir(parents=True, exist_ok=True)
+
+
+def _secret_key() -> str:
+    """A key of this installation's own, made on first use and kept beside the data."""
+    file = DATA / "secret-key"
+    if not file.exists():
+        file.write_text(secrets.token_urlsafe(50))
+        file.chmod(0o600)
+    return file.read_text()
+
+
+SECRET_KEY = _secret_key()
+DEBUG = False
+ALLOWED_HOSTS = ["127.0.0.1", "localhost", "[::1]", "testserver"]
+ROOT_URLCONF = "server.config.urls"
+ASGI_APPLICATION = "server.config.asgi.application"
+INSTALLED_APPS = [
+    "django.contrib.contenttypes",
+    "django.contrib.staticfiles",
+    "ninja",
+    "server.apps.library",
+    "server.apps.jobs",
+    "server.apps.bench",
+    "server.apps.verdicts",
+]
+MIDDLEWARE = [
+    "django.middleware.security.SecurityMiddleware",
+    "csp.middleware.CSPMiddleware",
+    "whitenoise.middleware.WhiteNoiseMiddleware",
+    "django.middleware.common.CommonMiddleware",
+    "django.middleware.csrf.CsrfViewMiddleware",
+]
+TEMPLATES = [{"BACKEND": "django.template.backends.django.DjangoTemplates", "DIRS": [ROOT / "frontend" / "dist"]}]
+DATABASES = {
+    "default": {
+        "ENGINE": "django.db.backends.sqlite3",
+        "NAME": DATA / "oventa.sqlite3",
+        "OPTIONS": {
+            "transaction_mode": "IMMEDIATE",
+            "timeout": 10,
+            "init_command": "PRAGMA journal_mode=WAL; PRAGMA synchronous=NORMAL; PRAGMA foreign_keys=ON;",
+        },
+    }
+}
+DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
+TEST_RUNNER = "tests.runner.CountingRunner"
+USE_TZ = True
+TIME_ZONE = "UTC"
+LANGUAGE_CODE = "en"
+USE_I18N = False
+DATA_UPLOAD_MAX_MEMORY_SIZE = 64 * 1024 * 1024
+
+STATIC_URL = "/static/"
+STATIC_ROOT = DATA / "static"
+STATICFILES_DIRS = [ROOT / "frontend" / "dist"] if (ROOT / "frontend" / "dist").is_dir() else []
+WHITENOISE_USE_FINDERS = True
+WHITENOISE_AUTOREFRESH = False
+
+
+def _immutable(path: str, url: str) -> bool:
+    """Vite puts a hash of eight characters into the names of its files."""
+    stem = Path(path).stem
+    return len(stem) > 9 and stem[-9] == "-"
+
+
+WHITENOISE_IMMUTABLE_FILE_TEST = _immutable
+
+CONTENT_SECURITY_POLICY = {
+    "DIRECTIVES": {
+        "default-src": ["'self'"],
+        "style-src": ["'self'", "'unsafe-inline'"],  # charts and the cutaway set sizes on elements
+        "img-src": ["'self'", "data:", "blob:"],
+        "frame-ancestors": ["'none'"],
+    }
+}
+LOGGING = {
+    "version": 1,
+    "disable_existing_loggers": False,
+    "handlers": {"console": {"class": "logging.StreamHandler"}},
+    "root": {"handlers": ["console"], "level": "WARNING"},
+}
