@@ -36,8 +36,14 @@ class CoolantForecast:
 
 @dataclass(frozen=True)
 class SpaceForecast:
+    """Air of one space, and where it lies in the case as seen through the window side."""
+
     id: str
     temperature_c: float
+    x_from_mm: float
+    x_to_mm: float
+    z_from_mm: float
+    z_to_mm: float
 
 
 @dataclass(frozen=True)
@@ -211,7 +217,7 @@ def _air(point: OperatingPoint) -> AirForecast:
         cpu_inlet_c=room_c + point.cpu_inlet_rise_k,
         card_inlet_c=None if card_inlet is None else room_c + card_inlet,
         board_c=room_c + sum(rises[s] for s in board) / len(board),
-        spaces=tuple(SpaceForecast(s, room_c + rises[s]) for s in point.spaces.ids),
+        spaces=tuple(SpaceForecast(s, room_c + rises[s], *point.spaces.limits_mm(s)) for s in point.spaces.ids),
     )
 
 

@@ -220,7 +220,8 @@ def _within_limits(machine: Machine, heat: HeatBalance) -> tuple[Powers, dict[st
             break
     cpu_w, card_w = float(power[0]), float(power[1]) if machine.card else 0.0
     rises = response @ np.array([1.0, cpu_w, card_w])
-    powers = Powers(cpu_w, card_w, cpu_w < full_w[0] - 1e-6, bool(machine.card) and card_w < full_w[-1] - 1e-6)
+    card_limited = machine.card is not None and card_w < machine.card.power_w - 1e-6
+    powers = Powers(cpu_w, card_w, cpu_w < machine.cpu.power_w - 1e-6, card_limited)
     return powers, dict(zip(heat.names, rises.tolist(), strict=True))
 
 

@@ -49,6 +49,12 @@ class Spaces:
         index, (low, high) = COLUMNS.index(column), self.z_mm[row]
         return Point((self.x_mm[index] + self.x_mm[index + 1]) / 2, self.width_mm / 2, (low + high) / 2)
 
+    def limits_mm(self, space: str) -> tuple[float, float, float, float]:
+        """x from, x to, z from, z to."""
+        row, column = space.split("_")
+        index = COLUMNS.index(column)
+        return (self.x_mm[index], self.x_mm[index + 1], *self.z_mm[row])
+
     def length_mm(self, column: str) -> float:
         index = COLUMNS.index(column)
         return self.x_mm[index + 1] - self.x_mm[index]

@@ -61,6 +61,7 @@ DATA_UPLOAD_MAX_MEMORY_SIZE = 64 * 1024 * 1024
 
 STATIC_URL = "/static/"
 STATIC_ROOT = DATA / "static"
+STATIC_ROOT.mkdir(exist_ok=True)
 STATICFILES_DIRS = [ROOT / "frontend" / "dist"] if (ROOT / "frontend" / "dist").is_dir() else []
 WHITENOISE_USE_FINDERS = True
 WHITENOISE_AUTOREFRESH = False

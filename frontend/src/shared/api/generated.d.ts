@@ -245,14 +245,14 @@ export interface components {
              * @default other
              * @enum {string}
              */
-            kind: "cage" | "plate" | "bundle" | "other";
+            kind?: "cage" | "plate" | "bundle" | "other";
             from_mm: components["schemas"]["PointDoc"];
             to_mm: components["schemas"]["PointDoc"];
             /**
              * Free Pct
              * @default 40
              */
-            free_pct: number;
+            free_pct?: number;
         } & {
             [key: string]: unknown;
         };
@@ -260,6 +260,11 @@ export interface components {
         CardDoc: {
             /** Id */
             id: string;
+            /**
+             * Name
+             * @default
+             */
+            name?: string;
             /** Power W */
             power_w: number;
             /**
@@ -267,14 +272,14 @@ export interface components {
              * @default open
              * @enum {string}
              */
-            shroud: "open" | "blower";
+            shroud?: "open" | "blower";
             /** Length Mm */
             length_mm: number;
             /**
              * Slots
              * @default 2.5
              */
-            slots: number;
+            slots?: number;
             /** Fan Flow Max M3H */
             fan_flow_max_m3h: number;
             /** Fan Pressure Max Pa */
@@ -287,14 +292,14 @@ export interface components {
              * T Limit C
              * @default 95
              */
-            t_limit_c: number;
+            t_limit_c?: number;
             /** Noise Dba */
             noise_dba: number;
             /**
              * Heat Capacity J Per K
              * @default 900
              */
-            heat_capacity_j_per_k: number;
+            heat_capacity_j_per_k?: number;
         } & {
             [key: string]: unknown;
         };
@@ -310,13 +315,13 @@ export interface components {
              * Name
              * @default
              */
-            name: string;
+            name?: string;
             inner_mm: components["schemas"]["InnerDoc"];
             /**
              * Board Depth Mm
              * @default 244
              */
-            board_depth_mm: number;
+            board_depth_mm?: number;
             cpu_centre_mm?: components["schemas"]["CpuCentreDoc"] | null;
             /** Card Height Mm */
             card_height_mm?: number | null;
@@ -325,44 +330,44 @@ export interface components {
              * @default shared
              * @enum {string}
              */
-            card_chamber: "shared" | "separate";
+            card_chamber?: "shared" | "separate";
             shroud?: components["schemas"]["ShroudDoc"] | null;
             /**
              * Slot Cover Open Cm2
              * @default 45
              */
-            slot_cover_open_cm2: number;
+            slot_cover_open_cm2?: number;
             /**
              * Window Gap Open Cm2
              * @default 120
              */
-            window_gap_open_cm2: number;
+            window_gap_open_cm2?: number;
             supply?: components["schemas"]["SupplyDoc"] | null;
             /**
              * Blocks
              * @default []
              */
-            blocks: components["schemas"]["BlockDoc"][];
+            blocks?: components["schemas"]["BlockDoc"][];
             /**
              * Vents
              * @default []
              */
-            vents: components["schemas"]["VentDoc"][];
+            vents?: components["schemas"]["VentDoc"][];
             /**
              * Panels
              * @default []
              */
-            panels: components["schemas"]["PanelDoc"][];
+            panels?: components["schemas"]["PanelDoc"][];
             /**
              * Mounts
              * @default []
              */
-            mounts: components["schemas"]["MountDoc"][];
+            mounts?: components["schemas"]["MountDoc"][];
             /**
              * Rails
              * @default []
              */
-            rails: components["schemas"]["RailDoc"][];
+            rails?: components["schemas"]["RailDoc"][];
             /**
              * @default {
              *       "card_length": null,
@@ -370,7 +375,7 @@ export interface components {
              *       "memory_to_top": null
              *     }
              */
-            limits_mm: components["schemas"]["LimitsDoc"];
+            limits_mm?: components["schemas"]["LimitsDoc"];
         } & {
             [key: string]: unknown;
         };
@@ -389,6 +394,11 @@ export interface components {
             /** Id */
             id: string;
             /**
+             * Name
+             * @default
+             */
+            name?: string;
+            /**
              * Kind
              * @enum {string}
              */
@@ -401,7 +411,7 @@ export interface components {
              * Fans
              * @default 1
              */
-            fans: number;
+            fans?: number;
             /** Flow Ref M3H */
             flow_ref_m3h?: number | null;
             /** Fin Drop Pa */
@@ -416,28 +426,28 @@ export interface components {
              * Heat Capacity J Per K
              * @default 500
              */
-            heat_capacity_j_per_k: number;
+            heat_capacity_j_per_k?: number;
             /**
              * Pump
              * @default block
              * @enum {string}
              */
-            pump: "block" | "radiator" | "tube" | "free";
+            pump?: "block" | "radiator" | "tube" | "free";
             /**
              * Coolant Ml
              * @default 100
              */
-            coolant_ml: number;
+            coolant_ml?: number;
             /**
              * Tube Mm
              * @default 400
              */
-            tube_mm: number;
+            tube_mm?: number;
             /**
              * Tube Material
              * @default epdm
              */
-            tube_material: string;
+            tube_material?: string;
         } & {
             [key: string]: unknown;
         };
@@ -460,6 +470,11 @@ export interface components {
         CpuDoc: {
             /** Id */
             id: string;
+            /**
+             * Name
+             * @default
+             */
+            name?: string;
             /** Power W */
             power_w: number;
             /** R Jc K Per W */
@@ -468,7 +483,7 @@ export interface components {
              * Tj Max C
              * @default 100
              */
-            tj_max_c: number;
+            tj_max_c?: number;
         } & {
             [key: string]: unknown;
         };
@@ -482,13 +497,18 @@ export interface components {
         FanDoc: {
             /** Id */
             id: string;
+            /**
+             * Name
+             * @default
+             */
+            name?: string;
             /** Size Mm */
             size_mm: number;
             /**
              * Thickness Mm
              * @default 25
              */
-            thickness_mm: number;
+            thickness_mm?: number;
             /** Speed Max Rpm */
             speed_max_rpm: number;
             /** Flow Max M3H */
@@ -504,14 +524,14 @@ export interface components {
              * Blades
              * @default 9
              */
-            blades: number;
+            blades?: number;
             /** Current A */
             current_a?: number | null;
             /**
              * Connector
              * @default 4pin
              */
-            connector: string;
+            connector?: string;
             /** Price */
             price?: number | null;
         } & {
@@ -578,27 +598,27 @@ export interface components {
              * Depth Mm
              * @default 60
              */
-            depth_mm: number;
+            depth_mm?: number;
             /**
              * Grille Open Pct
              * @default 100
              */
-            grille_open_pct: number;
+            grille_open_pct?: number;
             /**
              * Obstruction K
              * @default 0
              */
-            obstruction_k: number;
+            obstruction_k?: number;
             /**
              * Cover
              * @default false
              */
-            cover: boolean;
+            cover?: boolean;
             /**
              * On Shroud
              * @default false
              */
-            on_shroud: boolean;
+            on_shroud?: boolean;
         } & {
             [key: string]: unknown;
         };
@@ -629,7 +649,7 @@ export interface components {
              * @default none
              * @enum {string}
              */
-            filter: "none" | "coarse" | "fine";
+            filter?: "none" | "coarse" | "fine";
             /** Insertion Loss Db */
             insertion_loss_db?: number | null;
         } & {
@@ -650,6 +670,11 @@ export interface components {
         RadiatorDoc: {
             /** Id */
             id: string;
+            /**
+             * Name
+             * @default
+             */
+            name?: string;
             /** Sections */
             sections: number;
             /** Section Mm */
@@ -658,19 +683,19 @@ export interface components {
              * Thickness Mm
              * @default 27
              */
-            thickness_mm: number;
+            thickness_mm?: number;
             /** Length Mm */
             length_mm?: number | null;
             /**
              * End Tank Mm
              * @default 20
              */
-            end_tank_mm: number;
+            end_tank_mm?: number;
             /**
              * Ua Factor
              * @default 1
              */
-            ua_factor: number;
+            ua_factor?: number;
         } & {
             [key: string]: unknown;
         };
@@ -693,17 +718,17 @@ export interface components {
              * Mounts
              * @default []
              */
-            mounts: string[];
+            mounts?: string[];
             /**
              * Radiators Mm
              * @default []
              */
-            radiators_mm: number[];
+            radiators_mm?: number[];
             /**
              * Depth Mm
              * @default 60
              */
-            depth_mm: number;
+            depth_mm?: number;
             /** Length Mm */
             length_mm?: number | null;
         } & {
@@ -726,17 +751,17 @@ export interface components {
              * Top Open Cm2
              * @default 40
              */
-            top_open_cm2: number;
+            top_open_cm2?: number;
             /**
              * Front Cut Cm2
              * @default 30
              */
-            front_cut_cm2: number;
+            front_cut_cm2?: number;
             /**
              * Vent Cm2
              * @default 60
              */
-            vent_cm2: number;
+            vent_cm2?: number;
         } & {
             [key: string]: unknown;
         };
@@ -759,12 +784,12 @@ export interface components {
              * Loss W
              * @default 0
              */
-            loss_w: number;
+            loss_w?: number;
             /**
              * Own Duct
              * @default true
              */
-            own_duct: boolean;
+            own_duct?: boolean;
         } & {
             [key: string]: unknown;
         };
@@ -833,7 +858,7 @@ export interface components {
              * Speed Pct
              * @default 100
              */
-            speed_pct: number;
+            speed_pct?: number;
             /** Curve */
             curve?: string | null;
             /**
@@ -841,13 +866,13 @@ export interface components {
              * @default outer
              * @enum {string}
              */
-            layer: "outer" | "inner";
+            layer?: "outer" | "inner";
             /**
              * State
              * @default running
              * @enum {string}
              */
-            state: "running" | "unplugged";
+            state?: "running" | "unplugged";
         } & {
             [key: string]: unknown;
         };
@@ -869,7 +894,7 @@ export interface components {
              * Note
              * @default
              */
-            note: string;
+            note?: string;
             /**
              * @default {
              *       "temperature_c": 22,
@@ -882,7 +907,7 @@ export interface components {
              *       "sound_limit_dba": null
              *     }
              */
-            room: components["schemas"]["RoomDoc"];
+            room?: components["schemas"]["RoomDoc"];
             case: components["schemas"]["CaseDoc"];
             /**
              * @default {
@@ -894,12 +919,12 @@ export interface components {
              *       "fans": []
              *     }
              */
-            parts: components["schemas"]["PartsDoc"];
+            parts?: components["schemas"]["PartsDoc"];
             /**
              * Curves
              * @default []
              */
-            curves: components["schemas"]["CurveDoc"][];
+            curves?: components["schemas"]["CurveDoc"][];
             /**
              * @default {
              *       "cpu": null,
@@ -915,12 +940,12 @@ export interface components {
              *       "card_power_w": null
              *     }
              */
-            base: components["schemas"]["SettingsDoc"];
+            base?: components["schemas"]["SettingsDoc"];
             /**
              * Layouts
              * @default []
              */
-            layouts: components["schemas"]["LayoutDoc"][];
+            layouts?: components["schemas"]["LayoutDoc"][];
             /** Stock */
             stock?: {
                 [key: string]: unknown;
@@ -969,12 +994,12 @@ export interface components {
              * Name
              * @default
              */
-            name: string;
+            name?: string;
             /**
              * Fans
              * @default []
              */
-            fans: components["schemas"]["FanPlaceDoc"][];
+            fans?: components["schemas"]["FanPlaceDoc"][];
             radiator?: components["schemas"]["RadiatorPlaceDoc"] | null;
             /** Loops */
             loops?: components["schemas"]["LoopDoc"][] | null;
@@ -982,20 +1007,20 @@ export interface components {
              * Panels
              * @default {}
              */
-            panels: {
+            panels?: {
                 [key: string]: components["schemas"]["PanelStateDoc"];
             };
             /**
              * Obstructions
              * @default []
              */
-            obstructions: components["schemas"]["ObstructionDoc"][];
+            obstructions?: components["schemas"]["ObstructionDoc"][];
             /**
              * Card Orientation
              * @default flat
              * @enum {string}
              */
-            card_orientation: "flat" | "upright";
+            card_orientation?: "flat" | "upright";
             /** Cooler Direction */
             cooler_direction?: ("rear" | "up" | "front" | "toward" | "away") | null;
             /**
@@ -1003,12 +1028,12 @@ export interface components {
              * @default above
              * @enum {string}
              */
-            cooler_fan_side: "above" | "below";
+            cooler_fan_side?: "above" | "below";
             /**
              * Note
              * @default
              */
-            note: string;
+            note?: string;
         } & {
             [key: string]: unknown;
         };
@@ -1022,22 +1047,22 @@ export interface components {
              *       "cpu"
              *     ]
              */
-            heat: ("cpu" | "card")[];
+            heat?: ("cpu" | "card")[];
             /**
              * Pump Pct
              * @default 100
              */
-            pump_pct: number;
+            pump_pct?: number;
             /**
              * Reservoir
              * @default false
              */
-            reservoir: boolean;
+            reservoir?: boolean;
             /**
              * Radiators
              * @default []
              */
-            radiators: components["schemas"]["RadiatorPlaceDoc"][];
+            radiators?: components["schemas"]["RadiatorPlaceDoc"][];
         } & {
             [key: string]: unknown;
         };
@@ -1062,7 +1087,7 @@ export interface components {
              * @default fitted
              * @enum {string}
              */
-            state: "fitted" | "removed" | "stood_off" | "angled";
+            state?: "fitted" | "removed" | "stood_off" | "angled";
             /** Stand Off Mm */
             stand_off_mm?: number | null;
             /** Angle Deg */
@@ -1071,7 +1096,7 @@ export interface components {
              * Blocked Pct
              * @default 0
              */
-            blocked_pct: number;
+            blocked_pct?: number;
             /** Kind */
             kind?: ("mesh" | "slots" | "solid" | "glass") | null;
             /** Width Mm */
@@ -1097,32 +1122,32 @@ export interface components {
              * Board Power W
              * @default 35
              */
-            board_power_w: number;
+            board_power_w?: number;
             /**
              * Cpus
              * @default []
              */
-            cpus: components["schemas"]["CpuDoc"][];
+            cpus?: components["schemas"]["CpuDoc"][];
             /**
              * Cards
              * @default []
              */
-            cards: components["schemas"]["CardDoc"][];
+            cards?: components["schemas"]["CardDoc"][];
             /**
              * Coolers
              * @default []
              */
-            coolers: components["schemas"]["CoolerDoc"][];
+            coolers?: components["schemas"]["CoolerDoc"][];
             /**
              * Radiators
              * @default []
              */
-            radiators: components["schemas"]["RadiatorDoc"][];
+            radiators?: components["schemas"]["RadiatorDoc"][];
             /**
              * Fans
              * @default []
              */
-            fans: components["schemas"]["FanDoc"][];
+            fans?: components["schemas"]["FanDoc"][];
         } & {
             [key: string]: unknown;
         };
@@ -1136,17 +1161,17 @@ export interface components {
              * Gap Mm
              * @default 0
              */
-            gap_mm: number;
+            gap_mm?: number;
             /**
              * Tubes
              * @default rear
              */
-            tubes: string;
+            tubes?: string;
             /**
              * Turned
              * @default false
              */
-            turned: boolean;
+            turned?: boolean;
         } & {
             [key: string]: unknown;
         };
@@ -1156,35 +1181,35 @@ export interface components {
              * Temperature C
              * @default 22
              */
-            temperature_c: number;
+            temperature_c?: number;
             /** Worst Temperature C */
             worst_temperature_c?: number | null;
             /**
              * Pressure Hpa
              * @default 1013.25
              */
-            pressure_hpa: number;
+            pressure_hpa?: number;
             /**
              * Humidity Pct
              * @default 50
              */
-            humidity_pct: number;
+            humidity_pct?: number;
             /**
              * Background Dba
              * @default 28
              */
-            background_dba: number;
+            background_dba?: number;
             /**
              * Listener Distance M
              * @default 0.7
              */
-            listener_distance_m: number;
+            listener_distance_m?: number;
             /**
              * Listener Side
              * @default front
              * @enum {string}
              */
-            listener_side: "front" | "window" | "rear" | "above";
+            listener_side?: "front" | "window" | "rear" | "above";
             /** Sound Limit Dba */
             sound_limit_dba?: number | null;
         } & {
@@ -1372,7 +1397,7 @@ export interface components {
              * Fixes
              * @default []
              */
-            fixes: components["schemas"]["Fix"][];
+            fixes?: components["schemas"]["Fix"][];
         };
         /** FindingsDoc */
         FindingsDoc: {
@@ -1381,13 +1406,13 @@ export interface components {
              * @default oventa-findings
              * @constant
              */
-            format: "oventa-findings";
+            format?: "oventa-findings";
             /**
              * Version
              * @default 1
              * @constant
              */
-            version: 1;
+            version?: 1;
             /** Layouts */
             layouts: components["schemas"]["LayoutFindings"][];
         };
@@ -1417,18 +1442,18 @@ export interface components {
              * @default oventa-forecast
              * @constant
              */
-            format: "oventa-forecast";
+            format?: "oventa-forecast";
             /**
              * Version
              * @default 1
              * @constant
              */
-            version: 1;
+            version?: 1;
             /**
              * Engine
              * @default 1.0
              */
-            engine: string;
+            engine?: string;
             /**
              * Load
              * @enum {string}
@@ -1521,12 +1546,23 @@ export interface components {
             /** Band Db */
             band_db: number;
         };
-        /** SpaceForecast */
+        /**
+         * SpaceForecast
+         * @description Air of one space, and where it lies in the case as seen through the window side.
+         */
         SpaceForecast: {
             /** Id */
             id: string;
             /** Temperature C */
             temperature_c: number;
+            /** X From Mm */
+            x_from_mm: number;
+            /** X To Mm */
+            x_to_mm: number;
+            /** Z From Mm */
+            z_from_mm: number;
+            /** Z To Mm */
+            z_to_mm: number;
         };
         /** TransientRow */
         TransientRow: {
@@ -1558,12 +1594,12 @@ export interface components {
              *       "target_dba": null
              *     }
              */
-            question: components["schemas"]["Question"];
+            question?: components["schemas"]["Question"];
             /**
              * With Findings
              * @default true
              */
-            with_findings: boolean;
+            with_findings?: boolean;
         };
         /**
          * Question
@@ -1577,7 +1613,7 @@ export interface components {
              * @default both
              * @enum {string}
              */
-            load: "idle" | "cpu" | "card" | "both";
+            load?: "idle" | "cpu" | "card" | "both";
             /** Room C */
             room_c?: number | null;
             /** Against */
@@ -1588,7 +1624,7 @@ export interface components {
              * Every S
              * @default 60
              */
-            every_s: number;
+            every_s?: number;
             /** Target Dba */
             target_dba?: number | null;
         };
@@ -1829,7 +1865,7 @@ export interface components {
              * Margin K
              * @default 1.5
              */
-            margin_k: number;
+            margin_k?: number;
         };
     };
     responses: never;

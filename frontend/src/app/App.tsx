@@ -1,0 +1,42 @@
+import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
+import { createRootRoute, createRoute, createRouter, Outlet, RouterProvider } from "@tanstack/react-router";
+import { UnitsProvider } from "@/shared/units/units";
+import { BenchStation } from "@/stations/bench/BenchStation";
+import { LayoutsStation } from "@/stations/layouts/LayoutsStation";
+import { PartsStation } from "@/stations/parts/PartsStation";
+import { SurveyStation } from "@/stations/survey/SurveyStation";
+import { VerdictStation } from "@/stations/verdict/VerdictStation";
+import { Home } from "./Home";
+import { JobFrame } from "./JobFrame";
+
+const root = createRootRoute({ component: Outlet, notFoundComponent: Home });
+const home = createRoute({ getParentRoute: () => root, path: "/", component: Home });
+const job = createRoute({ getParentRoute: () => root, path: "/jobs/$jobId", component: JobFrame });
+const stations = [
+  createRoute({ getParentRoute: () => job, path: "survey", component: SurveyStation }),
+  createRoute({ getParentRoute: () => job, path: "parts", component: PartsStation }),
+  createRoute({ getParentRoute: () => job, path: "layouts", component: LayoutsStation }),
+  createRoute({ getParentRoute: () => job, path: "bench", component: BenchStation }),
+  createRoute({ getParentRoute: () => job, path: "verdict", component: VerdictStation }),
+];
+
+const router = createRouter({ routeTree: root.addChildren([home, job.addChildren(stations)]) });
+declare module "@tanstack/react-router" {
+  interface Register {
+    router: typeof router;
+  }
+}
+
+const queries = new QueryClient({
+  defaultOptions: { queries: { refetchOnWindowFocus: false, retry: 1, networkMode: "always" } },
+});
+
+export function App() {
+  return (
+    <QueryClientProvider client={queries}>
+      <UnitsProvider>
+        <RouterProvider router={router} />
+      </UnitsProvider>
+    </QueryClientProvider>
+  );
+}

@@ -1,0 +1,104 @@
+import { Link, Outlet, useNavigate, useParams, useRouterState } from "@tanstack/react-router";
+import { useState } from "react";
+import { JobProvider, useJob } from "@/shared/job/store";
+import { WorkbenchProvider } from "@/shared/job/workbench";
+import { useKeys } from "@/shared/keys/keys";
+import { Empty } from "@/shared/ui/bits";
+import { KeyHelp } from "./KeyHelp";
+import { Rack } from "./Rack";
+import { STATIONS, Strip } from "./Strip";
+
+/** Everything of one job: strip above, rack at the side, the station, keys below. */
+export function JobFrame() {
+  const { jobId } = useParams({ strict: false });
+  return (
+    <JobProvider
+      id={Number(jobId)}
+      missing={(error) => (
+        <div className="p-10">
+          <Empty title="This job cannot be opened">
+            <p>{error.message}</p>
+            <Link to="/" className="btn btn-sm btn-primary">
+              To the list of jobs
+            </Link>
+          </Empty>
+        </div>
+      )}
+    >
+      <WorkbenchProvider>
+        <Frame />
+      </WorkbenchProvider>
+    </JobProvider>
+  );
+}
+
+function Frame() {
+  const job = useJob();
+  const go = useNavigate();
+  const path = useRouterState({ select: (s) => s.location.pathname });
+  const station = STATIONS.find((s) => path.endsWith(`/${s.path}`));
+  const [help, setHelp] = useState(false);
+  useKeys([
+    ...STATIONS.map((s, i) => ({
+      key: String(i + 1),
+      words: `to ${s.name}`,
+      run: () => {
+        go({ to: `/jobs/$jobId/${s.path}`, params: { jobId: String(job.id) } });
+      },
+    })),
+    { key: "?", words: "all keys", run: () => setHelp((h) => !h) },
+    { key: "Escape", words: "close", run: () => setHelp(false) },
+    { key: "z", words: "undo", letter: true, run: job.undo },
+    { key: "Z", words: "redo", letter: true, run: job.redo },
+  ]);
+  const withRack = station?.rack ?? false;
+  return (
+    <div className="flex h-full min-h-[600px] flex-col">
+      <a href="#work" className="sr-only focus:not-sr-only focus:absolute focus:z-50 focus:bg-paper focus:p-2">
+        To the work area
+      </a>
+      <Strip />
+      <div className="flex min-h-0 flex-1">
+        {withRack && <Rack />}
+        <main id="work" className="min-w-0 flex-1 overflow-auto">
+          <Outlet />
+        </main>
+      </div>
+      <Footer onHelp={() => setHelp(true)} />
+      {help && <KeyHelp onClose={() => setHelp(false)} />}
+    </div>
+  );
+}
+
+const SAVE_WORDS = {
+  saved: "all saved",
+  saving: "saving …",
+  offline: "not saved yet: the server does not answer; kept in this browser",
+  refused: "not saved",
+  stale: "not saved: changed in another window",
+} as const;
+
+function Footer({ onHelp }: { onHelp: () => void }) {
+  const job = useJob();
+  return (
+    <footer className="no-print flex items-center gap-4 bg-neutral px-4 py-1.5 text-[13px] text-neutral-content">
+      <button type="button" className="cursor-pointer disabled:opacity-50" onClick={job.undo} disabled={!job.undoLabel}>
+        <kbd className="key">Z</kbd> undo{job.undoLabel ? `: ${job.undoLabel}` : ""}
+      </button>
+      <button type="button" className="cursor-pointer disabled:opacity-50" onClick={job.redo} disabled={!job.redoLabel}>
+        <kbd className="key">⇧Z</kbd> redo
+      </button>
+      <button type="button" className="cursor-pointer" onClick={onHelp}>
+        <kbd className="key">?</kbd> all keys
+      </button>
+      <span className="ml-auto" role="status" data-save={job.save}>
+        {job.save === "refused" ? `${SAVE_WORDS.refused}: ${job.saveError}` : SAVE_WORDS[job.save]}
+      </span>
+      {job.save === "stale" && (
+        <button type="button" className="cursor-pointer underline" onClick={() => location.reload()}>
+          load the newer state
+        </button>
+      )}
+    </footer>
+  );
+}

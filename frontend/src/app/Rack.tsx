@@ -1,0 +1,114 @@
+import type { JobDoc } from "@/shared/api/client";
+import { addLayout, duplicateLayout, freeLayoutId, removeLayout } from "@/shared/job/edits";
+import { useJob } from "@/shared/job/store";
+import { useWorkbench } from "@/shared/job/workbench";
+import { useKeys } from "@/shared/keys/keys";
+import { useUnits } from "@/shared/units/units";
+
+/** The rack of lettered tags; it stays put from Layouts to Verdict. */
+export function Rack() {
+  const { document, edit } = useJob();
+  const bench = useWorkbench();
+  const layouts = document.layouts ?? [];
+
+  const fresh = (label: string, make: (d: JobDoc, id: string) => void) => {
+    const id = freeLayoutId(document);
+    edit(`${label} ${id}`, (d) => make(d, id));
+    bench.choose(id);
+  };
+  const add = () => fresh("new layout", addLayout);
+  const duplicate = () => fresh(`duplicate ${bench.layoutId} as`, (d, id) => duplicateLayout(d, bench.layoutId, id));
+  const remove = () => layouts.length > 1 && edit(`remove layout ${bench.layoutId}`, (d) => removeLayout(d, bench.layoutId));
+  const step = (by: number) => {
+    const at = layouts.findIndex((x) => x.id === bench.layoutId);
+    const next = layouts[(at + by + layouts.length) % layouts.length];
+    if (next) bench.choose(next.id);
+  };
+  useKeys([
+    { key: "n", words: "new layout", letter: true, run: add },
+    { key: "d", words: "duplicate the layout", letter: true, run: duplicate },
+    { key: "]", words: "next layout", run: () => step(1) },
+    { key: "[", words: "layout before", run: () => step(-1) },
+  ]);
+  return (
+    <aside
+      aria-label="Layouts"
+      className="no-print flex w-[118px] shrink-0 flex-col gap-2 overflow-y-auto border-r border-base-content bg-base-200 py-3 pl-2"
+      data-keys="rack"
+    >
+      <div className="flex flex-col gap-2" role="listbox" aria-label="Layout tags">
+        {layouts.map((x) => (
+          <Tag key={x.id} id={x.id} name={x.name ?? ""} />
+        ))}
+      </div>
+      <div className="mt-2 flex flex-col items-start gap-1.5 pl-2 text-[13px]">
+        <RackAction shown="N" words="new" run={add} />
+        <RackAction shown="D" words="duplicate" run={duplicate} />
+        {layouts.length > 1 && (
+          <button type="button" className="cursor-pointer underline underline-offset-2" onClick={remove}>
+            remove {bench.layoutId}
+          </button>
+        )}
+      </div>
+      <p className="mt-auto pl-2 text-[12.5px] leading-relaxed text-faint">
+        <span className="origin-forecast">forecast</span>
+        <br />
+        <span className="origin-measured">measured</span>
+        <br />
+        <span className="origin-typed">typed</span>
+      </p>
+    </aside>
+  );
+}
+
+function RackAction({ shown, words, run }: { shown: string; words: string; run: () => void }) {
+  return (
+    <button type="button" className="cursor-pointer" onClick={run}>
+      <kbd className="key">{shown}</kbd> {words}
+    </button>
+  );
+}
+
+function Tag({ id, name }: { id: string; name: string }) {
+  const bench = useWorkbench();
+  const units = useUnits();
+  const { document } = useJob();
+  const on = bench.layoutId === id;
+  const own = bench.measured.get(id) ?? [];
+  const cpu = own.find((f) => f.channel === "cpu_package_c");
+  const sound = own.find((f) => f.channel === "sound_dba");
+  const forecast = bench.rackForecasts.get(id);
+  const room = document.room?.temperature_c ?? 22;
+  const heat = (rise: number) =>
+    units.scale === "over" ? units.withUnit("difference", rise, 0) : units.withUnit("temperature", room + rise, 0);
+  return (
+    <button
+      type="button"
+      role="option"
+      aria-selected={on}
+      onClick={() => bench.choose(id)}
+      className={`flex cursor-pointer flex-col rounded-l-box border py-1.5 pr-1 pl-6 text-left leading-tight ${
+        on ? "border-base-content bg-base-content text-base-100" : "ml-1.5 border-r-0 hairline bg-paper"
+      } relative`}
+    >
+      <span
+        className="absolute top-3 left-2 size-2.5 rounded-full border border-current bg-base-200 opacity-70"
+        aria-hidden="true"
+      />
+      <span className="wide text-[16px]">{id}</span>
+      <span className="text-[12.5px] break-words opacity-85">{name}</span>
+      <span className="font-mono text-[12.5px]">
+        {cpu ? (
+          <span className="origin-measured">{heat(cpu.value)}</span>
+        ) : (
+          forecast && <span className="origin-forecast">{heat(forecast.cpu.rise_k)}</span>
+        )}{" "}
+        {sound ? (
+          <span className="origin-measured">{units.withUnit("level", sound.value)}</span>
+        ) : (
+          forecast && <span className="origin-forecast">{units.withUnit("level", forecast.sound.level_dba)}</span>
+        )}
+      </span>
+    </button>
+  );
+}

@@ -1,0 +1,113 @@
+import { Link, useParams } from "@tanstack/react-router";
+import { useRuns } from "@/shared/api/hooks";
+import { useJob } from "@/shared/job/store";
+import { missingParts, useWorkbench } from "@/shared/job/workbench";
+import { useUnits } from "@/shared/units/units";
+import { Mark } from "./Mark";
+import { ThemeSwitch } from "./ThemeSwitch";
+
+export const STATIONS = [
+  { path: "survey", name: "Survey", rack: false },
+  { path: "parts", name: "Parts", rack: false },
+  { path: "layouts", name: "Layouts", rack: true },
+  { path: "bench", name: "Bench", rack: true },
+  { path: "verdict", name: "Verdict", rack: true },
+] as const;
+
+/** The stations that work, each with its state in words. */
+export function Strip() {
+  const { jobId } = useParams({ strict: false });
+  const states = useStates();
+  return (
+    <nav aria-label="Stations" className="no-print flex items-stretch border-b border-base-content bg-paper">
+      <Link
+        to="/"
+        className="flex w-[118px] items-center justify-center border-r border-base-content"
+        aria-label="Oventa, list of jobs"
+      >
+        <Mark />
+      </Link>
+      {STATIONS.map((s, i) => (
+        <Link
+          key={s.path}
+          to={`/jobs/$jobId/${s.path}`}
+          params={{ jobId: jobId ?? "" }}
+          className="group w-[128px] border-r hairline px-3 py-1.5 leading-tight"
+          activeProps={{ className: "bg-base-content text-base-100", "aria-current": "page" }}
+        >
+          <span className="flex justify-between text-[14px] font-semibold">
+            {s.name}
+            <span className="font-mono text-[12px] font-normal opacity-60">{i + 1}</span>
+          </span>
+          <span className="block truncate text-[12.5px] opacity-80" title={states[s.path]}>
+            {states[s.path]}
+          </span>
+        </Link>
+      ))}
+      <JobCorner />
+    </nav>
+  );
+}
+
+function useStates(): Record<(typeof STATIONS)[number]["path"], string> {
+  const { id, document } = useJob();
+  const runs = useRuns(id);
+  const { measured } = useWorkbench();
+  const mounts = document.case.mounts?.length ?? 0;
+  const layouts = document.layouts?.length ?? 0;
+  const lacks = missingParts(document);
+  const valid = runs.data?.filter((r) => r.state === "valid").length ?? 0;
+  const plural = (n: number, word: string) => `${n} ${word}${n === 1 ? "" : "s"}`;
+  return {
+    survey: plural(mounts, "mount"),
+    parts: lacks.length ? `needs ${lacks[0]}` : `${plural(document.parts?.fans?.length ?? 0, "kind")} of fan`,
+    layouts: `${layouts} drawn`,
+    bench: valid ? `${plural(valid, "run")} in` : "no runs yet",
+    verdict: measured.size > 1 ? `${measured.size} to compare` : measured.size === 1 ? "one layout run" : "needs two runs",
+  };
+}
+
+function JobCorner() {
+  const { document, edit } = useJob();
+  const units = useUnits();
+  const room = document.room;
+  const limit = room?.sound_limit_dba;
+  return (
+    <div className="ml-auto flex min-w-0 flex-col justify-center gap-0.5 px-3 py-1 text-right">
+      <input
+        aria-label="Name of the job"
+        className="w-full min-w-0 truncate bg-transparent text-right text-[14px] font-semibold"
+        value={document.name}
+        onChange={(e) =>
+          e.target.value.trim() &&
+          edit("rename the job", (d) => {
+            d.name = e.target.value;
+          })
+        }
+      />
+      <span className="flex justify-end gap-3 text-[12.5px] text-faint">
+        <span className="truncate">
+          room {units.withUnit("temperature", room?.temperature_c ?? 22, 0)}
+          {limit ? `, limit ${limit} dBA` : ""}
+        </span>
+        <button
+          type="button"
+          className="cursor-pointer underline underline-offset-2"
+          onClick={() => units.setScale(units.scale === "over" ? "absolute" : "over")}
+          title="Temperatures over room or absolute"
+        >
+          {units.scale === "over" ? "over room" : "absolute"}
+        </button>
+        <button
+          type="button"
+          className="cursor-pointer underline underline-offset-2"
+          onClick={() => units.setSystem(units.system === "metric" ? "trade" : "metric")}
+          title="Units: metric, or CFM, mmH₂O, inch, °F"
+        >
+          {units.system === "metric" ? "m³/h, mm" : "CFM, inch"}
+        </button>
+        <ThemeSwitch />
+      </span>
+    </div>
+  );
+}

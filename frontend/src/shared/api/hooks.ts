@@ -1,0 +1,139 @@
+import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { answered, client, type JobDoc, type Load, type Run } from "./client";
+
+export const useJobs = () => useQuery({ queryKey: ["jobs"], queryFn: () => answered(client.GET("/api/jobs")) });
+
+export const useLibrary = () =>
+  useQuery({ queryKey: ["library"], queryFn: () => answered(client.GET("/api/library")), staleTime: Number.POSITIVE_INFINITY });
+
+/** Forecast and findings of the document on the screen, saved or not. The answer before stays until the new one is there. */
+export function useForecast(
+  document: JobDoc,
+  layouts: string[] | null,
+  load: Load,
+  against: string | null,
+  withFindings: boolean,
+) {
+  return useQuery({
+    queryKey: [
+      "forecast",
+      document.case,
+      document.parts,
+      document.base,
+      document.curves,
+      document.room,
+      pick(document, layouts, against),
+      load,
+      against,
+    ],
+    queryFn: ({ signal }) =>
+      answered(
+        client.POST("/api/forecast", {
+          body: { document: document as never, question: { layouts, load, against }, with_findings: withFindings },
+          signal,
+        }),
+      ),
+    placeholderData: keepPreviousData,
+    enabled: (document.layouts?.length ?? 0) > 0,
+    retry: false,
+    staleTime: Number.POSITIVE_INFINITY,
+    gcTime: 60_000,
+  });
+}
+
+const pick = (document: JobDoc, layouts: string[] | null, against: string | null) =>
+  (document.layouts ?? []).filter((x) => !layouts || layouts.includes(x.id) || x.id === against);
+
+export const useRuns = (jobId: number) =>
+  useQuery({
+    queryKey: ["runs", jobId],
+    queryFn: async () =>
+      (await answered(client.GET("/api/jobs/{job_id}/runs", { params: { path: { job_id: jobId } } }))) as Run[],
+  });
+
+export const useTrace = (runId: number | null) =>
+  useQuery({
+    queryKey: ["trace", runId],
+    queryFn: () => answered(client.GET("/api/runs/{run_id}/trace", { params: { path: { run_id: runId ?? 0 } } })),
+    enabled: runId !== null,
+  });
+
+export const useComparison = (jobId: number, margin: number) =>
+  useQuery({
+    queryKey: ["comparison", jobId, margin],
+    queryFn: () =>
+      answered(client.GET("/api/jobs/{job_id}/comparison", { params: { path: { job_id: jobId }, query: { margin_k: margin } } })),
+    placeholderData: keepPreviousData,
+  });
+
+export const useVerdicts = (jobId: number) =>
+  useQuery({
+    queryKey: ["verdicts", jobId],
+    queryFn: () => answered(client.GET("/api/jobs/{job_id}/verdicts", { params: { path: { job_id: jobId } } })),
+  });
+
+/** What a run may be changed in; null for the room goes back to the logged room. */
+export type RunChange = Partial<{
+  room_c: number | null;
+  window_s: number | null;
+  state: "valid" | "void";
+  void_reason: string;
+  name: string;
+  layout: string;
+}>;
+
+function useBenchChange<I, O>(jobId: number, change: (input: I) => Promise<O>) {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: change,
+    onSuccess: async () => {
+      for (const key of ["runs", "comparison", "trace"])
+        await queries.invalidateQueries({ queryKey: key === "trace" ? [key] : [key, jobId] });
+    },
+  });
+}
+
+export const useChangeRun = (jobId: number) =>
+  useBenchChange(jobId, (input: { id: number; change: RunChange }) =>
+    answered(client.PATCH("/api/runs/{run_id}", { params: { path: { run_id: input.id } }, body: input.change })),
+  );
+
+export type RunFile = { file: File; layout: string; mapping: Record<string, string | null>; roomC: number | null; name: string };
+
+const form = (parts: Record<string, string | File | null>) => {
+  const data = new FormData();
+  for (const [name, value] of Object.entries(parts)) if (value !== null) data.append(name, value);
+  return data as never;
+};
+
+export const previewRun = (file: File, mapping: Record<string, string | null>) =>
+  answered(client.POST("/api/runs/preview", { body: form({ file, mapping: JSON.stringify(mapping) }) }));
+
+export const useImportRun = (jobId: number) =>
+  useBenchChange(jobId, (r: RunFile) =>
+    answered(
+      client.POST("/api/jobs/{job_id}/runs", {
+        params: { path: { job_id: jobId } },
+        body: form({
+          file: r.file,
+          layout: r.layout,
+          name: r.name,
+          mapping: JSON.stringify(r.mapping),
+          room_c: r.roomC === null ? null : String(r.roomC),
+        }),
+      }),
+    ),
+  );
+
+export function useGiveVerdict(jobId: number) {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: (input: { layout: string; reason: string; margin_k: number }) =>
+      answered(client.POST("/api/jobs/{job_id}/verdicts", { params: { path: { job_id: jobId } }, body: input })),
+    onSuccess: () => queries.invalidateQueries({ queryKey: ["verdicts", jobId] }),
+  });
+}
+
+export const importJob = (file: File) => answered(client.POST("/api/jobs/import", { body: form({ file }) }));
+export const startJob = (name: string, caseKey: string | null) =>
+  answered(client.POST("/api/jobs", { body: { name, case_key: caseKey } }));

@@ -1,0 +1,112 @@
+import { useEffect, useRef, useState } from "react";
+import uPlot from "uplot";
+import "uplot/dist/uPlot.min.css";
+import type { Schemas } from "../api/client";
+
+type Props = {
+  trace: Schemas["TraceOut"];
+  channels: { name: string; words: string }[];
+  window: [number, number] | null;
+  unit: string;
+  shown: (celsius: number) => number;
+};
+
+const STROKES = [
+  "--color-accent",
+  "--color-base-content",
+  "--color-info",
+  "--color-warning",
+  "--color-secondary",
+  "--color-error",
+];
+const DASHES: (number[] | undefined)[] = [undefined, [7, 3], [2, 3], [10, 3, 2, 3], [4, 4], [1, 4]];
+const ink = (name: string) => getComputedStyle(document.documentElement).getPropertyValue(name).trim() || "#444";
+
+/** Readings over time with the averaging window shaded. Lines differ by dash as well as by colour. */
+export function Trace({ trace, channels, window: mean, unit, shown }: Props) {
+  const box = useRef<HTMLDivElement>(null);
+  const [theme, setTheme] = useState(0);
+  useEffect(() => {
+    const again = () => setTheme((t) => t + 1);
+    addEventListener("oventa-theme", again);
+    return () => removeEventListener("oventa-theme", again);
+  }, []);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: theme only asks for a new drawing with the new colours
+  useEffect(() => {
+    const holder = box.current;
+    if (!holder) return;
+    const columns = channels.map(
+      (c) => trace.channels.find((t) => t.name === c.name)?.values.map((v) => (v === null ? null : shown(v))) ?? [],
+    );
+    const shade = (u: uPlot) => {
+      if (!mean) return;
+      const left = u.valToPos(mean[0] / 60, "x", true);
+      const right = u.valToPos(mean[1] / 60, "x", true);
+      u.ctx.save();
+      u.ctx.fillStyle = `color-mix(in srgb, ${ink("--color-accent")} 14%, transparent)`;
+      u.ctx.fillRect(left, u.bbox.top, right - left, u.bbox.height);
+      u.ctx.restore();
+    };
+    const axis = {
+      stroke: () => ink("--color-base-content"),
+      grid: { stroke: () => ink("--color-base-300"), width: 1 },
+      ticks: { show: false },
+      font: "12px Archivo Variable",
+    };
+    const plot = new uPlot(
+      {
+        width: holder.clientWidth,
+        height: holder.clientHeight,
+        legend: { show: false },
+        scales: { x: { time: false } },
+        cursor: { drag: { x: true, y: false } },
+        axes: [
+          { ...axis, label: "minutes", labelSize: 16, size: 34 },
+          { ...axis, label: unit, labelSize: 16, size: 46 },
+        ],
+        series: [
+          {},
+          ...channels.map((c, i) => ({
+            label: c.words,
+            stroke: () => ink(STROKES[i % STROKES.length] ?? ""),
+            width: 1.6,
+            dash: DASHES[i % DASHES.length],
+          })),
+        ],
+        hooks: { drawClear: [shade] },
+      },
+      [trace.elapsed_s.map((s) => s / 60), ...columns] as uPlot.AlignedData,
+      holder,
+    );
+    const watch = new ResizeObserver(() => plot.setSize({ width: holder.clientWidth, height: holder.clientHeight }));
+    watch.observe(holder);
+    return () => {
+      watch.disconnect();
+      plot.destroy();
+    };
+  }, [trace, channels, mean, unit, shown, theme]);
+  return (
+    <figure className="flex h-full flex-col">
+      <figcaption className="flex flex-wrap gap-x-4 text-[13px]">
+        {channels.map((c, i) => (
+          <span key={c.name} className="flex items-center gap-1.5">
+            <svg width="26" height="6" aria-hidden="true">
+              <line
+                x1="0"
+                x2="26"
+                y1="3"
+                y2="3"
+                stroke={`var(${STROKES[i % STROKES.length]})`}
+                strokeWidth="2.200"
+                strokeDasharray={DASHES[i % DASHES.length]?.join(" ")}
+              />
+            </svg>
+            {c.words}
+          </span>
+        ))}
+        {mean && <span className="text-faint">shaded: the averaging window</span>}
+      </figcaption>
+      <div ref={box} className="min-h-0 flex-1" />
+    </figure>
+  );
+}

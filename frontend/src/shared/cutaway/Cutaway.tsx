@@ -1,0 +1,136 @@
+import { useMemo } from "react";
+import type { Finding, JobDoc, LayoutDoc, LayoutForecast } from "../api/client";
+import { Plan, sizeOf } from "./geometry";
+import { Furniture, Panels, Radiators, SpaceChips, Spaces } from "./Inside";
+import { FoldOut, Mounts } from "./Mounts";
+import { Streams } from "./Streams";
+import { drawnStreams } from "./streams";
+
+type Props = {
+  doc: JobDoc;
+  layout?: LayoutDoc;
+  forecast?: LayoutForecast;
+  findings?: Finding[];
+  chosen?: string | null;
+  marked?: string | null;
+  onChoose?: (mount: string) => void;
+  grabFocus?: boolean;
+  litFace?: string | null;
+  title: string;
+};
+
+const SHAPE = {
+  error: "M0 -13L12 8H-12Z",
+  warning: "M0 14C-4 6 -10 2 -10 -4A10 10 0 1 1 10 -4C10 2 4 6 0 14Z",
+  note: "M-9 -9H9V9H-9Z",
+} as const;
+
+/** The case to scale as seen through the window side, drawn from data; the signature of the product. */
+export function Cutaway(props: Props) {
+  const { doc, layout, forecast } = props;
+  const plan = useMemo(() => new Plan(doc), [doc]);
+  const streams = useMemo(() => drawnStreams(plan, forecast), [plan, forecast]);
+  const { u } = plan;
+  const roomC = forecast ? forecast.cpu.temperature_c - forecast.cpu.rise_k : 22;
+  return (
+    <svg
+      viewBox={plan.viewBox}
+      className="h-full w-full"
+      role="group"
+      aria-label={props.title}
+      data-keys="drawing"
+      data-streams={streams.length}
+    >
+      <title>{props.title}</title>
+      <FoldOut plan={plan} />
+      <rect x={0} y={0} width={plan.depth} height={plan.height} fill="var(--heat-cold)" />
+      <Spaces plan={plan} forecast={forecast} roomC={roomC} />
+      <Furniture plan={plan} doc={doc} layout={layout} />
+      <rect x={0} y={0} width={plan.depth} height={plan.height} fill="none" stroke="currentColor" strokeWidth={2.2 * u} />
+      <Panels plan={plan} doc={doc} layout={layout} />
+      <Lit plan={plan} face={props.litFace ?? null} />
+      <Streams streams={streams} u={u} />
+      <Radiators plan={plan} doc={doc} layout={layout} />
+      <SpaceChips plan={plan} forecast={forecast} roomC={roomC} />
+      <Mounts
+        plan={plan}
+        doc={doc}
+        layout={layout}
+        forecast={forecast}
+        chosen={props.chosen ?? null}
+        marked={props.marked}
+        onChoose={props.onChoose ?? (() => {})}
+        grabFocus={props.grabFocus}
+      />
+      <Pins plan={plan} doc={doc} findings={props.findings ?? []} />
+      <Ruler plan={plan} />
+    </svg>
+  );
+}
+
+/** The face that is being asked about, lit. */
+function Lit({ plan, face }: { plan: Plan; face: string | null }) {
+  const d: Record<string, string> = {
+    front: `M${plan.depth} 0V${plan.height}`,
+    rear: `M0 0V${plan.height}`,
+    top: `M0 0H${plan.depth}`,
+    bottom: `M0 ${plan.height}H${plan.depth}`,
+    window: `M0 0H${plan.depth}V${plan.height}H0Z`,
+    depth: `M0 ${plan.height}H${plan.depth}`,
+    height: `M${plan.depth} 0V${plan.height}`,
+  };
+  const path = face ? d[face] : undefined;
+  return path ? (
+    <path d={path} fill="none" stroke="var(--color-accent)" strokeWidth={6 * plan.u} opacity="0.75" strokeLinecap="round" />
+  ) : null;
+}
+
+/** Numbered pins where findings occur; each severity has its own shape. */
+function Pins({ plan, doc, findings }: { plan: Plan; doc: JobDoc; findings: Finding[] }) {
+  const { u } = plan;
+  const taken = new Map<string, number>();
+  return (
+    <g aria-hidden="true" pointerEvents="none">
+      {findings.map((f, i) => {
+        const mount = doc.case.mounts?.find((m) => m.id === f.mounts.at(-1));
+        if (!mount || mount.face === "window") return null;
+        const nth = taken.get(mount.id) ?? 0;
+        taken.set(mount.id, nth + 1);
+        const { wall, inward } = plan.gate(mount);
+        const along = (sizeOf(mount) / 2) * 0.62 - nth * 26 * u;
+        const x = wall.x + inward.x * 30 * u + (inward.y !== 0 ? along : 0);
+        const y = wall.y + inward.y * 30 * u + (inward.x !== 0 ? -along : 0);
+        return (
+          <g key={f.code + f.mounts.join()} transform={`translate(${x} ${y}) scale(${u})`}>
+            <path d={SHAPE[f.severity]} fill={f.severity === "note" ? "var(--color-secondary)" : `var(--color-${f.severity})`} />
+            <text textAnchor="middle" y={f.severity === "error" ? 5 : 1} fontSize={11} fontWeight="700" fill="var(--paper)">
+              {i + 1}
+            </text>
+          </g>
+        );
+      })}
+    </g>
+  );
+}
+
+/** A scale in millimetres from the front. */
+function Ruler({ plan }: { plan: Plan }) {
+  const { u } = plan;
+  const y = plan.height + 24 * u;
+  const marks = Array.from({ length: Math.floor(plan.depth / 100) + 1 }, (_, i) => i * 100);
+  return (
+    <g aria-hidden="true" fill="currentColor" opacity="0.6">
+      {marks.map((mm) => (
+        <g key={mm} transform={`translate(${plan.depth - mm} ${y})`}>
+          <line y2={6 * u} stroke="currentColor" />
+          <text y={17 * u} fontSize={10.5 * u} textAnchor="middle" className="font-mono">
+            {mm}
+          </text>
+        </g>
+      ))}
+      <text x={plan.depth / 2} y={y + 30 * u} fontSize={11 * u} textAnchor="middle">
+        seen through the window side · front at the right · mm
+      </text>
+    </g>
+  );
+}

@@ -1,0 +1,284 @@
+import { useEffect, useRef } from "react";
+import type { FanPlace, JobDoc, LayoutDoc, LayoutForecast, MountDoc } from "../api/client";
+import { fansAt, layerOf } from "../job/edits";
+import { useUnits } from "../units/units";
+import { FOLD, type Plan, sizeOf } from "./geometry";
+
+type Props = {
+  plan: Plan;
+  doc: JobDoc;
+  layout: LayoutDoc | undefined;
+  forecast: LayoutForecast | undefined;
+  chosen: string | null;
+  marked?: string | null;
+  onChoose: (mount: string) => void;
+  grabFocus?: boolean;
+};
+
+/** Every mount of the case in place; each can be clicked or walked to with the keyboard. */
+export function Mounts(props: Props) {
+  const mounts = props.doc.case.mounts ?? [];
+  return (
+    <g>
+      {mounts.map((m, i) => (
+        <Mount key={m.id} mount={m} first={i === 0} {...props} />
+      ))}
+      {mounts
+        .filter((m) => m.face !== "window")
+        .map((m) => (
+          <Words
+            key={m.id}
+            mount={m}
+            plan={props.plan}
+            fan={props.layout ? fansAt(props.layout, m.id)[0] : undefined}
+            forecast={props.forecast}
+          />
+        ))}
+    </g>
+  );
+}
+
+const wayWords = (f: FanPlace) => (f.direction === "intake" ? "blowing in" : "blowing out");
+
+function Mount({
+  mount,
+  plan,
+  doc,
+  layout,
+  forecast,
+  chosen,
+  onChoose,
+  grabFocus,
+  first,
+  marked,
+}: Props & { mount: MountDoc; first: boolean }) {
+  const units = useUnits();
+  const ref = useRef<SVGGElement>(null);
+  const on = chosen === mount.id;
+  useEffect(() => {
+    if (on && grabFocus && document.activeElement?.closest("[data-keys='drawing']")) ref.current?.focus();
+  }, [on, grabFocus]);
+  const fans = layout ? fansAt(layout, mount.id) : [];
+  const flow = forecast?.fans.find((f) => f.mount === mount.id);
+  const said = fans.length
+    ? fans
+        .map((f) => `${doc.parts?.fans?.find((p) => p.id === f.fan)?.name ?? f.fan} ${wayWords(f)} at ${f.speed_pct ?? 100} %`)
+        .join(", ")
+    : "empty";
+  const label = `Mount ${mount.id.toUpperCase()}, ${mount.face}: ${said}${flow ? `, ${units.withUnit("flow", flow.flow_m3h)}` : ""}`;
+  return (
+    <g
+      ref={ref}
+      role="button"
+      tabIndex={on || (!chosen && first) ? 0 : -1}
+      aria-label={label}
+      aria-pressed={on}
+      data-mount={mount.id}
+      className="cursor-pointer outline-none"
+      onClick={() => onChoose(mount.id)}
+      onFocus={() => chosen !== mount.id && onChoose(mount.id)}
+      onKeyDown={(e) => {
+        if (e.key !== " ") return;
+        e.preventDefault();
+        onChoose(mount.id);
+      }}
+    >
+      {mount.face === "window" ? (
+        <FoldedMount mount={mount} plan={plan} fans={fans} />
+      ) : (
+        <EdgeMount mount={mount} plan={plan} doc={doc} layout={layout} fans={fans} />
+      )}
+      <Around mount={mount} plan={plan} kind={on ? "chosen" : marked === mount.id ? "marked" : null} />
+    </g>
+  );
+}
+
+function EdgeMount({
+  mount,
+  plan,
+  doc,
+  layout,
+  fans,
+}: {
+  mount: MountDoc;
+  plan: Plan;
+  doc: JobDoc;
+  layout: LayoutDoc | undefined;
+  fans: FanPlace[];
+}) {
+  const { u } = plan;
+  const along = sizeOf(mount);
+  const places = layout?.radiator ? [layout.radiator] : (layout?.loops ?? []).flatMap((l) => l.radiators ?? []);
+  const radiator = places.find((r) => r.mounts.includes(mount.id));
+  const thick = doc.parts?.radiators?.find((r) => r.id === radiator?.radiator)?.thickness_mm ?? 27;
+  const hasOuter = fans.some((f) => layerOf(f) === "outer");
+  if (!fans.length) {
+    const box = plan.onFace(mount, along, radiator ? thick : 0, (radiator ? thick : 0) + 22);
+    return (
+      <rect
+        x={box.x}
+        y={box.y}
+        width={box.w}
+        height={box.h}
+        fill="var(--paper)"
+        fillOpacity={radiator ? 0.2 : 0.55}
+        stroke="currentColor"
+        strokeOpacity="0.55"
+        strokeDasharray={`${4 * u} ${4 * u}`}
+      />
+    );
+  }
+  return fans.map((f) => {
+    const inner = layerOf(f) === "inner";
+    const start = inner ? (radiator ? thick + (hasOuter ? 26 : 0) : hasOuter ? 26 : 0) : 0;
+    const size = doc.parts?.fans?.find((p) => p.id === f.fan);
+    const box = plan.onFace(
+      mount,
+      Math.min(size?.size_mm ?? along, along * 1.02),
+      start,
+      start + Math.max(size?.thickness_mm ?? 25, 22),
+    );
+    const colour = f.state === "unplugged" ? "currentColor" : f.direction === "intake" ? "var(--pine)" : "var(--copper)";
+    const c = { x: box.x + box.w / 2, y: box.y + box.h / 2 };
+    const { inward } = plan.gate(mount);
+    const angle = (Math.atan2(inward.y, inward.x) * 180) / Math.PI + (f.direction === "intake" ? 0 : 180);
+    const r = 8 * u;
+    return (
+      <g key={layerOf(f)} data-fan={f.direction} opacity={f.state === "unplugged" ? 0.6 : 1}>
+        <rect x={box.x} y={box.y} width={box.w} height={box.h} fill="var(--paper)" stroke={colour} strokeWidth={2.2 * u} rx={2} />
+        <line
+          x1={box.w > box.h ? box.x + 5 : c.x}
+          x2={box.w > box.h ? box.x + box.w - 5 : c.x}
+          y1={box.w > box.h ? c.y : box.y + 5}
+          y2={box.w > box.h ? c.y : box.y + box.h - 5}
+          stroke={colour}
+          strokeDasharray={`${4 * u} ${4 * u}`}
+        />
+        <circle cx={c.x} cy={c.y} r={r} fill={colour} />
+        <g transform={`translate(${c.x} ${c.y}) rotate(${angle})`}>
+          <path d={`M${-3 * u} ${-4 * u}L${4.5 * u} 0L${-3 * u} ${4 * u}Z`} fill="var(--paper)" />
+        </g>
+      </g>
+    );
+  });
+}
+
+/** A side-panel mount in the fold-out beside the drawing: a dot comes towards the person, a cross goes away. */
+function FoldedMount({ mount, plan, fans }: { mount: MountDoc; plan: Plan; fans: FanPlace[] }) {
+  const { x, y, size } = folded(plan, mount);
+  const fan = fans[0];
+  const colour = !fan ? "currentColor" : fan.direction === "intake" ? "var(--pine)" : "var(--copper)";
+  return (
+    <g>
+      <rect
+        x={x - size / 2}
+        y={y - size / 2}
+        width={size}
+        height={size}
+        rx={size * 0.1}
+        fill="var(--paper)"
+        stroke={colour}
+        strokeDasharray={fan ? undefined : "4 4"}
+        strokeWidth={2}
+      />
+      {fan && <circle cx={x} cy={y} r={size * 0.4} fill="none" stroke={colour} strokeDasharray="4 3" />}
+      <text x={x} y={y + 4 * plan.u} textAnchor="middle" fontSize={11 * plan.u} fill={colour}>
+        {mount.id.toUpperCase()} {fan ? (fan.direction === "intake" ? "in" : "out") : ""}
+      </text>
+    </g>
+  );
+}
+
+function folded(plan: Plan, mount: MountDoc) {
+  const c = plan.at(mount.centre_mm.x, mount.centre_mm.z);
+  const left = -plan.depth * FOLD - 116 * plan.u;
+  return { x: left + c.x * FOLD, y: plan.height * 0.5 + c.y * FOLD, size: sizeOf(mount) * FOLD };
+}
+
+/** The window panel, folded out to the left, when it carries mounts. */
+export function FoldOut({ plan }: { plan: Plan }) {
+  if (!plan.windowMounts.length) return null;
+  const left = -plan.depth * FOLD - 116 * plan.u;
+  return (
+    <g aria-hidden="true">
+      <rect
+        x={left}
+        y={plan.height * 0.5}
+        width={plan.depth * FOLD}
+        height={plan.height * FOLD}
+        fill="none"
+        stroke="currentColor"
+      />
+      <text x={left} y={plan.height * 0.5 - 6 * plan.u} fontSize={11.5 * plan.u} fill="currentColor" opacity="0.7">
+        window panel, folded out
+      </text>
+    </g>
+  );
+}
+
+function Around({ mount, plan, kind }: { mount: MountDoc; plan: Plan; kind: "chosen" | "marked" | null }) {
+  if (!kind) return null;
+  const { u } = plan;
+  const pad = 6 * u;
+  const f = mount.face === "window" ? folded(plan, mount) : null;
+  const b = f ? { x: f.x - f.size / 2, y: f.y - f.size / 2, w: f.size, h: f.size } : plan.onFace(mount, sizeOf(mount), 0, 30);
+  return (
+    <rect
+      x={b.x - pad}
+      y={b.y - pad}
+      width={b.w + 2 * pad}
+      height={b.h + 2 * pad}
+      rx={4 * u}
+      fill="none"
+      stroke={kind === "chosen" ? "var(--color-base-content)" : "var(--color-accent)"}
+      pointerEvents="none"
+      strokeWidth={2.2 * u}
+      strokeDasharray={kind === "chosen" ? `${6 * u} ${3 * u}` : undefined}
+    />
+  );
+}
+
+/** Flow and speed beside a mount, outside of the case. */
+function Words({
+  mount,
+  plan,
+  fan,
+  forecast,
+}: {
+  mount: MountDoc;
+  plan: Plan;
+  fan: FanPlace | undefined;
+  forecast: LayoutForecast | undefined;
+}) {
+  const units = useUnits();
+  const { u } = plan;
+  const { wall, inward } = plan.gate(mount);
+  const own = forecast?.fans.find((f) => f.mount === mount.id);
+  const colour = fan?.direction === "exhaust" ? "var(--copper)" : "var(--pine)";
+  const upright = inward.y !== 0;
+  const out = upright ? 26 * u : 20 * u;
+  const inside = mount.on_shroud;
+  const x = wall.x - inward.x * out + (upright ? 36 * u : 0);
+  const y = inside ? wall.y + 14 * u : wall.y - inward.y * out + (upright ? (inward.y > 0 ? -8 * u : 8 * u) : -16 * u);
+  const anchor = upright ? "middle" : inward.x < 0 ? "start" : "end";
+  return (
+    <g aria-hidden="true" pointerEvents="none">
+      {own && (
+        <text x={x} y={y} textAnchor={anchor} fontSize={13 * u} fontWeight="650" fill={colour} data-flow-of={mount.id}>
+          {units.withUnit("flow", own.flow_m3h)}
+        </text>
+      )}
+      <text
+        x={x}
+        y={upright ? y + (inward.y > 0 ? 14 : 14) * u : y + (own ? 46 : 20) * u}
+        textAnchor={anchor}
+        fontSize={11.5 * u}
+        className="font-mono"
+        fill="currentColor"
+        opacity="0.7"
+      >
+        {mount.id.toUpperCase()} {own ? units.text("speed", own.speed_rpm) : ""}
+      </text>
+    </g>
+  );
+}

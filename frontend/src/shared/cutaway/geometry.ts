@@ -1,0 +1,108 @@
+import type { Face, JobDoc, LayoutForecast, MountDoc } from "../api/client";
+
+/** Millimetres of the case to the drawing: seen through the window side, front at the right, floor below. */
+export type Pt = { x: number; y: number };
+export type Box = { x: number; y: number; w: number; h: number };
+
+export class Plan {
+  readonly depth: number;
+  readonly height: number;
+  readonly width: number;
+  /** One drawing unit: text and margins keep their size whatever the case measures. */
+  readonly u: number;
+  readonly shroud: number;
+
+  constructor(readonly doc: JobDoc) {
+    const inner = doc.case.inner_mm;
+    this.depth = inner.depth;
+    this.height = inner.height;
+    this.width = inner.width;
+    this.u = Math.max(inner.depth * 0.86, inner.height) / 480;
+    this.shroud = doc.case.shroud?.height_mm ?? 0;
+  }
+
+  at(x: number, z: number): Pt {
+    return { x: this.depth - x, y: this.height - z };
+  }
+
+  get cardHeight(): number {
+    return this.doc.case.card_height_mm ?? Math.max(this.height - 220, 0.3 * this.height);
+  }
+
+  get cpu(): Pt {
+    const own = this.doc.case.cpu_centre_mm;
+    const x = own?.x ?? this.depth - (this.doc.case.board_depth_mm ?? 244) / 2;
+    return this.at(x, own?.z ?? (this.cardHeight + this.height) / 2);
+  }
+
+  get windowMounts(): MountDoc[] {
+    return (this.doc.case.mounts ?? []).filter((m) => m.face === "window");
+  }
+
+  get viewBox(): string {
+    const side = 96 * this.u;
+    const fold = this.windowMounts.length ? this.depth * FOLD + 30 * this.u : 0;
+    const x = -side - fold;
+    return `${x} ${-62 * this.u} ${this.depth + 2 * side + fold} ${this.height + 118 * this.u}`;
+  }
+
+  /** A stretch of a face from `from` to `to` mm inward of the wall, `along` mm long around a mount's centre. */
+  onFace(mount: MountDoc, along: number, from: number, to: number): Box {
+    const c = this.at(mount.centre_mm.x, mount.centre_mm.z);
+    const half = along / 2;
+    if (mount.face === "front") return { x: this.depth - to, y: c.y - half, w: to - from, h: along };
+    if (mount.face === "rear") return { x: from, y: c.y - half, w: to - from, h: along };
+    if (mount.face === "top") return { x: c.x - half, y: from, w: along, h: to - from };
+    const floor = mount.on_shroud ? this.height - this.shroud : this.height;
+    return { x: c.x - half, y: floor - to, w: along, h: to - from };
+  }
+
+  /** Where a mount's air crosses the wall, and the way inward. */
+  gate(mount: MountDoc): { wall: Pt; inward: Pt } {
+    const c = this.at(mount.centre_mm.x, mount.centre_mm.z);
+    const floor = mount.on_shroud ? this.height - this.shroud : this.height;
+    const by: Record<Face, { wall: Pt; inward: Pt }> = {
+      front: { wall: { x: this.depth, y: c.y }, inward: { x: -1, y: 0 } },
+      rear: { wall: { x: 0, y: c.y }, inward: { x: 1, y: 0 } },
+      top: { wall: { x: c.x, y: 0 }, inward: { x: 0, y: 1 } },
+      bottom: { wall: { x: c.x, y: floor }, inward: { x: 0, y: -1 } },
+      window: { wall: { x: c.x, y: c.y }, inward: { x: 0, y: 0 } },
+    };
+    return by[mount.face];
+  }
+}
+
+export const FOLD = 0.42;
+
+/** Middle of every space in the drawing, from the forecast's own limits. */
+export function spaceCentres(plan: Plan, forecast: LayoutForecast | undefined): Map<string, Pt> {
+  const found = new Map<string, Pt>();
+  for (const s of forecast?.air.spaces ?? [])
+    found.set(s.id, plan.at((s.x_from_mm + s.x_to_mm) / 2, (s.z_from_mm + s.z_to_mm) / 2));
+  return found;
+}
+
+export const sizeOf = (mount: MountDoc) => mount.opening_mm ?? Math.max(...mount.sizes_mm);
+
+/** The nearest mount in a direction on the screen; side-panel mounts count at their place in the drawing. */
+export function neighbour(
+  plan: Plan,
+  mounts: MountDoc[],
+  from: string | null,
+  way: "left" | "right" | "up" | "down",
+): string | null {
+  const here = mounts.find((m) => m.id === from);
+  if (!here) return mounts[0]?.id ?? null;
+  const p = plan.gate(here).wall;
+  let best: { id: string; cost: number } | null = null;
+  for (const m of mounts) {
+    if (m.id === from) continue;
+    const q = plan.gate(m).wall;
+    const along = way === "left" ? p.x - q.x : way === "right" ? q.x - p.x : way === "up" ? p.y - q.y : q.y - p.y;
+    const across = way === "left" || way === "right" ? Math.abs(q.y - p.y) : Math.abs(q.x - p.x);
+    if (along <= 1) continue;
+    const cost = along + 1.6 * across;
+    if (!best || cost < best.cost) best = { id: m.id, cost };
+  }
+  return best?.id ?? null;
+}

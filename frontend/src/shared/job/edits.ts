@@ -1,0 +1,107 @@
+import type { FanPlace, Fix, JobDoc, LayoutDoc } from "../api/client";
+
+/** Changes of a draft document, one per thing a person can do. They only rearrange what is there; the server judges. */
+
+export const layoutOf = (doc: JobDoc, id: string): LayoutDoc | undefined => doc.layouts?.find((x) => x.id === id);
+
+export const fansAt = (layout: LayoutDoc, mount: string): FanPlace[] => (layout.fans ?? []).filter((f) => f.mount === mount);
+
+export const layerOf = (place: FanPlace) => place.layer ?? "outer";
+
+const LETTERS = "ABCDEFGHIJKLMNOPQRSTUVWXYZ";
+
+export function freeLayoutId(doc: JobDoc): string {
+  const used = new Set(doc.layouts?.map((x) => x.id));
+  return [...LETTERS].find((l) => !used.has(l)) ?? `L${used.size + 1}`;
+}
+
+/** An id that is not used yet, made from a stem: f, f2, f3 ... */
+export function freeId(used: string[], stem: string, numbered = false): string {
+  if (!numbered && !used.includes(stem)) return stem;
+  let n = numbered ? 1 : 2;
+  while (used.includes(`${stem}${n}`)) n += 1;
+  return `${stem}${n}`;
+}
+
+export function addLayout(doc: JobDoc, id: string) {
+  doc.layouts = [...(doc.layouts ?? []), { id, name: "new layout", fans: [] }];
+}
+
+export function duplicateLayout(doc: JobDoc, from: string, id: string) {
+  const source = layoutOf(doc, from);
+  if (!source) return;
+  const copy = structuredClone(source);
+  const at = (doc.layouts ?? []).findIndex((x) => x.id === from) + 1;
+  doc.layouts?.splice(at, 0, { ...copy, id, name: `${source.name || source.id}, changed` });
+}
+
+export function removeLayout(doc: JobDoc, id: string) {
+  doc.layouts = (doc.layouts ?? []).filter((x) => x.id !== id);
+}
+
+export const usualWay = (face: string): FanPlace["direction"] => (face === "rear" || face === "top" ? "exhaust" : "intake");
+
+export function putFan(
+  doc: JobDoc,
+  layoutId: string,
+  mount: string,
+  fan: string,
+  direction: FanPlace["direction"],
+  inner: boolean,
+) {
+  const layout = layoutOf(doc, layoutId);
+  if (!layout) return;
+  const place: FanPlace = { mount, fan, direction, speed_pct: 80 };
+  if (inner) place.layer = "inner";
+  layout.fans = [...(layout.fans ?? []).filter((f) => !(f.mount === mount && (layerOf(f) === "inner") === inner)), place];
+}
+
+export function changeFan(doc: JobDoc, layoutId: string, mount: string, layer: string, change: (place: FanPlace) => void) {
+  const layout = layoutOf(doc, layoutId);
+  for (const place of layout?.fans ?? []) if (place.mount === mount && layerOf(place) === layer) change(place);
+}
+
+export const flip = (place: FanPlace) => {
+  place.direction = place.direction === "intake" ? "exhaust" : "intake";
+};
+
+export const speedBy = (step: number) => (place: FanPlace) => {
+  place.speed_pct = Math.min(100, Math.max(0, Math.round((place.speed_pct ?? 100) + step)));
+};
+
+export function takeOut(doc: JobDoc, layoutId: string, mount: string, layer: string) {
+  const layout = layoutOf(doc, layoutId);
+  if (layout) layout.fans = (layout.fans ?? []).filter((f) => !(f.mount === mount && layerOf(f) === layer));
+}
+
+/** Moves a fan to another mount; a fan that stands there changes places with it. */
+export function moveFan(doc: JobDoc, layoutId: string, mount: string, layer: string, to: string) {
+  const layout = layoutOf(doc, layoutId);
+  const fan = layout?.fans?.find((f) => f.mount === mount && layerOf(f) === layer);
+  if (!layout?.fans || !fan) return;
+  const other = layout.fans.find((f) => f.mount === to && layerOf(f) === layer);
+  fan.mount = to;
+  if (other) other.mount = mount;
+}
+
+/** Makes the change a finding proposes. */
+export function applyFix(doc: JobDoc, layoutId: string, fix: Fix) {
+  const layout = layoutOf(doc, layoutId);
+  if (!layout) return;
+  if (fix.action === "set_speed" && fix.speed_pct) {
+    const share = fix.speed_pct / 100;
+    for (const place of layout.fans ?? []) place.speed_pct = Math.round((place.speed_pct ?? 100) * share);
+  }
+  if (!fix.mount) return;
+  if (fix.action === "flip") changeFan(doc, layoutId, fix.mount, fix.layer ?? "outer", flip);
+  if (fix.action === "take_out") takeOut(doc, layoutId, fix.mount, fix.layer ?? "outer");
+}
+
+/** What a layout takes from its own settings, else from the job's base. */
+export function setting<K extends "cpu" | "card" | "cooler" | "cooler_fan_pct" | "card_fan_pct">(
+  doc: JobDoc,
+  layout: LayoutDoc,
+  name: K,
+) {
+  return layout[name] !== undefined ? layout[name] : doc.base?.[name];
+}

@@ -1,0 +1,86 @@
+import { createContext, type ReactNode, useContext, useEffect, useMemo, useState } from "react";
+import type { LayoutFigure, LayoutForecast, Load } from "../api/client";
+import { useComparison, useForecast } from "../api/hooks";
+import { useJob } from "./store";
+
+type Workbench = {
+  layoutId: string;
+  choose: (id: string) => void;
+  reference: string;
+  setReference: (id: string) => void;
+  load: Load;
+  setLoad: (load: Load) => void;
+  rackForecasts: Map<string, LayoutForecast>;
+  measured: Map<string, LayoutFigure[]>;
+  focusMount: string | null;
+  setFocusMount: (mount: string | null) => void;
+};
+
+const WorkbenchContext = createContext<Workbench | null>(null);
+
+export function useWorkbench(): Workbench {
+  const bench = useContext(WorkbenchContext);
+  if (!bench) throw new Error("useWorkbench outside of WorkbenchProvider");
+  return bench;
+}
+
+const RACK_PAUSE_MS = 500;
+
+/** What stays put from Layouts to Verdict: the chosen tag, the reference, the load, and the figures on the tags. */
+export function WorkbenchProvider({ children }: { children: ReactNode }) {
+  const { id, document } = useJob();
+  const ids = (document.layouts ?? []).map((x) => x.id);
+  const [chosen, setChosen] = useState(() => localStorage.getItem(`oventa-layout-${id}`) ?? "");
+  const [wantedReference, setReference] = useState("");
+  const [load, setLoad] = useState<Load>("both");
+  const [focusMount, setFocusMount] = useState<string | null>(null);
+  const layoutId = ids.includes(chosen) ? chosen : (ids[0] ?? "");
+  const reference = ids.includes(wantedReference) ? wantedReference : (ids[0] ?? "");
+  const calm = useCalm(document, RACK_PAUSE_MS);
+  const rack = useForecast(calm, null, load, null, false);
+  const comparison = useComparison(id, 1.5);
+
+  const value = useMemo<Workbench>(() => {
+    const measured = new Map<string, LayoutFigure[]>();
+    for (const figure of comparison.data?.figures ?? [])
+      measured.set(figure.layout, [...(measured.get(figure.layout) ?? []), figure]);
+    return {
+      layoutId,
+      choose: (next) => {
+        localStorage.setItem(`oventa-layout-${id}`, next);
+        setChosen(next);
+      },
+      reference,
+      setReference,
+      load,
+      setLoad,
+      rackForecasts: new Map((rack.data?.forecast.layouts ?? []).map((x) => [x.id, x])),
+      measured,
+      focusMount,
+      setFocusMount,
+    };
+  }, [id, layoutId, reference, load, rack.data, comparison.data, focusMount]);
+  return <WorkbenchContext value={value}>{children}</WorkbenchContext>;
+}
+
+/** A value that follows after a pause, so that the tags do not compete with the layout at hand. */
+function useCalm<T>(value: T, pauseMs: number): T {
+  const [calm, setCalm] = useState(value);
+  useEffect(() => {
+    const timer = setTimeout(() => setCalm(value), pauseMs);
+    return () => clearTimeout(timer);
+  }, [value, pauseMs]);
+  return calm;
+}
+
+/** A job without a forecast says what it lacks, station by station. */
+export function missingParts(document: {
+  parts?: { cpus?: unknown[]; coolers?: unknown[]; fans?: unknown[] };
+  base?: { cpu?: unknown; cooler?: unknown };
+}) {
+  const lacks: string[] = [];
+  if (!document.base?.cpu) lacks.push("a processor");
+  if (!document.base?.cooler) lacks.push("a cooler");
+  if (!document.parts?.fans?.length) lacks.push("fans on hand");
+  return lacks;
+}

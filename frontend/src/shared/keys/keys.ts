@@ -1,0 +1,33 @@
+import { useEffect, useRef } from "react";
+
+export type KeyAction = { key: string; words: string; run: () => void; letter?: boolean; shown?: string };
+
+const STORE = "oventa-letter-keys";
+export const letterKeysOn = () => localStorage.getItem(STORE) !== "off";
+export const setLetterKeys = (on: boolean) => localStorage.setItem(STORE, on ? "on" : "off");
+
+const typing = (target: EventTarget | null) =>
+  target instanceof HTMLElement && (target.isContentEditable || ["INPUT", "SELECT", "TEXTAREA"].includes(target.tagName));
+
+/**
+ * Keys of the screen. Letter keys act only while the drawing or the rack has the focus (elements marked data-keys)
+ * and can be switched off (WCAG 2.1.4); digits and ? act wherever nothing is being typed.
+ */
+export function useKeys(actions: KeyAction[]) {
+  const latest = useRef(actions);
+  latest.current = actions;
+  useEffect(() => {
+    const onKey = (event: KeyboardEvent) => {
+      if (event.altKey || event.ctrlKey || event.metaKey || typing(event.target)) return;
+      const action = latest.current.find((a) => a.key === event.key || a.key.toLowerCase() === event.key.toLowerCase());
+      if (!action) return;
+      const exact = latest.current.find((a) => a.key === event.key) ?? action;
+      const inPlace = event.target instanceof Element && event.target.closest("[data-keys]") !== null;
+      if (exact.letter && (!inPlace || !letterKeysOn())) return;
+      event.preventDefault();
+      exact.run();
+    };
+    window.addEventListener("keydown", onKey);
+    return () => window.removeEventListener("keydown", onKey);
+  }, []);
+}

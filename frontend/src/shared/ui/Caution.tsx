@@ -1,0 +1,37 @@
+import { useState } from "react";
+
+/** A caution at the step where the hand is: one or two lines, its own shape and word. */
+export function Caution({ children, more }: { children: string; more?: string }) {
+  const [open, setOpen] = useState(false);
+  return (
+    <div role="note" className="flex gap-2 rounded-md border border-warning/50 bg-warning/10 px-3 py-2 text-[13px] leading-snug">
+      <svg viewBox="0 0 20 20" className="mt-0.5 size-4 shrink-0 text-warning" aria-hidden="true">
+        <path d="M10 1.500 19 18H1z" fill="none" stroke="currentColor" strokeWidth="2" strokeLinejoin="round" />
+        <path d="M10 7v5M10 14.200v1.300" stroke="currentColor" strokeWidth="2" />
+      </svg>
+      <div>
+        <strong className="text-warning">Caution. </strong>
+        {children} The makers' manuals and your local rules come first.
+        {more && !open && (
+          <button type="button" className="ml-2 cursor-pointer underline" onClick={() => setOpen(true)}>
+            more
+          </button>
+        )}
+        {more && open && <p className="mt-1">{more}</p>}
+      </div>
+    </div>
+  );
+}
+
+export const CAUTIONS = {
+  fan: "Shut down, switch off at the wall and unplug before you change a fan or a lead; let the blades stop, hold edges, earth yourself.",
+  fanMore:
+    "Large or fast blades cut. Hold the rotor still when you blow dust off. Add up the currents on one header and stay within what its manual allows. Check afterwards that no cable touches a blade.",
+  run: "Stay with the machine while it runs at full load, keep vents clear, and stop if a part stays at its limit, you smell heat or a sealed cooler gurgles.",
+  runMore:
+    "Power loads also heat the supply and the board. With the machine open: nothing dangling, hair and cuffs tied, only fixed, insulated probes near blades. Look for leaks before power and after the first warm-up.",
+  panel:
+    "Panel off: blades and hot parts are within reach. Power off to take it off; lay glass flat on something soft, with two hands; keep children and pets away; put it back after the run.",
+  cooler:
+    "Power off and let it cool. Peel the film off the cold plate, tighten in a star pattern, do not bend tubes tighter than their maker says; never cut or pierce a sealed cooler.",
+} as const;

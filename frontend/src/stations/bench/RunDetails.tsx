@@ -1,0 +1,121 @@
+import { useState } from "react";
+import type { Run } from "@/shared/api/client";
+import { useChangeRun } from "@/shared/api/hooks";
+import { useJob } from "@/shared/job/store";
+import { Button, Head, Select, TextField } from "@/shared/ui/bits";
+import { channelWords, minutes } from "@/shared/ui/channels";
+import { NumberField } from "@/shared/ui/NumberField";
+import { useUnits } from "@/shared/units/units";
+
+const FLAG_WORDS: Record<string, string> = {
+  room_missing: "No room temperature",
+  room_drift: "The room drifted",
+  room_doubtful: "The room figure is doubtful",
+  too_short: "Not settled",
+  gap: "A gap in the log",
+  throttled: "Held at its limit",
+  load_changed: "The load changed",
+};
+
+/** Room, window, flags and state of a run; each can be corrected, nothing is thrown away. */
+export function RunDetails({ run }: { run: Run }) {
+  const { id, document } = useJob();
+  const units = useUnits();
+  const change = useChangeRun(id);
+  const [reason, setReason] = useState(run.void_reason);
+  const set = (values: Parameters<typeof change.mutate>[0]["change"]) => change.mutate({ id: run.id, change: values });
+  const room = run.analysis.channels.find((c) => c.name === "room_c");
+  const window = run.analysis.channels[0]?.window_s as [number, number] | undefined;
+  return (
+    <>
+      <section className="flex flex-col gap-2">
+        <Head remark={run.typed_room_c !== null ? "typed" : room ? "logged" : "missing"}>Room</Head>
+        {room && (
+          <p>
+            <span className={`font-mono text-[16px] ${run.typed_room_c !== null ? "origin-typed" : "origin-measured"}`}>
+              {units.withUnit("temperature", room.mean)}
+            </span>{" "}
+            <span className="text-faint">over the window</span>
+          </p>
+        )}
+        <NumberField
+          label={room ? "Correct it, for the whole run" : "Room temperature during the run"}
+          kind="temperature"
+          low={-20}
+          high={60}
+          optional={room ? "as logged" : "needed"}
+          value={run.typed_room_c}
+          onCommit={(v) => set({ room_c: v })}
+        />
+      </section>
+      <section className="flex flex-col gap-1">
+        <Head remark={run.analysis.flags.length ? "" : "none"}>What lowers trust</Head>
+        {run.analysis.flags.map((f) => (
+          <div key={f.code + f.from_s} className="border-b hairline py-1.5 text-[13px] leading-snug" data-flag={f.code}>
+            <strong className="text-warning">{FLAG_WORDS[f.code] ?? f.code.replaceAll("_", " ")}</strong>
+            <p>
+              {f.detail}{" "}
+              <span className="text-faint">
+                ({minutes(f.from_s)} to {minutes(f.to_s)})
+              </span>
+            </p>
+          </div>
+        ))}
+        {run.notes.map((n) => (
+          <p key={n} className="text-[13px] text-faint">
+            {n}
+          </p>
+        ))}
+      </section>
+      <section className="flex flex-col gap-2">
+        <Head remark={window ? `${minutes(window[1] - window[0])} at the end` : ""}>Averaging window</Head>
+        <NumberField
+          label="Length in seconds"
+          low={30}
+          high={7200}
+          digits={0}
+          optional="auto"
+          value={run.window_s}
+          onCommit={(v) => set({ window_s: v })}
+        />
+      </section>
+      <section className="flex flex-col gap-2">
+        <Head remark={run.state}>The run</Head>
+        <p className="text-[13px] text-faint">
+          {run.source_name}, {run.rows} rows, {minutes(run.duration_s)}. Columns read:{" "}
+          {run.columns
+            .filter((c) => c.channel)
+            .map((c) => channelWords(c.channel ?? ""))
+            .join(", ")}
+          .
+        </p>
+        <Select
+          label="It belongs to layout"
+          value={run.layout}
+          choices={(document.layouts ?? []).map((x) => ({ value: x.id, words: `${x.id}, ${x.name ?? ""}` }))}
+          onChange={(layout) => set({ layout })}
+        />
+        {run.state === "valid" ? (
+          <>
+            <TextField label="To leave it out, say why" value={reason} onChange={setReason} wide />
+            <Button small disabled={!reason.trim()} onClick={() => set({ state: "void", void_reason: reason })}>
+              Leave it out of comparisons
+            </Button>
+          </>
+        ) : (
+          <>
+            <p className="text-[13px]">Left out: {run.void_reason}</p>
+            <Button small onClick={() => set({ state: "valid" })}>
+              Take it in again
+            </Button>
+          </>
+        )}
+        {change.error && (
+          <p role="alert" className="text-[13px] text-error">
+            {change.error.message}
+          </p>
+        )}
+      </section>
+    </>
+  );
+}

@@ -1,0 +1,76 @@
+import type { Run } from "@/shared/api/client";
+import { channelWords, unitKind } from "@/shared/ui/channels";
+import { useUnits } from "@/shared/units/units";
+
+/** Large figures over room, each with its soak bar: settled, or how long still. */
+export function RunFigures({ run }: { run: Run }) {
+  const units = useUnits();
+  const rows = run.analysis.channels.filter((c) => c.settled !== null || c.name === "sound_dba" || c.name.endsWith("_power_w"));
+  return (
+    <table className="w-full" aria-label="Figures of the run">
+      <tbody>
+        {rows.map((c) => {
+          const rise = c.rise_k !== null && units.scale === "over";
+          const value = rise
+            ? units.text("difference", c.rise_k ?? 0)
+            : c.name.endsWith("_c")
+              ? units.text("temperature", c.mean)
+              : units.text(unitKind(c.name), c.mean, 1);
+          const unit = rise
+            ? units.unit("difference")
+            : c.name.endsWith("_c")
+              ? units.unit("temperature")
+              : units.unit(unitKind(c.name));
+          const error = 2 * (c.rise_standard_error ?? c.standard_error);
+          const loaded = c.settled !== null;
+          return (
+            <tr key={c.name} className="border-b hairline" data-channel={c.name} data-rise={c.rise_k ?? ""}>
+              <th scope="row" className="wide w-40 py-1.5 text-left text-[17px]">
+                {channelWords(c.name)}
+              </th>
+              <td className="px-3">
+                {loaded ? (
+                  <Soak settled={c.settled ?? false} minutesLeft={c.minutes_left} final={c.final_band} />
+                ) : (
+                  <span className="text-[13px] text-faint">
+                    mean of the window, largest {units.text(unitKind(c.name), c.max, 1)}
+                  </span>
+                )}
+              </td>
+              <td className="w-56 py-1 text-right font-mono">
+                <span className="text-[30px] leading-none font-semibold">{value}</span>{" "}
+                <span className="text-[16px]">{unit}</span>
+                <span className="ml-2 text-[13px] text-faint">
+                  ±{c.name.endsWith("_c") ? units.text("difference", error) : error.toFixed(1)}
+                </span>
+              </td>
+            </tr>
+          );
+        })}
+      </tbody>
+    </table>
+  );
+}
+
+function Soak({ settled, minutesLeft, final }: { settled: boolean; minutesLeft: number | null; final: number | null }) {
+  const band = final !== null ? ` ends within ±${final.toFixed(1)} K` : "";
+  const words = settled
+    ? `settled,${band}`
+    : minutesLeft && minutesLeft >= 1
+      ? `not settled, about ${Math.ceil(minutesLeft)} min more`
+      : "not settled";
+  return (
+    <div className={`relative h-6 rounded-sm border border-base-content ${settled ? "bg-base-content text-base-100" : ""}`}>
+      {!settled && (
+        <div
+          className="absolute inset-y-0 left-0 w-4/5"
+          style={{
+            backgroundImage:
+              "repeating-linear-gradient(115deg, color-mix(in oklab, var(--color-base-content) 26%, transparent) 0 6px, transparent 6px 12px)",
+          }}
+        />
+      )}
+      <span className="relative px-2 text-[13px] font-semibold">{words}</span>
+    </div>
+  );
+}

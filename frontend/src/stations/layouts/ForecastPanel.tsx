@@ -1,0 +1,193 @@
+import { Link } from "@tanstack/react-router";
+import type { LayoutDoc, LayoutForecast } from "@/shared/api/client";
+import { useJob } from "@/shared/job/store";
+import { useWorkbench } from "@/shared/job/workbench";
+import { Head } from "@/shared/ui/bits";
+import { useUnits } from "@/shared/units/units";
+
+const MOST_K = 90;
+const LOAD_WORDS = {
+  idle: "idle, settled",
+  cpu: "processor loaded, settled",
+  card: "card loaded, settled",
+  both: "both parts loaded, settled",
+};
+
+/** The forecast of the layout at hand: difference to the reference first, absolute figure after, bands always. */
+export function ForecastPanel({
+  forecast,
+  layout,
+  stale,
+}: {
+  forecast: LayoutForecast | undefined;
+  layout: LayoutDoc;
+  stale: boolean;
+}) {
+  const { document, id } = useJob();
+  const bench = useWorkbench();
+  const units = useUnits();
+  if (!forecast) return <p className="text-faint">Working the forecast out …</p>;
+  const d = forecast.differences;
+  const limits = {
+    cpu: document.parts?.cpus?.find((c) => c.id === (layout.cpu ?? document.base?.cpu))?.tj_max_c ?? 100,
+    card: document.parts?.cards?.find((c) => c.id === (layout.card ?? document.base?.card))?.t_limit_c ?? 95,
+  };
+  const room = forecast.cpu.temperature_c - forecast.cpu.rise_k;
+  return (
+    <section className={stale ? "opacity-80" : ""} data-forecast={forecast.id}>
+      <Head remark={LOAD_WORDS[bench.load]}>{d ? `Forecast against ${d.against}` : "Forecast"}</Head>
+      <Row
+        name="Processor"
+        rise={forecast.cpu.rise_k}
+        band={forecast.cpu.band_k}
+        limit={limits.cpu - room}
+        diff={d?.cpu_k}
+        diffBand={d?.cpu_band_k}
+      />
+      {forecast.card && (
+        <Row
+          name="Card"
+          rise={forecast.card.rise_k}
+          band={forecast.card.band_k}
+          limit={limits.card - room}
+          diff={d?.card_k}
+          diffBand={d?.card_band_k}
+        />
+      )}
+      {forecast.coolant && <Row name="Coolant" rise={forecast.coolant.rise_k} band={forecast.coolant.band_k} limit={60 - room} />}
+      <Row name="Air at rear" rise={forecast.air.rear_c - room} diff={d?.rear_k} diffBand={d?.rear_band_k} />
+      <Sound forecast={forecast} limit={document.room?.sound_limit_dba ?? null} floor={document.room?.background_dba ?? 28} />
+      {forecast.caveats.map((c) => (
+        <p key={c.code} className="mt-1 text-[12.5px] text-warning">
+          {c.text}
+        </p>
+      ))}
+      {bench.reference === layout.id ? (
+        <p className="mt-2 text-[12.5px] text-faint">
+          {layout.id} is the reference. Choose another tag to see its difference first.
+        </p>
+      ) : (
+        <button
+          type="button"
+          className="mt-1 cursor-pointer text-[12.5px] text-faint underline underline-offset-2"
+          onClick={() => bench.setReference(layout.id)}
+        >
+          make {layout.id} the reference
+        </button>
+      )}
+      <Balance forecast={forecast} />
+      <p className="mt-2 text-[12.5px] text-faint">
+        Bands are 95 %, model error included; {units.withUnit("difference", 3)} or less apart is not told apart. Measure it in{" "}
+        <Link to="/jobs/$jobId/bench" params={{ jobId: String(id) }} className="underline">
+          Bench
+        </Link>
+        .
+      </p>
+    </section>
+  );
+}
+
+function Row(props: {
+  name: string;
+  rise: number;
+  band?: number;
+  limit?: number;
+  diff?: number | null;
+  diffBand?: number | null;
+}) {
+  const units = useUnits();
+  const { document } = useJob();
+  const { rise, band, limit, diff, diffBand } = props;
+  const room = document.room?.temperature_c ?? 22;
+  const value = units.scale === "over" ? units.withUnit("difference", rise, 0) : units.withUnit("temperature", room + rise, 0);
+  const at = (k: number) => `${Math.min(Math.max(k / MOST_K, 0), 1) * 100}%`;
+  const hasDiff = diff !== undefined && diff !== null;
+  return (
+    <div className="grid grid-cols-[5.2rem_1fr_7.4rem] items-center gap-2 py-1" data-row={props.name} data-rise={rise}>
+      <span>{props.name}</span>
+      <svg viewBox="0 0 100 16" preserveAspectRatio="none" className="h-4 w-full" aria-hidden="true">
+        <line x1="0" x2="100" y1="15.500" y2="15.500" stroke="currentColor" strokeOpacity="0.4" />
+        <rect x="0" y="4" width={at(rise)} height="8" fill="var(--color-accent)" opacity="0.35" />
+        {band !== undefined && (
+          <rect x={at(rise - band)} y="6.500" width={at(2 * band)} height="3" fill="var(--color-accent)" opacity="0.5" />
+        )}
+        <rect x={at(rise)} y="2" width="1.600" height="12" fill="var(--color-accent)" />
+        {limit !== undefined && <rect x={at(limit)} y="0" width="1.800" height="16" fill="currentColor" />}
+      </svg>
+      <span className="text-right font-mono leading-tight">
+        {hasDiff ? (
+          <>
+            <span className="origin-forecast text-[15px] font-semibold">
+              {units.signed("difference", diff, 0)} {units.unit("difference")}
+            </span>
+            <span className="block text-[12px] text-faint">
+              ±{units.text("difference", diffBand ?? 0, 0)}, to {value}
+            </span>
+          </>
+        ) : (
+          <>
+            <span className="origin-forecast text-[15px] font-semibold">{value}</span>
+            {band !== undefined && <span className="block text-[12px] text-faint">±{units.withUnit("difference", band, 0)}</span>}
+          </>
+        )}
+      </span>
+    </div>
+  );
+}
+
+function Sound({ forecast, limit, floor }: { forecast: LayoutForecast; limit: number | null; floor: number }) {
+  const units = useUnits();
+  const { level_dba: level, band_db: band } = forecast.sound;
+  const at = (dba: number) => `${Math.min(Math.max((dba - floor + 4) / 28, 0), 1) * 100}%`;
+  const d = forecast.differences;
+  return (
+    <div className="grid grid-cols-[5.2rem_1fr_7.4rem] items-center gap-2 py-1" data-row="Sound" data-level={level}>
+      <span>Sound</span>
+      <svg viewBox="0 0 100 16" preserveAspectRatio="none" className="h-4 w-full" aria-hidden="true">
+        <line x1="0" x2="100" y1="15.500" y2="15.500" stroke="currentColor" strokeOpacity="0.4" />
+        <rect x="0" y="4" width={at(level)} height="8" fill="var(--color-secondary)" opacity="0.35" />
+        <rect x={at(level)} y="2" width="1.600" height="12" fill="var(--color-secondary)" />
+        {limit !== null && <rect x={at(limit)} y="0" width="1.800" height="16" fill="currentColor" />}
+      </svg>
+      <span className="text-right font-mono leading-tight">
+        <span className="origin-forecast text-[15px] font-semibold">
+          {d ? `${units.signed("level", d.sound_db, 0)} dB` : units.withUnit("level", level)}
+        </span>
+        <span className="block text-[12px] text-faint">
+          {d ? `±${d.sound_band_db.toFixed(0)}, to ${units.withUnit("level", level)}` : `±${band.toFixed(0)} dB`}
+        </span>
+      </span>
+    </div>
+  );
+}
+
+function Balance({ forecast }: { forecast: LayoutForecast }) {
+  const units = useUnits();
+  const b = forecast.balance;
+  const total = b.intake_m3h + b.exhaust_m3h;
+  const gap = b.intake_m3h - b.exhaust_m3h;
+  const even = Math.abs(gap) < Math.max(0.04 * total, 3);
+  const word = even ? "about even" : gap > 0 ? "positive" : "negative";
+  const share = total > 0 ? (b.intake_m3h / total) * 100 : 50;
+  return (
+    <div className="mt-3" data-balance={word} data-inflow={b.inflow_total_m3h} data-outflow={b.outflow_total_m3h}>
+      <Head level={3} remark={`case ${units.signed("pressure", b.case_pressure_pa)} ${units.unit("pressure")}`}>
+        Air balance
+      </Head>
+      <div className="mt-1.5 flex h-6 overflow-hidden rounded border border-base-content text-[12.5px] font-semibold text-base-100">
+        <div className="flex items-center justify-center bg-pine" style={{ width: `${share}%` }}>
+          {share > 18 && `in ${units.withUnit("flow", b.intake_m3h)}`}
+        </div>
+        <div className="flex flex-1 items-center justify-center bg-copper">
+          {share < 82 && `out ${units.withUnit("flow", b.exhaust_m3h)}`}
+        </div>
+      </div>
+      <p className="mt-1 text-[13px]">
+        By count {b.intake_count} in, {b.exhaust_count} out. By flow {word}
+        {b.unfiltered_inflow_pct >= 2
+          ? `; ${units.withUnit("flow", (b.unfiltered_inflow_pct / 100) * b.inflow_total_m3h)} of what comes in is unfiltered.`
+          : "; nearly all that comes in is filtered."}
+      </p>
+    </div>
+  );
+}

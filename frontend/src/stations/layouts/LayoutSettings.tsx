@@ -1,0 +1,239 @@
+import { useState } from "react";
+import type { Face, LayoutDoc } from "@/shared/api/client";
+import { layoutOf, setting } from "@/shared/job/edits";
+import { useJob } from "@/shared/job/store";
+import { Button, Select, TextField } from "@/shared/ui/bits";
+import { CAUTIONS, Caution } from "@/shared/ui/Caution";
+import { NumberField } from "@/shared/ui/NumberField";
+
+/** Name of the layout, and what it sets beside its fans: cooler, radiator, panels, card. */
+export function LayoutSettings({ layout }: { layout: LayoutDoc }) {
+  const { edit } = useJob();
+  const [open, setOpen] = useState(false);
+  const off = Object.entries(layout.panels ?? {}).filter(([, p]) => p?.state === "removed");
+  const change = (label: string, step: (x: LayoutDoc) => void) =>
+    edit(label, (d) => {
+      const own = layoutOf(d, layout.id);
+      if (own) step(own);
+    });
+  return (
+    <header className="px-4 pt-2">
+      <div className="flex flex-wrap items-baseline justify-between gap-3">
+        <h1 className="flex items-baseline gap-2 text-[19px]">
+          {layout.id},
+          <input
+            aria-label="Name of the layout"
+            className="w-64 bg-transparent"
+            value={layout.name ?? ""}
+            placeholder="name this layout"
+            onChange={(e) =>
+              change(`rename ${layout.id}`, (x) => {
+                x.name = e.target.value;
+              })
+            }
+          />
+        </h1>
+        <button
+          type="button"
+          className="cursor-pointer text-[13px] underline underline-offset-2"
+          aria-expanded={open}
+          onClick={() => setOpen(!open)}
+        >
+          {open ? "hide" : "cooler, radiator, panels"}
+        </button>
+      </div>
+      {open && <Fields layout={layout} change={change} />}
+      {off.length > 0 && (
+        <div className="mt-2">
+          <Caution>{CAUTIONS.panel}</Caution>
+        </div>
+      )}
+    </header>
+  );
+}
+
+type Change = (label: string, step: (x: LayoutDoc) => void) => void;
+
+function Fields({ layout, change }: { layout: LayoutDoc; change: Change }) {
+  const { document } = useJob();
+  const parts = document.parts ?? {};
+  const coolerId = setting(document, layout, "cooler") ?? "";
+  const cooler = parts.coolers?.find((c) => c.id === coolerId);
+  return (
+    <div className="my-2 flex flex-col gap-3 rounded-box border hairline bg-paper p-3">
+      <div className="flex flex-wrap items-end gap-3">
+        <Select
+          label="Cooler"
+          value={coolerId}
+          choices={(parts.coolers ?? []).map((c) => ({ value: c.id, words: c.name || c.id }))}
+          onChange={(v) =>
+            change(`cooler of ${layout.id}`, (x) => {
+              x.cooler = v;
+              delete x.cooler_direction;
+            })
+          }
+        />
+        {cooler && (cooler.kind === "sealed" || cooler.kind === "open_loop") ? (
+          <RadiatorFields layout={layout} change={change} />
+        ) : (
+          <>
+            <Select
+              label="Cooler blows"
+              value={layout.cooler_direction ?? (cooler?.kind === "downdraft" ? "toward" : "rear")}
+              choices={
+                cooler?.kind === "downdraft"
+                  ? [
+                      { value: "toward", words: "toward the board" },
+                      { value: "away", words: "away from the board" },
+                    ]
+                  : [
+                      { value: "rear", words: "to the rear" },
+                      { value: "up", words: "up" },
+                      { value: "front", words: "to the front" },
+                    ]
+              }
+              onChange={(v) =>
+                change(`cooler direction in ${layout.id}`, (x) => {
+                  x.cooler_direction = v as LayoutDoc["cooler_direction"];
+                })
+              }
+            />
+            <NumberField
+              label="Cooler fan"
+              kind="share"
+              low={0}
+              high={100}
+              value={setting(document, layout, "cooler_fan_pct") ?? 100}
+              onCommit={(v) =>
+                change(`cooler fan of ${layout.id}`, (x) => {
+                  x.cooler_fan_pct = v ?? 100;
+                })
+              }
+            />
+          </>
+        )}
+        <Select
+          label="Card stands"
+          value={layout.card_orientation ?? "flat"}
+          choices={[
+            { value: "flat", words: "flat" },
+            { value: "upright", words: "upright, fans to the window" },
+          ]}
+          onChange={(v) =>
+            change(`card in ${layout.id}`, (x) => {
+              x.card_orientation = v as LayoutDoc["card_orientation"];
+            })
+          }
+        />
+        <NumberField
+          label="Card fans"
+          kind="share"
+          low={0}
+          high={100}
+          value={setting(document, layout, "card_fan_pct") ?? 100}
+          onCommit={(v) =>
+            change(`card fans of ${layout.id}`, (x) => {
+              x.card_fan_pct = v ?? 100;
+            })
+          }
+        />
+      </div>
+      <PanelStates layout={layout} change={change} />
+      {cooler?.kind === "sealed" && <Caution>{CAUTIONS.cooler}</Caution>}
+    </div>
+  );
+}
+
+function RadiatorFields({ layout, change }: { layout: LayoutDoc; change: Change }) {
+  const { document } = useJob();
+  const radiators = document.parts?.radiators ?? [];
+  const mounts = document.case.mounts ?? [];
+  const place = layout.radiator;
+  const part = radiators.find((r) => r.id === (place?.radiator ?? radiators[0]?.id));
+  if (!radiators.length) return <p className="text-[13px] text-warning">A sealed cooler needs a radiator: add one in Parts.</p>;
+  const put = (radiator: string, chosen: string[]) =>
+    change(`radiator of ${layout.id}`, (x) => {
+      x.radiator = chosen.length ? { ...(x.radiator ?? {}), radiator, mounts: chosen } : null;
+    });
+  return (
+    <>
+      <Select
+        label="Radiator"
+        value={part?.id ?? ""}
+        choices={radiators.map((r) => ({ value: r.id, words: r.name || r.id }))}
+        onChange={(v) => put(v, place?.mounts ?? [])}
+      />
+      <fieldset className="flex flex-col gap-0.5">
+        <legend className="text-[12.5px] text-faint">stands on mounts</legend>
+        <div className="flex flex-wrap gap-2">
+          {mounts.map((m) => (
+            <label key={m.id} className="flex items-center gap-1 text-[13px]">
+              <input
+                type="checkbox"
+                className="checkbox checkbox-xs"
+                checked={place?.mounts.includes(m.id) ?? false}
+                onChange={(e) => {
+                  const now = place?.mounts ?? [];
+                  const same = now.filter((id) => id !== m.id && mounts.find((o) => o.id === id)?.face === m.face);
+                  if (part) put(part.id, e.target.checked ? [...same, m.id] : now.filter((id) => id !== m.id));
+                }}
+              />
+              {m.id.toUpperCase()}
+            </label>
+          ))}
+        </div>
+      </fieldset>
+    </>
+  );
+}
+
+function PanelStates({ layout, change }: { layout: LayoutDoc; change: Change }) {
+  const { document } = useJob();
+  const faces = new Set<Face>([...(document.case.panels ?? []).map((p) => p.face), "window"]);
+  const states = layout.panels ?? {};
+  const set = (face: Face, state: "fitted" | "removed" | "stood_off") =>
+    change(`${face} panel ${state === "removed" ? "off" : state === "stood_off" ? "stood off" : "on"} in ${layout.id}`, (x) => {
+      const panels = { ...(x.panels ?? {}) };
+      if (state === "fitted") delete panels[face];
+      else panels[face] = state === "stood_off" ? { state, stand_off_mm: 10 } : { state };
+      x.panels = panels;
+    });
+  return (
+    <div className="flex flex-wrap items-end gap-3">
+      {[...faces].map((face) => (
+        <Select
+          key={face}
+          label={`${face} panel`}
+          value={states[face]?.state ?? "fitted"}
+          choices={[
+            { value: "fitted", words: "fitted" },
+            { value: "removed", words: "off" },
+            { value: "stood_off", words: "stood off 10 mm" },
+          ]}
+          onChange={(v) => set(face, v as "fitted" | "removed" | "stood_off")}
+        />
+      ))}
+      {Object.keys(states).length > 0 && (
+        <Button
+          small
+          onClick={() =>
+            change(`all panels on in ${layout.id}`, (x) => {
+              x.panels = {};
+            })
+          }
+        >
+          all panels on
+        </Button>
+      )}
+      <TextField
+        label="Note"
+        value={layout.note ?? ""}
+        onChange={(v) =>
+          change(`note of ${layout.id}`, (x) => {
+            x.note = v;
+          })
+        }
+      />
+    </div>
+  );
+}

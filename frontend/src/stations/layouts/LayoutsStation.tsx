@@ -1,0 +1,176 @@
+import { Link } from "@tanstack/react-router";
+import { useState } from "react";
+import { useForecast } from "@/shared/api/hooks";
+import { Cutaway } from "@/shared/cutaway/Cutaway";
+import { neighbour, Plan } from "@/shared/cutaway/geometry";
+import { changeFan, fansAt, flip, layerOf, layoutOf, moveFan, putFan, speedBy, takeOut, usualWay } from "@/shared/job/edits";
+import { useJob } from "@/shared/job/store";
+import { missingParts, useWorkbench } from "@/shared/job/workbench";
+import { useKeys } from "@/shared/keys/keys";
+import { Empty, Segments } from "@/shared/ui/bits";
+import { FindingsPanel } from "./FindingsPanel";
+import { ForecastPanel } from "./ForecastPanel";
+import { LayoutSettings } from "./LayoutSettings";
+import { MountTray } from "./MountTray";
+
+/** What happens if: the cutaway, the forecast, the findings. */
+export function LayoutsStation() {
+  const { document } = useJob();
+  const { layoutId } = useWorkbench();
+  const layout = layoutOf(document, layoutId);
+  const lacks = missingParts(document);
+  if (!layout)
+    return <Nothing title="No layout yet" words="Press N, or use new in the rack at the left, to draw the first one." />;
+  if (!document.case.mounts?.length)
+    return (
+      <Nothing
+        title="The case has no mounts yet"
+        words="Say in Survey where fans can go; then they can be put here."
+        station="survey"
+      />
+    );
+  if (lacks.length)
+    return (
+      <Nothing
+        title={`Still needed: ${lacks.join(", ")}`}
+        words="Take them from the library in Parts, or type their sheets in."
+        station="parts"
+      />
+    );
+  return <Work />;
+}
+
+function Nothing({ title, words, station }: { title: string; words: string; station?: "survey" | "parts" }) {
+  const { id } = useJob();
+  return (
+    <div className="p-10">
+      <Empty title={title}>
+        <p>{words}</p>
+        {station && (
+          <Link to={`/jobs/$jobId/${station}`} params={{ jobId: String(id) }} className="btn btn-sm btn-primary">
+            {station === "parts" ? "Go to Parts" : "Go to Survey"}
+          </Link>
+        )}
+      </Empty>
+    </div>
+  );
+}
+
+function Work() {
+  const { document, edit } = useJob();
+  const bench = useWorkbench();
+  const { layoutId, reference, load } = bench;
+  const layout = layoutOf(document, layoutId);
+  const [mount, setMount] = useState<string | null>(null);
+  const [moving, setMoving] = useState<{ mount: string; layer: string } | null>(null);
+  const [marked, setMarked] = useState<string | null>(null);
+  const [layer, setLayer] = useState<"outer" | "inner">("outer");
+  const against = reference === layoutId ? null : reference;
+  const answer = useForecast(document, [layoutId], load, against, true);
+  const forecast = answer.data?.forecast.layouts.find((x) => x.id === layoutId);
+  const findings = answer.data?.findings.layouts.find((x) => x.id === layoutId)?.findings ?? [];
+
+  const mounts = document.case.mounts ?? [];
+  const chosen = mounts.some((m) => m.id === mount) ? mount : null;
+  const fans = layout && chosen ? fansAt(layout, chosen) : [];
+  const fan = fans.find((f) => layerOf(f) === layer) ?? fans[0];
+  const name = chosen?.toUpperCase();
+
+  const choose = (id: string) => {
+    if (moving && id !== moving.mount) {
+      edit(`move the fan from ${moving.mount.toUpperCase()} to ${id.toUpperCase()}`, (d) =>
+        moveFan(d, layoutId, moving.mount, moving.layer, id),
+      );
+      setMoving(null);
+    }
+    setMount(id);
+  };
+  const walk = (way: "left" | "right" | "up" | "down") => {
+    const next = neighbour(new Plan(document), mounts, chosen, way);
+    if (next) setMount(next);
+  };
+  const onFan = (label: string, change: Parameters<typeof changeFan>[4]) =>
+    chosen && fan && edit(`${label} ${name}`, (d) => changeFan(d, layoutId, chosen, layerOf(fan), change));
+  const put = () => {
+    const spot = mounts.find((m) => m.id === chosen);
+    const fits = document.parts?.fans?.find((f) => spot?.sizes_mm.includes(f.size_mm));
+    if (spot && fits && !fan)
+      edit(`put a fan at ${name}`, (d) => putFan(d, layoutId, spot.id, fits.id, usualWay(spot.face), false));
+  };
+  useKeys([
+    { key: "ArrowLeft", words: "walk", letter: true, run: () => walk("left") },
+    { key: "ArrowRight", words: "walk", letter: true, run: () => walk("right") },
+    { key: "ArrowUp", words: "walk", letter: true, run: () => walk("up") },
+    { key: "ArrowDown", words: "walk", letter: true, run: () => walk("down") },
+    { key: "f", words: "flip", letter: true, run: () => onFan("flip", flip) },
+    { key: "+", words: "faster", letter: true, run: () => onFan("speed at", speedBy(5)) },
+    { key: "=", words: "faster", letter: true, run: () => onFan("speed at", speedBy(5)) },
+    { key: "-", words: "slower", letter: true, run: () => onFan("speed at", speedBy(-5)) },
+    { key: "p", words: "put", letter: true, run: put },
+    { key: "m", words: "move", letter: true, run: () => chosen && fan && setMoving({ mount: chosen, layer: layerOf(fan) }) },
+    { key: "Enter", words: "put it here", letter: true, run: () => chosen && moving && choose(chosen) },
+    {
+      key: "Delete",
+      words: "take out",
+      letter: true,
+      run: () => chosen && fan && edit(`take the fan out of ${name}`, (d) => takeOut(d, layoutId, chosen, layerOf(fan))),
+    },
+    { key: "Escape", words: "let go", run: () => (moving ? setMoving(null) : setMount(null)) },
+  ]);
+
+  if (!layout) return null;
+  return (
+    <div className="flex h-full">
+      <div className="flex min-w-0 flex-1 flex-col">
+        <LayoutSettings layout={layout} />
+        <div className="min-h-0 flex-1 px-3">
+          <Cutaway
+            doc={document}
+            layout={layout}
+            forecast={forecast}
+            findings={findings}
+            chosen={chosen}
+            marked={marked ?? moving?.mount ?? null}
+            onChoose={choose}
+            grabFocus
+            title={`Case seen through the window side, layout ${layoutId}`}
+          />
+        </div>
+        <MountTray
+          layout={layout}
+          mount={mounts.find((m) => m.id === chosen)}
+          forecast={forecast}
+          moving={moving !== null}
+          onMove={(l) => chosen && setMoving({ mount: chosen, layer: l })}
+          onLayer={setLayer}
+        />
+      </div>
+      <aside
+        className="flex w-[326px] shrink-0 flex-col gap-4 overflow-y-auto border-l border-base-content bg-paper p-4"
+        aria-label="Forecast and findings"
+      >
+        <div className="flex justify-end">
+          <Segments
+            label="Load"
+            value={load}
+            onChange={bench.setLoad}
+            choices={[
+              { value: "idle", words: "idle" },
+              { value: "cpu", words: "processor" },
+              { value: "card", words: "card" },
+              { value: "both", words: "both" },
+            ]}
+          />
+        </div>
+        {answer.error ? (
+          <p role="alert" className="rounded-md border border-error p-3 text-[13px]">
+            No forecast: {answer.error.message}
+          </p>
+        ) : (
+          <ForecastPanel forecast={forecast} layout={layout} stale={answer.isPlaceholderData} />
+        )}
+        <FindingsPanel findings={findings} onMark={setMarked} layoutId={layoutId} />
+      </aside>
+    </div>
+  );
+}

@@ -1,0 +1,262 @@
+import { Link } from "@tanstack/react-router";
+import type { Schemas } from "@/shared/api/client";
+import { useLibrary } from "@/shared/api/hooks";
+import { freeId } from "@/shared/job/edits";
+import { useJob } from "@/shared/job/store";
+import { missingParts } from "@/shared/job/workbench";
+import { Button, Head, Select, TextField } from "@/shared/ui/bits";
+import { CAUTIONS, Caution } from "@/shared/ui/Caution";
+import { NumberField } from "@/shared/ui/NumberField";
+import { useUnits } from "@/shared/units/units";
+import { type FieldSpec, KINDS, type PartKind } from "./kinds";
+
+/** The tray on the table: what gives off heat, what moves it away, what is on hand. */
+export function PartsStation() {
+  const { document, edit, id } = useJob();
+  const lacks = missingParts(document);
+  return (
+    <div className="mx-auto flex max-w-5xl flex-col gap-7 p-5">
+      <header>
+        <h1 className="text-[19px]">Parts on the table</h1>
+        <p className="text-[13.5px] text-faint">
+          Take a part from the shipped library of invented parts as a start, then type the figures of your own part's sheet over
+          it.
+        </p>
+      </header>
+      {KINDS.map((kind) => (
+        <KindSection key={kind.name} kind={kind} />
+      ))}
+      <section className="flex flex-col gap-3">
+        <Head>The rest</Head>
+        <NumberField
+          label="Board, memory and drives give off"
+          kind="power"
+          low={0}
+          high={500}
+          value={document.parts?.board_power_w ?? 35}
+          onCommit={(v) =>
+            edit("board power", (d) => {
+              d.parts = { ...(d.parts ?? {}), board_power_w: v ?? 35 };
+            })
+          }
+        />
+      </section>
+      <Caution>{CAUTIONS.cooler}</Caution>
+      {lacks.length ? (
+        <p className="text-[14px]">
+          <strong>Still needed:</strong> {lacks.join(", ")}.
+        </p>
+      ) : (
+        <Link to="/jobs/$jobId/layouts" params={{ jobId: String(id) }} className="btn btn-primary btn-sm self-start">
+          Next: put fans in the case
+        </Link>
+      )}
+    </div>
+  );
+}
+
+type AnyPart = { id: string; name?: string } & Record<string, unknown>;
+
+function KindSection({ kind }: { kind: PartKind }) {
+  const { document, edit } = useJob();
+  const library = useLibrary();
+  const own = (document.parts?.[kind.name] ?? []) as AnyPart[];
+  const shelf = ((library.data?.[kind.name] ?? []) as { name: string; figures: AnyPart }[]).map((t) => t.figures);
+  const add = (partId: string) => {
+    const figures = shelf.find((f) => f.id === partId);
+    if (!figures) return;
+    const fresh = {
+      ...structuredClone(figures),
+      id: freeId(
+        own.map((p) => p.id),
+        figures.id,
+      ),
+    };
+    edit(`add ${figures.name}`, (d) => {
+      const parts = { ...(d.parts ?? {}) } as Record<string, unknown>;
+      parts[kind.name] = [...own, fresh];
+      const fan = figures.fan as string | undefined;
+      const fans = (parts.fans ?? []) as AnyPart[];
+      const fanOnShelf = library.data?.fans.find((t) => t.figures.id === fan);
+      if (fan && fanOnShelf && !fans.some((f) => f.id === fan)) parts.fans = [...fans, structuredClone(fanOnShelf.figures)];
+      d.parts = parts as Schemas["PartsDoc"];
+      if (kind.base && !d.base?.[kind.base]) d.base = { ...(d.base ?? {}), [kind.base]: fresh.id };
+    });
+  };
+  return (
+    <section className="flex flex-col gap-3" data-kind={kind.name}>
+      <Head remark={kind.remark}>{kind.words}</Head>
+      {own.map((part) => (
+        <PartRow key={part.id} kind={kind} part={part} />
+      ))}
+      <div>
+        <Select
+          label={`Add ${kind.one}`}
+          compact
+          value=""
+          empty={`Add ${kind.one} from the library …`}
+          choices={shelf.map((f) => ({ value: f.id, words: f.name ?? f.id }))}
+          onChange={add}
+        />
+      </div>
+    </section>
+  );
+}
+
+function PartRow({ kind, part }: { kind: PartKind; part: AnyPart }) {
+  const { document, edit } = useJob();
+  const used = kind.base ? document.base?.[kind.base] === part.id : false;
+  const change = (label: string, step: (p: AnyPart) => void) =>
+    edit(`${part.name || part.id}: ${label}`, (d) => {
+      const found = ((d.parts?.[kind.name] ?? []) as AnyPart[]).find((p) => p.id === part.id);
+      if (found) step(found);
+    });
+  const inUse = usedBy(document, kind, part.id);
+  return (
+    <div
+      className={`flex flex-col gap-2 rounded-box border p-3 ${used ? "border-base-content bg-paper" : "hairline"}`}
+      data-part={part.id}
+    >
+      <div className="flex flex-wrap items-center gap-3">
+        <TextField
+          label="Name"
+          compact
+          value={part.name ?? part.id}
+          onChange={(v) =>
+            change("name", (p) => {
+              p.name = v;
+            })
+          }
+        />
+        {kind.base && (
+          <label className="flex items-center gap-1.5 text-[13px]">
+            <input
+              type="radio"
+              className="radio radio-sm"
+              name={`base-${kind.name}`}
+              checked={used}
+              onChange={() =>
+                edit(`use ${part.name ?? part.id}`, (d) => {
+                  if (kind.base) d.base = { ...(d.base ?? {}), [kind.base]: part.id };
+                })
+              }
+            />
+            in the machine
+          </label>
+        )}
+        {typeof part.kind === "string" && <span className="text-[13px] text-faint">{part.kind}</span>}
+        <span className="ml-auto">
+          <Button
+            small
+            disabled={Boolean(inUse)}
+            title={inUse ? `Still used by ${inUse}` : undefined}
+            onClick={() =>
+              edit(`take ${part.name ?? part.id} off the table`, (d) => {
+                const parts = (d.parts ?? {}) as Record<string, unknown>;
+                parts[kind.name] = ((parts[kind.name] ?? []) as AnyPart[]).filter((p) => p.id !== part.id);
+                if (kind.base && d.base?.[kind.base] === part.id) d.base = { ...d.base, [kind.base]: null };
+              })
+            }
+          >
+            {inUse ? `used by ${inUse}` : "take off"}
+          </Button>
+        </span>
+      </div>
+      <div className="flex flex-wrap gap-3">
+        {kind.fields
+          .filter((f) => !f.only || f.only.includes(String(part.kind)))
+          .map((f) => (
+            <PartField key={f.name} spec={f} part={part} change={change} />
+          ))}
+      </div>
+      {kind.name === "fans" && <FanCurve part={part} />}
+    </div>
+  );
+}
+
+function PartField({
+  spec,
+  part,
+  change,
+}: {
+  spec: FieldSpec;
+  part: AnyPart;
+  change: (label: string, step: (p: AnyPart) => void) => void;
+}) {
+  const value = part[spec.name];
+  if (spec.choices)
+    return (
+      <Select
+        label={spec.words}
+        value={String(value ?? spec.choices[0]?.value ?? "")}
+        choices={spec.choices}
+        onChange={(v) =>
+          change(spec.words, (p) => {
+            p[spec.name] = v;
+          })
+        }
+      />
+    );
+  return (
+    <NumberField
+      label={spec.words}
+      kind={spec.kind}
+      low={spec.low}
+      high={spec.high}
+      digits={spec.digits}
+      optional={spec.optional}
+      value={(value ?? spec.fallback ?? null) as number | null}
+      onCommit={(v) =>
+        change(spec.words, (p) => {
+          p[spec.name] = v;
+        })
+      }
+    />
+  );
+}
+
+function usedBy(
+  document: {
+    layouts?: {
+      id: string;
+      fans?: { fan: string }[];
+      radiator?: { radiator: string } | null;
+      cooler?: string | null;
+      card?: string | null;
+      cpu?: string | null;
+    }[];
+    parts?: { coolers?: { fan?: string | null; name?: string; id: string }[] };
+  },
+  kind: PartKind,
+  id: string,
+): string | null {
+  for (const layout of document.layouts ?? []) {
+    const here =
+      (kind.name === "fans" && layout.fans?.some((f) => f.fan === id)) ||
+      (kind.name === "radiators" && layout.radiator?.radiator === id) ||
+      (kind.base && layout[kind.base] === id);
+    if (here) return `layout ${layout.id}`;
+  }
+  const cooler = kind.name === "fans" && document.parts?.coolers?.find((c) => c.fan === id);
+  return cooler ? cooler.name || cooler.id : null;
+}
+
+/** The sheet's end points as a small picture: pressure at no flow, flow at no pressure. */
+function FanCurve({ part }: { part: AnyPart }) {
+  const units = useUnits();
+  const curve = part.curve as { flow_m3h: number[]; pressure_pa: number[] } | null | undefined;
+  const q = Number(part.flow_max_m3h);
+  const p = Number(part.pressure_max_pa);
+  if (!curve) return null;
+  const points = curve.flow_m3h.map((f, i) => `${(f / q) * 116 + 2},${46 - ((curve.pressure_pa[i] ?? 0) / p) * 42}`).join(" ");
+  return (
+    <div className="flex items-center gap-3 text-[12.5px] text-faint">
+      <svg viewBox="0 0 120 48" className="h-12 w-30" role="img" aria-label="Sheet curve, pressure over flow">
+        <path d="M2 2V46H118" fill="none" stroke="currentColor" />
+        <polyline points={points} fill="none" stroke="var(--color-accent)" strokeWidth="2" />
+      </svg>
+      sheet curve of {curve.flow_m3h.length} points, {units.withUnit("pressure", p)} to {units.withUnit("flow", q)}; it leads, the
+      end figures follow it
+    </div>
+  );
+}

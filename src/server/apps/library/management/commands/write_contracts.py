@@ -1,0 +1,33 @@
+"""Writes the committed contracts anew: OpenAPI document and JSON Schemas. A test fails when they differ."""
+
+import json
+from pathlib import Path
+from typing import Any
+
+from django.conf import settings
+from django.core.management.base import BaseCommand
+
+from formats.forecast.document import FindingsDoc, ForecastDoc
+from formats.job.models import JobDoc
+from formats.runlog.document import AnalysisDoc, ComparisonDoc
+
+SCHEMAS = {"job": JobDoc, "forecast": ForecastDoc, "findings": FindingsDoc, "analysis": AnalysisDoc, "comparison": ComparisonDoc}
+
+
+def contracts() -> dict[Path, str]:
+    """Path and text of every committed contract."""
+    from server.api.main import api  # noqa: PLC0415  (routes need Django to be set up)
+
+    docs = settings.ROOT / "docs"
+    found = {docs / "formats" / f"{name}.schema.json": model.model_json_schema() for name, model in SCHEMAS.items()}
+    found[docs / "api" / "openapi.json"] = api.get_openapi_schema()
+    return {path: json.dumps(content, indent=1, ensure_ascii=False, default=str) + "\n" for path, content in found.items()}
+
+
+class Command(BaseCommand):
+    help = "Write docs/api/openapi.json and docs/formats/*.schema.json."
+
+    def handle(self, *args: Any, **options: Any) -> None:
+        for path, text in contracts().items():
+            path.parent.mkdir(parents=True, exist_ok=True)
+            path.write_text(text, encoding="utf-8")
