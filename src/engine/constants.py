@@ -40,6 +40,7 @@ CARD_FIXED_SHARE = 0.45  # T: share of the card's resistance that does not depen
 CARD_FLOW_EXPONENT = 0.6
 LEAST_FLOW_SHARE = 0.03  # a heat source never sees less than this share of its reference flow (free convection)
 BREATHING_SHARE = 0.34  # T: opposed layers exchange this share of the fan's free flow
+FRESH_BREATH_SHARE = 0.5  # M: of that, the share that is not the air just breathed out
 
 JET_ETA = 0.6  # T
 CARD_STIRRING = 1.2  # T: exchange below/above the card over the card's flow

@@ -64,7 +64,7 @@ function Frame() {
           <Outlet />
         </main>
       </div>
-      <Footer onHelp={() => setHelp(true)} />
+      <Footer onHelp={() => setHelp(true)} drawing={station?.path === "layouts"} />
       {help && <KeyHelp onClose={() => setHelp(false)} />}
     </div>
   );
@@ -78,12 +78,28 @@ const SAVE_WORDS = {
   stale: "not saved: changed in another window",
 } as const;
 
-function Footer({ onHelp }: { onHelp: () => void }) {
+const DRAWING_KEYS = [
+  ["←↑→↓", "mounts"],
+  ["F", "flip"],
+  ["P", "put"],
+  ["+ −", "speed"],
+  ["M", "move"],
+  ["Del", "take out"],
+] as const;
+
+function Footer({ onHelp, drawing }: { onHelp: () => void; drawing: boolean }) {
   const job = useJob();
   return (
     <footer className="no-print flex items-center gap-4 bg-neutral px-4 py-1.5 text-[13px] text-neutral-content">
+      {drawing &&
+        DRAWING_KEYS.map(([key, words]) => (
+          <span key={key} className="max-lg:hidden">
+            <kbd className="key">{key}</kbd> {words}
+          </span>
+        ))}
       <button type="button" className="cursor-pointer disabled:opacity-50" onClick={job.undo} disabled={!job.undoLabel}>
-        <kbd className="key">Z</kbd> undo{job.undoLabel ? `: ${job.undoLabel}` : ""}
+        <kbd className="key">Z</kbd> undo
+        {job.undoLabel && <span className="inline-block max-w-44 truncate align-bottom">: {job.undoLabel}</span>}
       </button>
       <button type="button" className="cursor-pointer disabled:opacity-50" onClick={job.redo} disabled={!job.redoLabel}>
         <kbd className="key">⇧Z</kbd> redo

@@ -97,12 +97,12 @@ function Tag({ id, name }: { id: string; name: string }) {
       />
       <span className="wide text-[16px]">{id}</span>
       <span className="text-[12.5px] break-words opacity-85">{name}</span>
-      <span className="font-mono text-[12.5px]">
+      <span className="flex flex-col font-mono text-[12.5px]">
         {cpu ? (
           <span className="origin-measured">{heat(cpu.value)}</span>
         ) : (
           forecast && <span className="origin-forecast">{heat(forecast.cpu.rise_k)}</span>
-        )}{" "}
+        )}
         {sound ? (
           <span className="origin-measured">{units.withUnit("level", sound.value)}</span>
         ) : (

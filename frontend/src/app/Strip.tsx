@@ -22,7 +22,7 @@ export function Strip() {
     <nav aria-label="Stations" className="no-print flex items-stretch border-b border-base-content bg-paper">
       <Link
         to="/"
-        className="flex w-[118px] items-center justify-center border-r border-base-content"
+        className="flex w-[118px] shrink-0 items-center justify-center border-r border-base-content"
         aria-label="Oventa, list of jobs"
       >
         <Mark />
@@ -32,7 +32,7 @@ export function Strip() {
           key={s.path}
           to={`/jobs/$jobId/${s.path}`}
           params={{ jobId: jobId ?? "" }}
-          className="group w-[128px] border-r hairline px-3 py-1.5 leading-tight"
+          className="group w-[128px] min-w-0 shrink border-r hairline px-3 py-1.5 leading-tight"
           activeProps={{ className: "bg-base-content text-base-100", "aria-current": "page" }}
         >
           <span className="flex justify-between text-[14px] font-semibold">
@@ -68,7 +68,7 @@ function useStates(): Record<(typeof STATIONS)[number]["path"], string> {
 }
 
 function JobCorner() {
-  const { document, edit } = useJob();
+  const { id, document, edit } = useJob();
   const units = useUnits();
   const room = document.room;
   const limit = room?.sound_limit_dba;
@@ -106,6 +106,9 @@ function JobCorner() {
         >
           {units.system === "metric" ? "m³/h, mm" : "CFM, inch"}
         </button>
+        <a href={`/api/jobs/${id}/export`} className="underline underline-offset-2" title="The whole job as an open document">
+          export
+        </a>
         <ThemeSwitch />
       </span>
     </div>

@@ -44,7 +44,7 @@ def linear_share_from_points(flow_m3h: Sequence[float], pressure_pa: Sequence[fl
     design = np.stack([np.ones(keep.sum()), -flow[keep], -(flow[keep] ** 2)], axis=1)
     scale = np.array([1.0, flow.max(), flow.max() ** 2])
     fit = lsq_linear(design / scale, pressure[keep], bounds=(0, np.inf)).x / scale
-    if fit[1] + fit[2] <= 0:
+    if fit[1] * flow.max() + fit[2] * flow.max() ** 2 <= 0.01 * fit[0]:
         raise ImpossibleInputError("the fan's curve does not fall with flow", "curve", "Check the order of its points.")
     root = (-fit[1] + np.sqrt(fit[1] ** 2 + 4 * fit[2] * fit[0])) / (2 * fit[2]) if fit[2] > 0 else fit[0] / fit[1]
     return float(root), float(fit[0]), float(np.clip(fit[1] * root / fit[0], 0.0, 1.0))

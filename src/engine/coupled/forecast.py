@@ -140,9 +140,7 @@ def forecast(point: OperatingPoint) -> Forecast:
         converged=point.converged,
         cpu=_part(room_c, point.cpu_rise_k, point.powers.cpu_w, point.powers.cpu_limited),
         card=None if card_rise is None else _part(room_c, card_rise, point.powers.card_w, point.powers.card_limited),
-        coolant=None
-        if coolant_rise is None
-        else CoolantForecast(room_c + coolant_rise, coolant_rise, absolute_band_k(coolant_rise)),
+        coolant=None if coolant_rise is None else CoolantForecast(room_c + coolant_rise, coolant_rise, absolute_band_k(coolant_rise)),
         air=_air(point),
         sound=SoundForecast(_sound_dba(point, fans), sound_band_db()),
         balance=_balance(point),
@@ -245,10 +243,14 @@ def _fans(point: OperatingPoint) -> tuple[FanForecast, ...]:
         )
         found.append(
             FanForecast(
-                placed.mount, placed.layer, speed_pct if placed.running else 0.0, placed.fan.speed_max_rpm * share,
-                flow if placed.direction == "intake" else -flow, max(level, -99.0),
+                placed.mount,
+                placed.layer,
+                speed_pct if placed.running else 0.0,
+                placed.fan.speed_max_rpm * share,
+                flow if placed.direction == "intake" else -flow,
+                max(level, -99.0),
             )
-        )  # fmt: skip
+        )
     return tuple(found)
 
 
@@ -287,9 +289,15 @@ def _balance(point: OperatingPoint) -> BalanceForecast:
     pressure = sum(float(point.flows.pressure_pa[i]) for i in main) / len(main)
     ways = {(p.mount, p.direction) for p in m.fans if p.running and not m.mounts[p.mount].on_shroud}
     return BalanceForecast(
-        intake, exhaust, inflow, outflow, pressure, 100 * unfiltered / inflow if inflow > 0 else 0.0,
-        sum(1 for _, way in ways if way == "intake"), sum(1 for _, way in ways if way == "exhaust"),
-    )  # fmt: skip
+        intake,
+        exhaust,
+        inflow,
+        outflow,
+        pressure,
+        100 * unfiltered / inflow if inflow > 0 else 0.0,
+        sum(1 for _, way in ways if way == "intake"),
+        sum(1 for _, way in ways if way == "exhaust"),
+    )
 
 
 def _links(point: OperatingPoint) -> tuple[LinkForecast, ...]:
@@ -298,9 +306,7 @@ def _links(point: OperatingPoint) -> tuple[LinkForecast, ...]:
         link = stream.link
         speed = abs(float(q_m3s)) / link.area_m2
         rise = point.mixture_rise_k(stream.of)
-        found.append(
-            LinkForecast(link.id, link.kind, link.tail, link.head, link.mount, float(q_m3s) * M3H_PER_M3S, speed, rise)
-        )
+        found.append(LinkForecast(link.id, link.kind, link.tail, link.head, link.mount, float(q_m3s) * M3H_PER_M3S, speed, rise))
     return tuple(found)
 
 
@@ -320,12 +326,12 @@ def _caveats(point: OperatingPoint) -> list[Caveat]:
         found.append(Caveat("card_fans_stopped", "The card's fans stand still; its figure rests on free convection alone."))
     low = [p.mount for p in m.fans if p.running and _share_of_free_flow(point, p.mount) < 0.35]
     if low:
-        found.append(Caveat("stall_region", f"Fans at {', '.join(dict.fromkeys(low))} run far left on their curve, where sheets are unsure."))
+        found.append(
+            Caveat("stall_region", f"Fans at {', '.join(dict.fromkeys(low))} run far left on their curve, where sheets are unsure.")
+        )
     return found
 
 
 def _share_of_free_flow(point: OperatingPoint, mount: str) -> float:
     free = [p.fan.flow_max_m3h * s / 100 for p, s in zip(point.machine.fans, point.speeds.fans, strict=True) if p.mount == mount]
     return abs(mount_flow_m3h(point, mount)) / max(*free, 1e-6) if free else 1.0
-
-

@@ -250,10 +250,21 @@ def _mount(b: Builder, mount: Mount) -> None:
         outer = tail if not mount.on_shroud else space.replace("low_", "basement_")
         b.links.append(
             Link(
-                f"{mount.id}:{space}", kind, outer, space, source, el.regularised(resistance).shared(weight), hole * weight,
-                mount.id, weight, radiator, opposed, k.BREATHING_SHARE * free_flow * weight if opposed else 0.0, filtered,
+                f"{mount.id}:{space}",
+                kind,
+                outer,
+                space,
+                source,
+                el.regularised(resistance).shared(weight),
+                hole * weight,
+                mount.id,
+                weight,
+                radiator,
+                opposed,
+                k.BREATHING_SHARE * free_flow * weight if opposed else 0.0,
+                filtered,
             )
-        )  # fmt: skip
+        )
 
 
 def _outer_node(machine: Machine, mount: Mount) -> str:

@@ -116,7 +116,12 @@ def operating_point(machine: Machine) -> OperatingPoint:
         point = OperatingPoint(machine, spaces, links, flows, air, heat, solved, powers, speeds, density, False)
         wanted = _curve_speeds(point)
         change_k = max(abs(solved[n] - rises.get(n, -99.0)) for n in solved)
-        change_pct = max([abs(a - b) for a, b in zip((*wanted.fans, wanted.cooler, wanted.card), (*speeds.fans, speeds.cooler, speeds.card), strict=True)])
+        change_pct = max(
+            [
+                abs(a - b)
+                for a, b in zip((*wanted.fans, wanted.cooler, wanted.card), (*speeds.fans, speeds.cooler, speeds.card), strict=True)
+            ]
+        )
         blend = 1.0 if round_no == 0 else 0.6
         rises = {n: blend * solved[n] + (1 - blend) * rises.get(n, 0.0) for n in solved}
         if change_k < RISE_TOLERANCE_K and change_pct < SPEED_TOLERANCE_PCT:

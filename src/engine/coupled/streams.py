@@ -64,9 +64,7 @@ def picture_of(machine: Machine, spaces: Spaces, links: list[Link], flow_m3s: li
     for link, flow in zip(links, flow_m3s, strict=True):
         upwind, downwind = (link.tail, link.head) if flow >= 0 else (link.head, link.tail)
         streams.append(Stream(link, abs(flow), upwind, downwind, {upwind: 1.0}))
-    exchanges = [
-        Exchange(link.tail, link.head, k.INTERIOR_EXCHANGE_M_S * link.exchange_m2) for link in links if link.exchange_m2 > 0
-    ]
+    exchanges = [Exchange(link.tail, link.head, k.INTERIOR_EXCHANGE_M_S * link.exchange_m2) for link in links if link.exchange_m2 > 0]
     exchanges += _stirred(machine, spaces, streams)
     ratio = _cross_flow_ratio(machine, streams)
     sweeps = _direct_card_air(machine, spaces, streams, ratio)

@@ -114,7 +114,7 @@ def _breathe(rows: _Rows, stream: Stream, heat: float) -> None:
     capacity = heat * link.breathing_m3s
     face = link.radiator.face_cm2 / len(link.radiator.mounts) * link.share
     ua = radiator_ua_w_k(face, link.radiator.thickness_mm, link.breathing_m3s * M3H_PER_M3S, link.radiator.ua_factor)
-    passed = effectiveness(ua, capacity) * capacity / 2
+    passed = effectiveness(ua, capacity) * capacity * k.FRESH_BREATH_SHARE / 2
     rows.conduct(COOLANT, link.tail, passed)
     rows.conduct(COOLANT, link.head, passed)
 
@@ -158,9 +158,16 @@ def _with_sources(machine: Machine, spaces: Spaces, rows: _Rows, cooler_node: st
     cooler = machine.cooler
     base = cooler.r_plate_k_per_w if isinstance(cooler, SealedCooler) else cooler.r_base_k_per_w
     return HeatBalance(
-        rows.names, rows.g, fixed, cpu, card, _capacities(machine, spaces, rows.names),
-        machine.cpu.r_jc_k_per_w + base, cooler_node, core_resistance,
-    )  # fmt: skip
+        rows.names,
+        rows.g,
+        fixed,
+        cpu,
+        card,
+        _capacities(machine, spaces, rows.names),
+        machine.cpu.r_jc_k_per_w + base,
+        cooler_node,
+        core_resistance,
+    )
 
 
 def _capacities(machine: Machine, spaces: Spaces, names: list[str]) -> Floats:

@@ -20,15 +20,15 @@ def radiator_ua_w_k(face_cm2: float, thickness_mm: float, flow_m3h: float, facto
     thickness = (thickness_mm / k.RADIATOR_REFERENCE_MM) ** k.RADIATOR_THICKNESS_EXPONENT
     reference_m3h = k.RADIATOR_REFERENCE_M3H * sections
     share = max(flow_m3h / reference_m3h, k.LEAST_FLOW_SHARE)
-    return k.RADIATOR_UA_W_K * sections * thickness * share**k.RADIATOR_FLOW_EXPONENT * factor
+    return float(k.RADIATOR_UA_W_K * sections * thickness * share**k.RADIATOR_FLOW_EXPONENT * factor)
 
 
 def finned_ua_w_k(ua_ref_w_k: float, flow_m3h: float, flow_ref_m3h: float) -> float:
     """Conductance of a tower's or downdraft's fins at its own flow (source: incropera, laminar plates, exponent 0.5)."""
-    return ua_ref_w_k * max(flow_m3h / flow_ref_m3h, k.LEAST_FLOW_SHARE) ** k.TOWER_FLOW_EXPONENT
+    return float(ua_ref_w_k * max(flow_m3h / flow_ref_m3h, k.LEAST_FLOW_SHARE) ** k.TOWER_FLOW_EXPONENT)
 
 
 def card_resistance_k_w(r_k_per_w: float, flow_m3h: float, flow_ref_m3h: float) -> float:
     """Core minus inlet air per watt at the card's own flow (source: trade)."""
     share = max(flow_m3h / flow_ref_m3h, k.LEAST_FLOW_SHARE)
-    return r_k_per_w * (k.CARD_FIXED_SHARE + (1 - k.CARD_FIXED_SHARE) * share**-k.CARD_FLOW_EXPONENT)
+    return float(r_k_per_w * (k.CARD_FIXED_SHARE + (1 - k.CARD_FIXED_SHARE) * share**-k.CARD_FLOW_EXPONENT))

@@ -25,10 +25,20 @@ class Candidate:
     name: str
     runs: list[RunAnalysis] = field(default_factory=list)
 
+    @property
+    def judged(self) -> list[RunAnalysis]:
+        """The runs that can carry a judgement; all of them where none can, so that the reason is said."""
+        return [run for run in self.runs if not _spoilt(run)] or self.runs
+
+    def left_aside(self) -> list[str]:
+        """Why runs beside the judged ones were left aside."""
+        judged = self.judged
+        return [_spoilt(run) for run in self.runs if not any(run is other for other in judged)]
+
     def figures(self, channel: str) -> list[tuple[float, float]]:
-        """(value, standard error) of a channel per run; temperatures over room."""
+        """(value, standard error) of a channel per judged run; temperatures over room."""
         found = []
-        for run in self.runs:
+        for run in self.judged:
             c = run.channel(channel)
             if c is None:
                 continue
@@ -38,6 +48,15 @@ class Candidate:
             else:
                 found.append((c.mean, c.standard_error))
         return found
+
+
+def _spoilt(run: RunAnalysis) -> str:
+    """Why a run cannot carry a judgement of temperatures; empty when it can. A part at its limit is judged by power."""
+    if run.has("room_missing"):
+        return "no room temperature"
+    if run.has("room_doubtful"):
+        return "the room temperature is doubtful"
+    return "" if run.settled or run.has("throttled") else "not settled"
 
 
 @dataclass(frozen=True)
@@ -124,7 +143,7 @@ def compare(candidates: list[Candidate], margin_k: float = 1.5) -> list[Pair]:
 
 def judged_channels(*candidates: Candidate) -> list[str]:
     """Channels all runs share that can be judged: temperatures of parts and air, sound, results; power of a limited part."""
-    runs = [run for candidate in candidates for run in candidate.runs]
+    runs = [run for candidate in candidates for run in candidate.judged]
     names = [c.name for c in runs[0].channels if all(run.channel(c.name) for run in runs)]
     limited = {part for part in ("cpu", "card") for run in runs if run.has("throttled", part)}
     judged = [n for n in names if (n.endswith("_c") and n != "room_c") or n in ("sound_dba", "score", "fps", "job_s")]
@@ -165,10 +184,11 @@ def _word(channel: str, test: _Test, p_differs: float, p_equal: float, blocked: 
 
 
 _BLOCKING = ("not settled", "at its limit", "no room temperature", "doubtful", "unlike load")
+_LEFT_ASIDE = "was left aside"
 
 
 def _blocked(confounders: tuple[str, ...]) -> bool:
-    return any(word in c for c in confounders for word in _BLOCKING)
+    return any(word in c for c in confounders if _LEFT_ASIDE not in c for word in _BLOCKING)
 
 
 def _confounders(a: Candidate, b: Candidate, channel: str) -> tuple[str, ...]:
@@ -177,9 +197,10 @@ def _confounders(a: Candidate, b: Candidate, channel: str) -> tuple[str, ...]:
     part = channel.split("_")[0]
     rooms = []
     for side in (a, b):
-        for run in side.runs:
+        found += [f"{side.name}: a run {_LEFT_ASIDE}, {reason}" for reason in side.left_aside()]
+        for run in side.judged:
             if temperature and not run.settled and not run.has("throttled", part):
-                found.append(f"{side.name}: a run is not settled")
+                found.append(f"{side.name}: its run is not settled")
             if temperature and run.has("throttled", part):
                 found.append(f"{side.name}: {part} is at its limit; compare by power")
             if temperature and run.has("room_missing"):

@@ -61,9 +61,7 @@ def _gaps(log: RunLog) -> list[Flag]:
     steps = np.diff(log.elapsed_s)
     usual = float(np.median(steps))
     wide = np.flatnonzero(steps > max(GAP_FACTOR * usual, 10.0))
-    return [
-        Flag("gap", float(log.elapsed_s[i]), float(log.elapsed_s[i + 1]), f"no readings for {steps[i]:.0f} s") for i in wide[:20]
-    ]
+    return [Flag("gap", float(log.elapsed_s[i]), float(log.elapsed_s[i + 1]), f"no readings for {steps[i]:.0f} s") for i in wide[:20]]
 
 
 def _throttled(log: RunLog, part: str) -> list[Flag]:

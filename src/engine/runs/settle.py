@@ -17,8 +17,8 @@ from engine.runs.window import effective_count
 MOST_REMAINING_K = 0.5
 MOST_SLOPE_K_MIN = 0.05
 FIT_FROM_SHARE = 0.05  # the die's own seconds are left out
-FAST_TAUS_S = (20.0, 40.0, 70.0, 120.0, 200.0)
-SLOW_TAUS_S = tuple(float(tau) for tau in np.geomspace(120.0, 1500.0, 16))  # structure settles within 10 to 30 min
+FAST_TAUS_S = (20.0, 30.0, 45.0, 70.0, 110.0, 180.0)
+SLOW_TAUS_S = tuple(float(tau) for tau in np.geomspace(120.0, 1500.0, 44))  # structure settles within 10 to 30 min
 BLOCKS = 150
 LEAST_POINTS = 60
 LEAST_FREEDOM = 6.0
@@ -41,22 +41,20 @@ class Approach:
 
 
 @dataclass(frozen=True)
-class _Fit:
-    """Least squares for one pair of taus; ``unit`` is the covariance for unit variance."""
+class _Fits:
+    """Least squares for every pair of taus at once; ``unit`` is the covariance for unit variance, one row per slow tau."""
 
-    sse: float
+    sse: Floats
     figures: Floats
     unit: Floats
     at_end: Floats
     residual: Floats
-    slow_tau_s: float
 
-    @property
-    def remaining(self) -> float:
-        return float(-(self.at_end @ self.figures))
+    def remaining(self, i: int) -> float:
+        return float(-(self.at_end[i] @ self.figures[i]))
 
-    def error(self, row: Floats, variance: float) -> float:
-        return float(np.sqrt(row @ self.unit @ row * variance))
+    def remaining_error(self, i: int, variance: float) -> float:
+        return float(np.sqrt(self.at_end[i] @ self.unit[i] @ self.at_end[i] * variance))
 
 
 def approach(elapsed_s: Floats, values: Floats) -> Approach | None:
@@ -67,21 +65,35 @@ def approach(elapsed_s: Floats, values: Floats) -> Approach | None:
         return None
     late = t >= t[0] + FIT_FROM_SHARE * (t[-1] - t[0])
     t, y = _blocks(t[late] - t[late][0], y[late])
-    profile = [min((_fit(t, y, fast, slow) for fast in FAST_TAUS_S if fast * 1.5 < slow), key=lambda f: f.sse) for slow in SLOW_TAUS_S]
-    best = min(profile, key=lambda f: f.sse)
-    independent = max(effective_count(best.residual), LEAST_FREEDOM + 4)
-    freedom = independent - 4
-    variance = best.sse / freedom  # of one block mean; fewer independent residuals, larger variance
+    fits = _profile(t, y)
+    best = int(np.argmin(fits.sse))
+    freedom = max(effective_count(fits.residual[best]) - 4, LEAST_FREEDOM)
+    variance = float(fits.sse[best]) / freedom  # of one block mean; fewer independent residuals, larger variance
     student = float(stats.t.ppf(0.975, freedom))
-    allowed = best.sse * (1 + float(stats.f.ppf(0.95, 1, freedom)) / freedom)
-    kept = [f for f in profile if f.sse <= allowed]
-    remaining = [(f.remaining, student * f.error(f.at_end, variance)) for f in kept]
-    finals = [(float(f.figures[0]), student * float(np.sqrt(f.unit[0, 0] * variance))) for f in kept]
-    bound = max(abs(value) + band for value, band in remaining)
-    final = float(best.figures[0])
-    final_band = max(abs(value - final) + band for value, band in finals)
-    left_min = max(f.slow_tau_s for f in kept) / 60 * max(float(np.log(max(bound, 1e-9) / MOST_REMAINING_K)), 0.0)
-    return Approach(final, final_band, best.remaining, bound, _slope_k_min(t, y), left_min)
+    allowed = fits.sse[best] * (1 + float(stats.f.ppf(0.95, 1, freedom)) / freedom)
+    # The neighbours of the best tau always count: the grid is fine, but not infinitely fine.
+    kept = [i for i, sse in enumerate(fits.sse) if sse <= allowed or abs(i - best) <= 1]
+    bound = max(abs(fits.remaining(i)) + student * fits.remaining_error(i, variance) for i in kept)
+    final = float(fits.figures[best, 0])
+    final_band = max(abs(float(fits.figures[i, 0]) - final) + student * float(np.sqrt(fits.unit[i, 0, 0] * variance)) for i in kept)
+    left_min = SLOW_TAUS_S[max(kept)] / 60 * max(float(np.log(max(bound, 1e-9) / MOST_REMAINING_K)), 0.0)
+    return Approach(final, final_band, fits.remaining(best), bound, _slope_k_min(t, y), left_min)
+
+
+def _profile(t: Floats, y: Floats) -> _Fits:
+    """For every slow tau the best fit over the fast ones; all pairs are solved as one batch of 3 by 3 systems."""
+    pairs = [(fast, slow) for slow in SLOW_TAUS_S for fast in FAST_TAUS_S]
+    fast, slow = (np.array(column)[:, None] for column in zip(*pairs, strict=True))
+    design = np.stack([np.ones((len(pairs), len(t))), np.exp(-t / fast), np.exp(-t / slow)], axis=2)
+    unit = np.linalg.inv(np.einsum("pni,pnj->pij", design, design) + 1e-12 * np.eye(3))
+    figures = np.einsum("pij,pnj,n->pi", unit, design, y, optimize=True)
+    residual = y - np.einsum("pni,pi->pn", design, figures)
+    sse = np.einsum("pn,pn->p", residual, residual)
+    sse[(1.5 * fast >= slow)[:, 0]] = np.inf  # two stages that can hardly be told apart
+    width = len(FAST_TAUS_S)
+    pick = np.argmin(sse.reshape(-1, width), axis=1) + width * np.arange(len(SLOW_TAUS_S))
+    at_end = design[:, -1, :] * np.array([0.0, 1.0, 1.0])
+    return _Fits(sse[pick], figures[pick], unit[pick], at_end[pick], residual[pick])
 
 
 def _blocks(t: Floats, y: Floats) -> tuple[Floats, Floats]:
@@ -92,15 +104,6 @@ def _blocks(t: Floats, y: Floats) -> tuple[Floats, Floats]:
     cut = len(t) - len(t) % size
     skip = len(t) - cut  # the oldest odd readings go, never the newest
     return t[skip:].reshape(-1, size).mean(axis=1), y[skip:].reshape(-1, size).mean(axis=1)
-
-
-def _fit(t: Floats, y: Floats, fast_s: float, slow_s: float) -> _Fit:
-    design = np.stack([np.ones_like(t), np.exp(-t / fast_s), np.exp(-t / slow_s)], axis=1)
-    unit = np.linalg.inv(design.T @ design + 1e-12 * np.eye(3))
-    figures = unit @ (design.T @ y)
-    residual = y - design @ figures
-    at_end = np.array([0.0, design[-1, 1], design[-1, 2]])
-    return _Fit(float(residual @ residual), figures, unit, at_end, residual, slow_s)
 
 
 def _slope_k_min(t: Floats, y: Floats) -> float:
@@ -115,17 +118,22 @@ def over_room(log: RunLog, channel: str) -> Floats:
     return values if log.room_c is None else values - log.room_c
 
 
-def settled_at_s(log: RunLog, channel: str, step_s: float = 120.0) -> float | None:
-    """Earliest time by which the channel had settled and stayed so; None when it had not by the end."""
+def settled_at_s(log: RunLog, channel: str, step_s: float = 60.0) -> float | None:
+    """Earliest time, to ``step_s``, by which the channel had settled; None when it had not by the end.
+
+    Bisection: a channel that approaches one value, once settled, stays settled.
+    """
     values = over_room(log, channel)
-    found: float | None = None
-    end = float(log.elapsed_s[-1])
-    moment = end
-    while moment > log.elapsed_s[0] + 120:
+
+    def settled(moment: float) -> bool:
         upto = log.elapsed_s <= moment
         fit = approach(log.elapsed_s[upto], values[upto])
-        if fit is None or not fit.settled:
-            break
-        found = moment
-        moment -= step_s
-    return found
+        return fit is not None and fit.settled
+
+    low, high = float(log.elapsed_s[0]), float(log.elapsed_s[-1])
+    if not settled(high):
+        return None
+    while high - low > step_s:
+        middle = (low + high) / 2
+        low, high = (low, middle) if settled(middle) else (middle, high)
+    return high

@@ -25,7 +25,9 @@ def speed_change_db(speed_share: float) -> float:
     return k.SPEED_LEVEL_EXPONENT_DB * math.log10(speed_share) if speed_share > 0 else -math.inf
 
 
-def at_listener_dba(level_1m_dba: float, speed_share: float, face: str, listener_side: str, panel_loss_db: float, distance_m: float) -> float:
+def at_listener_dba(
+    level_1m_dba: float, speed_share: float, face: str, listener_side: str, panel_loss_db: float, distance_m: float
+) -> float:
     """Level of one fan at the listener, from its rated level at 1 m and full speed (source: kinsler; face weights: trade)."""
     weight_db = _TURNED_DB[listener_side][face]
     return level_1m_dba + speed_change_db(speed_share) + weight_db - panel_loss_db - 20 * math.log10(distance_m)

@@ -79,7 +79,7 @@ def _fault(error: Any) -> Fault:
 
 
 def _reference_faults(doc: JobDoc) -> Iterator[Fault]:
-    lists = {
+    lists: dict[str, list[str]] = {
         "case.mounts": [m.id for m in doc.case.mounts],
         "case.vents": [v.id for v in doc.case.vents],
         "case.blocks": [b.id for b in doc.case.blocks],
@@ -91,7 +91,7 @@ def _reference_faults(doc: JobDoc) -> Iterator[Fault]:
         "parts.fans": [p.id for p in doc.parts.fans],
         "curves": [c.id for c in doc.curves],
         "layouts": [x.id for x in doc.layouts],
-        "case.panels": [p.face for p in doc.case.panels],
+        "case.panels": [str(p.face) for p in doc.case.panels],
     }
     for path, ids in lists.items():
         for i, name in enumerate(ids):

@@ -4,7 +4,7 @@ Applies stated defaults and lists them; whatever is missing without a stated def
 """
 
 import math
-from typing import Any, cast
+from typing import Any, Literal, cast
 
 from engine import constants as k
 from engine.airflow.fans import linear_share_from_points
@@ -143,9 +143,17 @@ class Resolver:
             free = math.prod(b.free_pct / 100 for b in near)
             closed = 100 - (100 - blocked.get(m.id, 0.0)) * max(free, 0.02)
             mounts[m.id] = Mount(
-                m.id, m.face, _point(m.centre_mm), m.opening_mm or size, size, m.grille_open_pct, m.obstruction_k, m.cover,
-                m.on_shroud, closed,
-            )  # fmt: skip
+                m.id,
+                m.face,
+                _point(m.centre_mm),
+                m.opening_mm or size,
+                size,
+                m.grille_open_pct,
+                m.obstruction_k,
+                m.cover,
+                m.on_shroud,
+                closed,
+            )
         return mounts
 
     def _fan(self, fan: FanDoc) -> Fan:
@@ -196,10 +204,18 @@ class Resolver:
             raise self._missing(f"layouts.{layout.id}.cooler_direction", f"a {cooler.kind} cannot blow {direction!r}", do)
         fans = self._setting(layout, "cooler_fans") or cooler.fans
         return AirCooler(
-            cooler.kind, self._fan(self.parts["fans"][fan_id]), fans, cast(float, cooler.flow_ref_m3h), cast(float, cooler.fin_drop_pa),
-            cast(float, cooler.ua_ref_w_per_k), cast(float, cooler.r_base_k_per_w), cooler.heat_capacity_j_per_k, direction,
-            self._setting(layout, "cooler_fan_pct"), self._curve(self._setting(layout, "cooler_curve")),
-        )  # fmt: skip
+            cast(Literal["tower", "downdraft"], cooler.kind),
+            self._fan(self.parts["fans"][fan_id]),
+            fans,
+            cast(float, cooler.flow_ref_m3h),
+            cast(float, cooler.fin_drop_pa),
+            cast(float, cooler.ua_ref_w_per_k),
+            cast(float, cooler.r_base_k_per_w),
+            cooler.heat_capacity_j_per_k,
+            direction,
+            self._setting(layout, "cooler_fan_pct"),
+            self._curve(self._setting(layout, "cooler_curve")),
+        )
 
     def _loop(self, layout: LayoutDoc) -> LoopDoc | None:
         if not layout.loops:
@@ -223,14 +239,10 @@ class Resolver:
             face_cm2 = part.sections * part.section_mm**2 / 100
             length_mm = part.length_mm or part.sections * part.section_mm + 2 * part.end_tank_mm
             placed.append(
-                PlacedRadiator(
-                    part.id, tuple(doc.mounts), face_cm2, part.thickness_mm, length_mm, part.ua_factor, doc.gap_mm, doc.tubes
-                )
+                PlacedRadiator(part.id, tuple(doc.mounts), face_cm2, part.thickness_mm, length_mm, part.ua_factor, doc.gap_mm, doc.tubes)
             )
         pump_pct = loop.pump_pct if loop else 100.0
-        return SealedCooler(
-            cooler.r_plate_k_per_w, cooler.heat_capacity_j_per_k, cooler.coolant_ml, cooler.pump, pump_pct, tuple(placed)
-        )
+        return SealedCooler(cooler.r_plate_k_per_w, cooler.heat_capacity_j_per_k, cooler.coolant_ml, cooler.pump, pump_pct, tuple(placed))
 
     def _panels(self, layout: LayoutDoc) -> tuple[dict[Face, Panel], list[Face]]:
         """Panels as they stand in the layout, and the faces that are open as a whole."""
@@ -261,9 +273,13 @@ class Resolver:
         figures["width_mm"] = figures["width_mm"] or width
         figures["height_mm"] = figures["height_mm"] or height
         if kind == "mesh" and figures["open_area_pct"] is None:
-            raise self._missing(f"{path}.open_area_pct", "the free share of the mesh is missing", "Give it in %; common meshes have 35 to 55.")
+            raise self._missing(
+                f"{path}.open_area_pct", "the free share of the mesh is missing", "Give it in %; common meshes have 35 to 55."
+            )
         if kind == "slots" and figures["gap_area_cm2"] is None:
-            raise self._missing(f"{path}.gap_area_cm2", "the area of the slots is missing", "Measure length times width of the gaps, in cm2.")
+            raise self._missing(
+                f"{path}.gap_area_cm2", "the area of the slots is missing", "Measure length times width of the gaps, in cm2."
+            )
         if figures["gap_area_cm2"] is None:
             figures["gap_area_cm2"] = k.CLOSED_PANEL_GAP_CM2
             if kind != "mesh":
@@ -274,9 +290,17 @@ class Resolver:
         gap_cm2, kind = _stood_off(state, figures, kind)
         open_share = 1 - state.blocked_pct / 100
         return Panel(
-            face, kind, figures["width_mm"], figures["height_mm"], max((figures["open_area_pct"] or 100) * open_share, 1.0),
-            max(gap_cm2 * open_share, 0.1), figures["turns_90"], cast(Filter, figures["filter"]), figures["insertion_loss_db"], removed,
-        )  # fmt: skip
+            face,
+            kind,
+            figures["width_mm"],
+            figures["height_mm"],
+            max((figures["open_area_pct"] or 100) * open_share, 1.0),
+            max(gap_cm2 * open_share, 0.1),
+            figures["turns_90"],
+            cast(Filter, figures["filter"]),
+            figures["insertion_loss_db"],
+            removed,
+        )
 
     def _face_size(self, face: Face) -> tuple[float, float]:
         inner = self.doc.case.inner_mm

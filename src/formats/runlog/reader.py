@@ -126,7 +126,7 @@ def read_log(data: bytes, mapping: dict[str, str | None] | None = None) -> Impor
             continue
         values = np.array([_number(row[column.index], table.decimal) for row in table.rows])[order]
         if column.unit == "f":
-            values = fahrenheit_to_celsius(values)  # type: ignore[arg-type, assignment]
+            values = fahrenheit_to_celsius(values)
         channels[column.channel] = values
     if not any(c.endswith("_c") for c in channels):
         raise UnreadableLogError("no temperature column recognised", "header row", "Say which column is which.")

@@ -1,10 +1,10 @@
 """Comparison and verdict over HTTP."""
 
 from datetime import datetime
-from typing import Any
+from typing import Annotated, Any
 
 from django.http import HttpRequest
-from ninja import Query, Router, Schema, Status
+from ninja import Router, Schema, Status
 from pydantic import Field
 
 from engine.runs.compare import Pair
@@ -51,7 +51,7 @@ def _out(v: Verdict) -> dict[str, Any]:
 
 
 @router.get("/jobs/{job_id}/comparison", response=ComparisonOut, operation_id="comparison")
-def comparison(request: HttpRequest, job_id: int, margin_k: float = Query(1.5, gt=0, le=20)) -> Any:
+def comparison(request: HttpRequest, job_id: int, margin_k: Annotated[float, Field(gt=0, le=20)] = 1.5) -> Any:
     return {
         "margin_k": margin_k,
         "figures": services.figures(selectors.candidates(job_id)),

@@ -52,6 +52,7 @@ export function Trace({ trace, channels, window: mean, unit, shown }: Props) {
       grid: { stroke: () => ink("--color-base-300"), width: 1 },
       ticks: { show: false },
       font: "12px Archivo Variable",
+      labelFont: "12px Archivo Variable",
     };
     const plot = new uPlot(
       {

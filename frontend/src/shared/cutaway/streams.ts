@@ -57,7 +57,7 @@ function route(plan: Plan, centres: Map<string, Pt>, link: LinkForecast): Pt[] |
   if (link.mount) return throughMount(plan, link, tail, head ?? (link.head === "window_gap" ? plan.cpu : undefined));
   if (link.kind === "card_in" || link.kind === "card_out") return pastCard(plan, link, tail, head);
   if (link.kind === "cooler") return throughCooler(plan, tail, head);
-  if (tail && head) return aside(tail, head);
+  if (tail && head) return aside(toward(tail, head), toward(head, tail));
   if (link.kind === "face" && link.id.startsWith("face:window")) return null;
   if (link.tail === "room" && head) return fromWall(plan, link, head);
   return null;
@@ -70,8 +70,11 @@ function throughMount(plan: Plan, link: LinkForecast, tail: Pt | undefined, targ
   const reach = 52 * plan.u;
   const start = tail ?? { x: wall.x - inward.x * reach, y: wall.y - inward.y * reach };
   const inside = { x: wall.x + inward.x * 46 * plan.u, y: wall.y + inward.y * 46 * plan.u };
-  return [start, wall, inside, target];
+  return [start, wall, inside, toward(target, inside)];
 }
+
+/** Streams stop a little short of the middle of a space, so that they do not knot there. */
+const toward = (p: Pt, other: Pt): Pt => ({ x: p.x + (other.x - p.x) * 0.07, y: p.y + (other.y - p.y) * 0.07 });
 
 /** A slight bend keeps streams between neighbouring spaces apart from each other. */
 function aside(a: Pt, b: Pt): Pt[] {

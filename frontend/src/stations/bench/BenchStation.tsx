@@ -22,7 +22,7 @@ export function BenchStation() {
   const own = (runs.data ?? []).filter((r) => r.layout === layoutId);
   const run = own.find((r) => r.id === runId) ?? own[0];
   return (
-    <div className="flex h-full">
+    <div className="flex h-full max-lg:h-auto max-lg:flex-col">
       <div className="flex min-w-0 flex-1 flex-col gap-3 overflow-y-auto p-4">
         <header className="flex flex-wrap items-baseline justify-between gap-3">
           <h1 className="text-[19px]">Runs of layout {layoutId}</h1>
@@ -57,7 +57,7 @@ export function BenchStation() {
       </div>
       {run && (
         <aside
-          className="flex w-[310px] shrink-0 flex-col gap-4 overflow-y-auto border-l border-base-content bg-paper p-4"
+          className="flex w-[310px] shrink-0 max-lg:w-full max-lg:border-t max-lg:border-l-0 flex-col gap-4 overflow-y-auto border-l border-base-content bg-paper p-4"
           aria-label="The run"
         >
           <RunDetails key={run.id} run={run} />

@@ -120,10 +120,10 @@ function Work() {
 
   if (!layout) return null;
   return (
-    <div className="flex h-full">
+    <div className="flex h-full max-lg:h-auto max-lg:flex-col">
       <div className="flex min-w-0 flex-1 flex-col">
         <LayoutSettings layout={layout} />
-        <div className="min-h-0 flex-1 px-3">
+        <div className="min-h-0 flex-1 px-3 max-lg:min-h-[440px]">
           <Cutaway
             doc={document}
             layout={layout}
@@ -146,7 +146,7 @@ function Work() {
         />
       </div>
       <aside
-        className="flex w-[326px] shrink-0 flex-col gap-4 overflow-y-auto border-l border-base-content bg-paper p-4"
+        className="flex w-[326px] shrink-0 max-lg:w-full max-lg:border-t max-lg:border-l-0 flex-col gap-4 overflow-y-auto border-l border-base-content bg-paper p-4"
         aria-label="Forecast and findings"
       >
         <div className="flex justify-end">

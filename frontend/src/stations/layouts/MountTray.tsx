@@ -30,8 +30,8 @@ export function MountTray({ layout, mount, forecast, moving, onMove, onLayer }: 
       className="flex flex-col gap-2 border-t border-base-content bg-paper px-4 py-2.5"
       aria-label={`Mount ${mount.id.toUpperCase()}`}
     >
-      <div className="flex flex-wrap items-center gap-x-4 gap-y-2">
-        <p>
+      <div className="flex flex-wrap items-center gap-x-3 gap-y-1.5">
+        <p className="w-full">
           <strong className="wide text-[16px]">{mount.id.toUpperCase()}</strong>{" "}
           <span className="text-faint">
             {mount.face}, takes {sizes} {units.unit("length")}
@@ -52,7 +52,7 @@ export function MountTray({ layout, mount, forecast, moving, onMove, onLayer }: 
           />
         ))}
         {fans.length === 1 && (
-          <Putter layout={layout} mount={mount} inner={layerOf(fans[0] as FanPlace) === "outer"} words="Add a second layer" />
+          <Putter layout={layout} mount={mount} inner={layerOf(fans[0] as FanPlace) === "outer"} words="Second layer" />
         )}
       </div>
       {fans.length > 0 && <Caution more={CAUTIONS.fanMore}>{CAUTIONS.fan}</Caution>}
@@ -119,10 +119,9 @@ function FanRow(props: {
         {fan.direction === "intake" ? "» blows in" : "⌂ blows out"} · turn round
       </button>
       <label className="flex items-center gap-2 text-[13px]">
-        speed
         <input
           type="range"
-          className="range range-xs w-28"
+          className="range range-xs w-20"
           min={0}
           max={100}
           step={5}
@@ -134,7 +133,7 @@ function FanRow(props: {
             })
           }
         />
-        <span className="w-24 font-mono">
+        <span className="w-22 font-mono text-[13px]">
           {fan.speed_pct ?? 100} % {own && <span className="text-faint">{units.text("speed", own.speed_rpm)}</span>}
         </span>
       </label>

@@ -14,7 +14,7 @@ export function SurveyStation() {
   const [lit, setLit] = useState<string | null>(null);
   const [mount, setMount] = useState<string | null>(null);
   return (
-    <div className="grid h-full grid-cols-[minmax(420px,1fr)_minmax(380px,1.05fr)]">
+    <div className="grid h-full grid-cols-[minmax(420px,1fr)_minmax(380px,1.05fr)] max-lg:h-auto max-lg:grid-cols-1">
       <div className="flex flex-col gap-6 overflow-y-auto border-r border-base-content p-5">
         <header>
           <h1 className="text-[19px]">Walk round the case</h1>
@@ -50,7 +50,7 @@ export function SurveyStation() {
           Next: lay the parts on the table
         </Link>
       </div>
-      <div className="flex flex-col p-4">
+      <div className="flex flex-col p-4 max-lg:order-first max-lg:h-[440px]">
         <div className="min-h-0 flex-1">
           <Cutaway
             doc={document}

@@ -37,14 +37,14 @@ export function VerdictStation() {
   const chosen = measured.includes(bench.layoutId) ? bench.layoutId : (measured[0] ?? "");
   const newest = verdicts.data?.[0];
   return (
-    <div className="flex h-full">
+    <div className="flex h-full max-lg:h-auto max-lg:flex-col">
       <div className="flex min-w-0 flex-1 flex-col gap-6 overflow-y-auto p-5">
         <Claim pairs={comparison.data.pairs} chosen={chosen} decided={newest?.layout ?? null} />
         <Evidence figures={figures} chosen={chosen} />
         <PairTable pairs={comparison.data.pairs} chosen={chosen} />
       </div>
       <aside
-        className="flex w-[310px] shrink-0 flex-col gap-5 overflow-y-auto border-l border-base-content bg-paper p-4"
+        className="flex w-[310px] shrink-0 max-lg:w-full max-lg:border-t max-lg:border-l-0 flex-col gap-5 overflow-y-auto border-l border-base-content bg-paper p-4"
         aria-label="Decision"
       >
         <section className="flex flex-col gap-2">

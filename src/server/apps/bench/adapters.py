@@ -28,5 +28,7 @@ def load_log(run: Run) -> RunLog:
         values = np.frombuffer(zlib.decompress(block.data), "<f4").astype(np.float64)
         parts.setdefault(block.channel, []).append(values)
     channels = {name: np.concatenate(values) for name, values in parts.items()}
-    log = RunLog(channels.pop(TIMES), channels)
+    times = channels.pop(TIMES)
+    order = [c["channel"] for c in run.columns]
+    log = RunLog(times, dict(sorted(channels.items(), key=lambda item: order.index(item[0]) if item[0] in order else len(order))))
     return log if run.typed_room_c is None else log.with_room(run.typed_room_c)

@@ -18,14 +18,14 @@ def figures(found: list[Candidate]) -> list[dict[str, Any]]:
         for channel in judged_channels(candidate):
             figure = layout_figure(found, candidate, channel)
             if figure is not None:
-                settled = all(run.settled for run in candidate.runs)
+                settled = all(run.settled for run in candidate.judged)
                 rows.append(
                     {
                         "layout": candidate.name,
                         "channel": channel,
                         "value": figure[0],
                         "band": figure[1],
-                        "runs": len(candidate.runs),
+                        "runs": len(candidate.judged),
                         "settled": settled,
                     }
                 )

@@ -6,17 +6,24 @@ from typing import Any
 
 from django.conf import settings
 from django.core.management.base import BaseCommand
+from pydantic import BaseModel
 
 from formats.forecast.document import FindingsDoc, ForecastDoc
 from formats.job.models import JobDoc
 from formats.runlog.document import AnalysisDoc, ComparisonDoc
 
-SCHEMAS = {"job": JobDoc, "forecast": ForecastDoc, "findings": FindingsDoc, "analysis": AnalysisDoc, "comparison": ComparisonDoc}
+SCHEMAS: dict[str, type[BaseModel]] = {
+    "job": JobDoc,
+    "forecast": ForecastDoc,
+    "findings": FindingsDoc,
+    "analysis": AnalysisDoc,
+    "comparison": ComparisonDoc,
+}
 
 
 def contracts() -> dict[Path, str]:
     """Path and text of every committed contract."""
-    from server.api.main import api  # noqa: PLC0415  (routes need Django to be set up)
+    from server.api.main import api
 
     docs = settings.ROOT / "docs"
     found = {docs / "formats" / f"{name}.schema.json": model.model_json_schema() for name, model in SCHEMAS.items()}

@@ -1,0 +1,86 @@
+"""One chromium per test class, one fresh context per test, against Django's live server."""
+
+import io
+import os
+import shutil
+from typing import Any, ClassVar
+
+from django.contrib.staticfiles.testing import StaticLiveServerTestCase
+from django.core.management import call_command
+from playwright.sync_api import Browser, Locator, Page, Playwright, sync_playwright
+
+from server.apps.jobs.models import Job
+
+FLAGS = ["--no-sandbox", "--disable-gpu", "--disable-background-networking", "--disable-component-update", "--disable-sync"]
+
+
+class BrowserCase(StaticLiveServerTestCase):
+    """``self.page`` is a fresh page; a console or page error fails the test that caused it."""
+
+    playwright: ClassVar[Playwright]
+    browser: ClassVar[Browser]
+    with_demo = True
+    size: ClassVar[tuple[int, int]] = (1280, 800)
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        os.environ["DJANGO_ALLOW_ASYNC_UNSAFE"] = "true"  # playwright runs a loop in this thread; the ORM is used beside it
+        super().setUpClass()
+        cls.playwright = sync_playwright().start()
+        path = os.environ.get("OVENTA_CHROMIUM") or shutil.which("chromium") or "/usr/bin/chromium"
+        cls.browser = cls.playwright.chromium.launch(executable_path=path, args=FLAGS)
+
+    @classmethod
+    def tearDownClass(cls) -> None:
+        cls.browser.close()
+        cls.playwright.stop()
+        os.environ.pop("DJANGO_ALLOW_ASYNC_UNSAFE", None)
+        super().tearDownClass()
+
+    def setUp(self) -> None:
+        call_command("load_library")
+        if self.with_demo:
+            call_command("load_demo", stderr=io.StringIO())
+        context = self.browser.new_context(
+            viewport={"width": self.size[0], "height": self.size[1]}, accept_downloads=True, reduced_motion="no-preference"
+        )
+        self.addCleanup(context.close)
+        self.page: Page = context.new_page()
+        self.page.set_default_timeout(15_000)
+        self.errors: list[str] = []
+        self.page.on(
+            "console", lambda m: self.errors.append(m.text) if m.type == "error" and "409" not in m.text and "422" not in m.text else None
+        )
+        self.page.on("pageerror", lambda e: self.errors.append(str(e)))
+        self.addCleanup(lambda: self.assertEqual(self.errors, []))
+
+    def open(self, path: str) -> None:
+        self.page.goto(f"{self.live_server_url}{path}")
+
+    def open_demo(self, station: str = "layouts", layout: str | None = None) -> None:
+        """The demo job at a station, with a layout chosen where one is named."""
+        job = Job.objects.get(name="Watch-room plotter")
+        self.open(f"/jobs/{job.pk}/{station}")
+        if layout:
+            self.tag(layout).click()
+        if station == "layouts":
+            self.page.wait_for_selector(f"[data-forecast={layout or 'A'}]")
+
+    def tag(self, layout: str) -> Locator:
+        return self.page.get_by_role("option").filter(has=self.page.get_by_text(layout, exact=True))
+
+    def mount(self, name: str) -> Locator:
+        return self.page.locator(f"[data-mount={name}]")
+
+    def saved(self) -> None:
+        """Waits until the screen says that all is saved."""
+        self.page.wait_for_selector("[data-save=saved]")
+
+    def forecast_after(self, act: Any) -> dict[str, Any]:
+        """Does something and returns the forecast answer it led to."""
+        with self.page.expect_response(
+            lambda r: "/api/forecast" in r.url and bool((r.request.post_data_json or {}).get("with_findings"))
+        ) as got:
+            act()
+        answer: dict[str, Any] = got.value.json()
+        return answer

@@ -1,0 +1,151 @@
+"""Layouts: flip by key, undo, streams that equal the forecast, cautions, reload, export."""
+
+import json
+from typing import Any
+
+from django.test import tag
+
+from cli.__main__ import main
+from tests.browser.base import BrowserCase
+
+WIDTH_PER_M3H = 0.26
+PACE_PER_M_S = 42
+
+
+@tag("browser")
+class LayoutsTest(BrowserCase):
+    def row(self, name: str, attribute: str) -> float:
+        return float(self.page.locator(f"[data-row='{name}']").get_attribute(attribute) or "nan")
+
+    def test_flip_by_keyboard_changes_everything_together_and_undo_brings_it_back(self) -> None:
+        self.open_demo()
+        before = self.row("Processor", "data-rise")
+        self.mount("f2").focus()
+        self.page.keyboard.press("ArrowLeft")
+        for _ in range(6):
+            if self.page.locator("[data-mount][aria-pressed=true]").get_attribute("data-mount") == "r1":
+                break
+            self.page.keyboard.press("ArrowLeft")
+        self.assertEqual(self.page.locator("[data-mount][aria-pressed=true]").get_attribute("data-mount"), "r1")
+        answer = self.forecast_after(lambda: self.page.keyboard.press("f"))
+        self.page.wait_for_selector("[data-finding=no_exhaust]")
+        layout = answer["forecast"]["layouts"][0]
+        self.assertAlmostEqual(self.row("Processor", "data-rise"), layout["cpu"]["rise_k"], places=6)
+        self.assertGreater(self.row("Processor", "data-rise"), before + 1)
+        b = layout["balance"]
+        self.assertAlmostEqual(b["inflow_total_m3h"] / b["outflow_total_m3h"], 1.0, delta=1e-3)
+        self.assertIn("By count 3 in, 0 out", self.page.locator("[data-balance]").inner_text())
+        self.page.keyboard.press("z")
+        self.page.wait_for_selector("[data-finding=no_exhaust]", state="detached")
+        self.assertAlmostEqual(self.row("Processor", "data-rise"), before, places=6)
+
+    def test_speed_put_take_out_move_and_duplicate_by_key(self) -> None:
+        self.open_demo()
+        self.mount("f1").focus()
+        self.page.keyboard.press("p")
+        self.mount("f1").locator("[data-fan=intake]").wait_for()
+        self.page.keyboard.press("-")
+        self.page.get_by_text("75 %").first.wait_for()
+        self.page.keyboard.press("m")
+        self.mount("t1").click()
+        self.mount("t1").locator("[data-fan=intake]").wait_for()
+        self.page.keyboard.press("Delete")
+        self.mount("t1").locator("[data-fan]").wait_for(state="detached")
+        self.tag("A").focus()
+        self.page.keyboard.press("d")
+        self.page.wait_for_selector("[data-forecast=E]")
+        self.assertEqual(self.page.locator("[data-keys=rack] [role=option]").count(), 5)
+
+    def test_letters_typed_into_fields_do_nothing_else(self) -> None:
+        self.open_demo()
+        self.page.get_by_label("Name of the layout").fill("df z")
+        self.saved()
+        self.assertEqual(self.page.locator("[data-keys=rack] [role=option]").count(), 4)
+
+    def drawn(self) -> dict[str, dict[str, float]]:
+        script = """() => Object.fromEntries([...document.querySelectorAll('path[data-link]')].map(p => [p.dataset.link, {
+            flow: +p.dataset.flow, pace: +p.dataset.pace, width: +p.getAttribute('stroke-width')}]))"""
+        drawn: dict[str, dict[str, float]] = self.page.evaluate(script)
+        return drawn
+
+    def test_every_stream_drawn_equals_the_forecast(self) -> None:
+        for layout in "BD":
+            self.open_demo(layout="A")
+            answer: dict[str, Any] = self.forecast_after(lambda layout=layout: self.tag(layout).click())
+            self.page.wait_for_selector(f"[data-forecast={layout}]")
+            links = {x["id"]: x for x in next(f for f in answer["forecast"]["layouts"] if f["id"] == layout)["links"]}
+            self.page.wait_for_function("n => document.querySelectorAll('path[data-link]').length >= n", arg=10)
+            drawn = self.drawn()
+            for link_id, stream in drawn.items():
+                with self.subTest(layout=layout, link=link_id):
+                    self.assertAlmostEqual(stream["flow"], abs(links[link_id]["flow_m3h"]), places=6)
+                    self.assertAlmostEqual(stream["width"], abs(links[link_id]["flow_m3h"]) * WIDTH_PER_M3H, places=6)
+                    self.assertAlmostEqual(stream["pace"], links[link_id]["speed_m_s"] * PACE_PER_M_S, places=6)
+            fans = {x["id"] for x in links.values() if x["kind"] == "fan" and abs(x["flow_m3h"]) > 1.5}
+            self.assertLessEqual(fans, set(drawn))
+
+    def test_cautions_at_their_steps(self) -> None:
+        self.open_demo()
+        self.mount("f2").click()
+        self.page.get_by_text("unplug before you change a fan").wait_for()
+        self.page.get_by_role("button", name="cooler, radiator, panels").click()
+        self.page.get_by_label("window panel").select_option("removed")
+        self.page.get_by_text("Panel off: blades and hot parts are within reach").wait_for()
+        self.assertIn("local rules", self.page.get_by_role("note").first.inner_text())
+
+    def test_one_click_fix(self) -> None:
+        self.open_demo(layout="B")
+        self.page.get_by_role("button", name="Take T3 out").click()
+        self.page.wait_for_selector("[data-finding=intake_leaves_unused]", state="detached")
+        self.mount("t3").locator("[data-fan]").wait_for(state="detached")
+
+    def test_reload_keeps_the_work_even_when_it_was_not_saved_yet(self) -> None:
+        self.open_demo()
+        self.page.route("**/api/jobs/*", lambda route: route.abort() if route.request.method == "PUT" else route.continue_())
+        self.mount("r1").focus()
+        self.page.keyboard.press("f")
+        self.page.wait_for_selector("[data-save=offline]")
+        self.errors.clear()
+        self.page.unroute("**/api/jobs/*")
+        self.page.reload()
+        self.page.wait_for_selector("[data-finding=no_exhaust]")
+        self.saved()
+        self.page.reload()
+        self.page.wait_for_selector("[data-finding=no_exhaust]")
+
+    def test_a_second_window_is_not_overwritten(self) -> None:
+        self.open_demo()
+        other = self.page.context.new_page()
+        other.goto(self.page.url)
+        other.wait_for_selector("[data-forecast]")
+        self.mount("r1").focus()
+        self.page.keyboard.press("f")
+        self.saved()
+        other.locator("[data-mount=f2]").focus()
+        other.keyboard.press("f")
+        other.wait_for_selector("[data-save=stale]")
+        other.get_by_role("button", name="load the newer state").click()
+        other.wait_for_selector("[data-finding=no_exhaust]")
+
+    def test_units_scale_and_theme(self) -> None:
+        self.open_demo()
+        self.page.get_by_title("Units: metric, or CFM, mmH₂O, inch, °F").click()
+        self.page.get_by_text("CFM").first.wait_for()
+        self.page.get_by_title("Temperatures over room or absolute").click()
+        self.assertIn("°F", self.page.locator("[data-row=Processor]").inner_text())
+        self.page.get_by_role("button", name="night bench").click()
+        self.assertEqual(self.page.evaluate("document.documentElement.dataset.theme"), "nightbench")
+
+    def test_command_line_prints_the_figures_of_the_screen(self) -> None:
+        self.open_demo(layout="D")
+        shown = self.row("Processor", "data-rise"), self.row("Sound", "data-level")
+        with self.page.expect_download() as got:
+            self.page.get_by_role("link", name="export").click()
+        import contextlib
+        import io
+
+        out = io.StringIO()
+        with contextlib.redirect_stdout(out), contextlib.redirect_stderr(io.StringIO()):
+            self.assertEqual(main(["forecast", str(got.value.path()), "--layout", "D", "--json"]), 0)
+        layout = json.loads(out.getvalue())["layouts"][0]
+        self.assertEqual(shown, (layout["cpu"]["rise_k"], layout["sound"]["level_dba"]))

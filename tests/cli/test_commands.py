@@ -1,0 +1,72 @@
+"""The commands that need no database: JSON alone on stdout, words on stderr, exit codes."""
+
+import contextlib
+import io
+import json
+import tempfile
+from pathlib import Path
+from typing import Any
+
+from django.test import SimpleTestCase
+
+from cli.__main__ import main
+from formats.forecast.document import Oracle, Question
+from formats.job.reader import check_job
+from tests.machines import DEMO, LOGS, demo_raw
+
+
+def call(*argv: str) -> tuple[int, Any, str]:
+    """Exit code, parsed JSON (None when nothing was printed), stderr."""
+    out, err = io.StringIO(), io.StringIO()
+    with contextlib.redirect_stdout(out), contextlib.redirect_stderr(err):
+        try:
+            code = main(argv)
+        except SystemExit as stop:
+            code = int(stop.code or 0)
+    return code, json.loads(out.getvalue()) if out.getvalue().strip().startswith("{") else None, err.getvalue()
+
+
+class CommandsTest(SimpleTestCase):
+    def test_forecast_is_the_engine_s(self) -> None:
+        code, doc, _ = call("forecast", str(DEMO), "--layout", "B", "--against", "A", "--json")
+        self.assertEqual(code, 0)
+        same = Oracle(check_job(demo_raw()).doc, Question(layouts=["B"], against="A")).forecast_doc().layouts[0]
+        self.assertEqual((doc["format"], doc["version"], doc["engine"]), ("oventa-forecast", 1, "1.0"))
+        self.assertEqual(doc["layouts"][0]["cpu"]["rise_k"], same.cpu.rise_k)
+        self.assertEqual(set(doc["layouts"][0]["air"]) >= {"front_c", "rear_c", "cpu_inlet_c", "card_inlet_c", "board_c", "spaces"}, True)
+
+    def test_findings(self) -> None:
+        code, doc, _ = call("findings", str(DEMO), "--layout", "B", "--json")
+        self.assertEqual(code, 0)
+        self.assertEqual(doc["layouts"][0]["findings"][0]["code"], "intake_leaves_unused")
+
+    def test_analyse_and_compare(self) -> None:
+        code, doc, _ = call("analyse", str(LOGS / "heron-a-1.csv"), "--json")
+        self.assertEqual((code, doc["settled"]), (0, True))
+        code, doc, words = call("compare", str(LOGS / "heron-a-1.csv"), f"late={LOGS / 'heron-b-1.tsv'},{LOGS / 'heron-b-2.csv'}", "--json")
+        self.assertEqual(code, 0)
+        self.assertEqual({(p["a"], p["b"]) for p in doc["pairs"]}, {("A", "late")})
+        self.assertIn("passed over", words)
+
+    def test_bad_input_ends_with_2_and_says_where(self) -> None:
+        with tempfile.TemporaryDirectory() as folder:
+            bad = Path(folder) / "bad.json"
+            bad.write_text('{"format": "oventa-job", "version": 1, "name": "x"}', encoding="utf-8")
+            for argv, said in (
+                (("forecast", "nowhere.json"), "nowhere.json"),
+                (("forecast", str(bad)), "case: this field is missing"),
+                (("forecast", str(DEMO), "--layout", "Q"), "no layout 'Q'"),
+                (("forecast", str(DEMO), "--room", "400"), "out of range"),
+                (("analyse", str(DEMO)), "file"),
+                (("compare", str(LOGS / "heron-a-1.csv")), "nothing to compare"),
+            ):
+                with self.subTest(argv=argv):
+                    code, doc, words = call(*argv, "--json")
+                    self.assertEqual((code, doc), (2, None))
+                    self.assertIn(said, words)
+
+    def test_plain_words_without_json(self) -> None:
+        self.assertEqual(call("forecast", str(DEMO))[0], 0)
+        self.assertEqual(call("findings", str(DEMO))[0], 0)
+        self.assertEqual(call("analyse", str(LOGS / "heron-a-1.csv"))[0], 0)
+        self.assertEqual(call("compare", str(LOGS / "heron-a-1.csv"), str(LOGS / "heron-b-2.csv"))[0], 0)

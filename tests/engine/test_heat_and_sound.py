@@ -1,0 +1,56 @@
+"""Exchangers against the ht library, levels against textbook values."""
+
+from math import log10
+
+from django.test import SimpleTestCase
+from ht import effectiveness_from_NTU
+
+from engine import constants as k
+from engine.heat.exchangers import card_resistance_k_w, effectiveness, finned_ua_w_k, radiator_ua_w_k
+from engine.sound.levels import at_listener_dba, speed_change_db, sum_levels_dba
+
+
+class ExchangersTest(SimpleTestCase):
+    def test_effectiveness_against_ht(self) -> None:
+        # Source: ht library, one stream of constant temperature (Cr = 0).
+        for ua, capacity in ((10.6, 16.0), (3.0, 30.0), (40.0, 8.0)):
+            expected = effectiveness_from_NTU(NTU=ua / capacity, Cr=0, subtype="counterflow")
+            self.assertAlmostEqual(effectiveness(ua, capacity), expected, places=12)
+
+    def test_no_flow_leaves_at_the_hot_side(self) -> None:
+        self.assertEqual(effectiveness(5.0, 0.0), 1.0)
+
+    def test_radiator_reference_and_scaling(self) -> None:
+        self.assertAlmostEqual(radiator_ua_w_k(144, 27, 50, 1.0), k.RADIATOR_UA_W_K)
+        self.assertAlmostEqual(radiator_ua_w_k(288, 27, 100, 1.0), 2 * k.RADIATOR_UA_W_K)  # two sections, same face velocity
+        self.assertAlmostEqual(radiator_ua_w_k(144, 54, 50, 1.0) / k.RADIATOR_UA_W_K, 2**0.7)
+        self.assertAlmostEqual(radiator_ua_w_k(144, 27, 25, 1.0) / k.RADIATOR_UA_W_K, 0.5**0.45)
+
+    def test_card_and_tower_at_their_reference(self) -> None:
+        self.assertAlmostEqual(card_resistance_k_w(0.2, 55, 55), 0.2)
+        self.assertGreater(card_resistance_k_w(0.2, 30, 55), 0.2)
+        self.assertAlmostEqual(finned_ua_w_k(11, 50, 50), 11)
+
+    def test_free_convection_bounds_a_stopped_fan(self) -> None:
+        self.assertEqual(card_resistance_k_w(0.2, 0.0, 55), card_resistance_k_w(0.2, 0.01 * 55, 55))
+
+
+class LevelsTest(SimpleTestCase):
+    def test_textbook_sums(self) -> None:
+        # Source: any acoustics textbook: two equal sources +3.01 dB, ten equal +10 dB.
+        self.assertAlmostEqual(sum_levels_dba([30, 30]), 33.01, delta=0.005)
+        self.assertAlmostEqual(sum_levels_dba([20] * 10), 30.0, places=9)
+        self.assertAlmostEqual(sum_levels_dba([40, 30]), 40.41, delta=0.005)
+
+    def test_speed_and_distance(self) -> None:
+        # Sound power ~ speed^5: half the speed is 15.05 dB less; half the distance is 6.02 dB more.
+        self.assertAlmostEqual(speed_change_db(0.5), 50 * log10(0.5))
+        near, far = (at_listener_dba(30, 1, "front", "front", 0, d) for d in (0.5, 1.0))
+        self.assertAlmostEqual(near - far, 6.0206, places=3)
+
+    def test_a_top_fan_is_louder_than_the_same_fan_in_front(self) -> None:
+        # Common practice, no source.
+        self.assertGreater(at_listener_dba(30, 1, "top", "front", 1, 0.7), at_listener_dba(30, 1, "front", "front", 1, 0.7))
+
+    def test_a_stopped_fan_adds_nothing(self) -> None:
+        self.assertAlmostEqual(sum_levels_dba([28, speed_change_db(0)]), 28)

@@ -1,0 +1,35 @@
+"""Machines and documents that several tests start from."""
+
+import copy
+import json
+from pathlib import Path
+from typing import Any
+
+from engine.machine import Machine
+from formats.job.reader import check_job
+from formats.job.resolve import Resolver
+
+ROOT = Path(__file__).resolve().parent.parent
+DEMO = ROOT / "demo" / "watch-room-plotter.oventa.json"
+LOGS = ROOT / "tests" / "reference" / "logs"
+TRADE = ROOT / "tests" / "reference" / "trade"
+
+
+def demo_raw() -> dict[str, Any]:
+    """The demo job as parsed JSON, free to be changed."""
+    raw: dict[str, Any] = json.loads(DEMO.read_text(encoding="utf-8"))
+    return raw
+
+
+def layout_raw(raw: dict[str, Any], layout_id: str) -> dict[str, Any]:
+    found: dict[str, Any] = next(x for x in raw["layouts"] if x["id"] == layout_id)
+    return found
+
+
+def machine(raw: dict[str, Any] | None = None, layout_id: str = "A", room_c: float | None = None) -> Machine:
+    """A resolved machine of a document, the demo job's if none is given."""
+    return Resolver(check_job(copy.deepcopy(raw or demo_raw())).doc).machine(layout_id, room_c)
+
+
+def fan_raw(mount: str, direction: str, speed_pct: float = 80, fan: str = "tern-120", layer: str = "outer") -> dict[str, Any]:
+    return {"mount": mount, "fan": fan, "direction": direction, "speed_pct": speed_pct, "layer": layer}
