@@ -19,6 +19,7 @@ USAGE = """Oventa, the bench partner for case cooling.
   ./oventa demo       set up everything, load the made-up demo job, start, print the address
   ./oventa serve      the same without demo data
   ./oventa test       all checks and tests
+  ./oventa bench      how fast it is here [--json]
   ./oventa forecast JOB.json [--layout ID] [--load L] [--room C] [--against ID] [--json]
   ./oventa findings JOB.json [--layout ID] [--json]
   ./oventa analyse RUN.csv [--window S] [--json]
@@ -36,6 +37,11 @@ def run(root: Path, argv: list[str]) -> int:
             return serve(root, argv[1:], demo=command == "demo")
         if command == "test":
             return checks.run_all(root, argv[1:])
+        if command == "bench":
+            binary = setup.python(root, "dev")
+            setup.frontend(root)
+            env = {**setup.environment(root), "OVENTA_CHROMIUM": setup.chromium()}
+            return subprocess.call([binary, str(root / "tools" / "bench" / "main.py"), *argv[1:]], env=env)
         if command in ("forecast", "findings", "analyse", "compare"):
             python = setup.python(root, "base")
             return subprocess.call([python, "-m", "cli", *argv], env=setup.environment(root))

@@ -100,12 +100,13 @@ def operating_point(machine: Machine) -> OperatingPoint:
     nodes = list(dict.fromkeys([*spaces.ids, *node_names(links)]))
     at = {name: i for i, name in enumerate(nodes)} | {ROOM: ROOM_NODE}
     tail, head = np.array([at[x.tail] for x in links]), np.array([at[x.head] for x in links])
+    built_for = speeds
     rises: dict[str, float] = {}
     flows: Flows | None = None
     settled = False
     for round_no in range(MOST_ROUNDS):
-        if round_no:
-            links = build_links(machine, speeds, density, spaces)
+        if speeds != built_for:
+            links, built_for = build_links(machine, speeds, density, spaces), speeds
         extra = _buoyancy_pa(machine, spaces, links, rises, density, room.temperature_c)
         if flows is not None:
             extra += _jets_pa(machine, links, flows, density)
@@ -122,7 +123,7 @@ def operating_point(machine: Machine) -> OperatingPoint:
                 for a, b in zip((*wanted.fans, wanted.cooler, wanted.card), (*speeds.fans, speeds.cooler, speeds.card), strict=True)
             ]
         )
-        blend = 1.0 if round_no == 0 else 0.6
+        blend = 1.0 if round_no < 8 else 0.6
         rises = {n: blend * solved[n] + (1 - blend) * rises.get(n, 0.0) for n in solved}
         if change_k < RISE_TOLERANCE_K and change_pct < SPEED_TOLERANCE_PCT:
             settled = flows.converged

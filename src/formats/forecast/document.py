@@ -1,6 +1,8 @@
 """The forecast document (version 1) and the findings document, made from a job."""
 
+from collections import OrderedDict
 from dataclasses import dataclass, fields
+from threading import Lock
 from typing import Literal
 
 from pydantic import BaseModel, Field
@@ -68,11 +70,33 @@ class Question(BaseModel):
     target_dba: float | None = Field(default=None, gt=0, le=120)
 
 
+class PointMemory:
+    """Keeps the latest operating points, so that a reference or an undone step is not solved again."""
+
+    def __init__(self, most: int = 128) -> None:
+        self._most = most
+        self._points: OrderedDict[str, OperatingPoint] = OrderedDict()
+        self._lock = Lock()
+
+    def get(self, key: str) -> OperatingPoint | None:
+        with self._lock:
+            if key in self._points:
+                self._points.move_to_end(key)
+            return self._points.get(key)
+
+    def put(self, key: str, point: OperatingPoint) -> None:
+        with self._lock:
+            self._points[key] = point
+            while len(self._points) > self._most:
+                self._points.popitem(last=False)
+
+
 class Oracle:
     """Answers questions about one job document; operating points are solved once per layout."""
 
-    def __init__(self, doc: JobDoc, question: Question) -> None:
+    def __init__(self, doc: JobDoc, question: Question, memory: PointMemory | None = None) -> None:
         self.doc, self.question = doc, question
+        self._memory = memory
         self.resolver = Resolver(doc)
         self._points: dict[str, OperatingPoint] = {}
         self._forecasts: dict[str, Forecast] = {}
@@ -89,13 +113,24 @@ class Oracle:
 
     def point(self, layout_id: str) -> OperatingPoint:
         if layout_id not in self._points:
-            machine = loaded(self.resolver.machine(layout_id, self.question.room_c), self.question.load)
-            if self.question.target_dba is not None:
-                machine, reached = at_target_level(machine, self.question.target_dba)
-                if not reached:
-                    self._unreached.add(layout_id)
-            self._points[layout_id] = operating_point(machine)
+            self._points[layout_id] = self._solved(layout_id)
         return self._points[layout_id]
+
+    def _solved(self, layout_id: str) -> OperatingPoint:
+        """The point from memory where the very same question was asked before; a target level is always searched anew."""
+        machine = loaded(self.resolver.machine(layout_id, self.question.room_c), self.question.load)
+        if self.question.target_dba is not None:
+            machine, reached = at_target_level(machine, self.question.target_dba)
+            if not reached:
+                self._unreached.add(layout_id)
+            return operating_point(machine)
+        key = repr(machine)
+        point = self._memory.get(key) if self._memory else None
+        if point is None:
+            point = operating_point(machine)
+            if self._memory:
+                self._memory.put(key, point)
+        return point
 
     def forecast(self, layout_id: str) -> Forecast:
         if layout_id not in self._forecasts:

@@ -9,7 +9,7 @@ from django.utils.text import slugify
 from ninja import File, Router, Schema, Status
 from ninja.files import UploadedFile
 
-from formats.forecast.document import FindingsDoc, ForecastDoc, Oracle, Question
+from formats.forecast.document import FindingsDoc, ForecastDoc, Oracle, PointMemory, Question
 from formats.job.models import JobDoc
 from formats.job.reader import check_job, write_job
 from server.apps.bench.services import relink
@@ -17,6 +17,7 @@ from server.apps.jobs import adapters, services
 from server.apps.jobs.models import Job
 
 router = Router()
+MEMORY = PointMemory()
 
 
 class JobRow(Schema):
@@ -113,6 +114,6 @@ def export_job(request: HttpRequest, job_id: int) -> HttpResponse:
 @router.post("/forecast", response=ForecastOut, operation_id="forecast")
 def forecast(request: HttpRequest, data: ForecastIn) -> Any:
     """Forecast and findings of a document as it stands on the screen, saved or not."""
-    oracle = Oracle(check_job(data.document).doc, data.question)
+    oracle = Oracle(check_job(data.document).doc, data.question, MEMORY)
     found = oracle.findings_doc() if data.with_findings else FindingsDoc(layouts=[])
     return ForecastOut(forecast=oracle.forecast_doc(), findings=found)

@@ -1,4 +1,4 @@
-import { memo } from "react";
+import { memo, useDeferredValue } from "react";
 import type { Drawn } from "./streams";
 
 const COLOUR = { in: "var(--pine)", cool: "var(--pine)", out: "var(--copper)", warm: "var(--copper)" } as const;
@@ -6,6 +6,7 @@ const OPACITY = { in: 0.34, out: 0.42, cool: 0.2, warm: 0.22 } as const;
 
 /** Moving air: width follows flow, pace follows speed, every stream carries the id of its link. */
 export const Streams = memo(function Streams({ streams, u }: { streams: Drawn[]; u: number }) {
+  const late = useDeferredValue(streams); // figures and widths first, moving marks a frame later
   return (
     <g aria-hidden="true" pointerEvents="none">
       {streams.map((s) => (
@@ -22,13 +23,19 @@ export const Streams = memo(function Streams({ streams, u }: { streams: Drawn[];
           strokeLinecap="round"
         />
       ))}
-      <g className="moving">
-        {streams
-          .filter((s) => s.pace > 2 && s.width > 1.2)
-          .map((s) => (
-            <Marks key={`${s.id} ${s.path} ${s.pace.toFixed(0)}`} stream={s} u={u} />
-          ))}
-      </g>
+      <MovingMarks streams={late} u={u} />
+    </g>
+  );
+});
+
+const MovingMarks = memo(function MovingMarks({ streams, u }: { streams: Drawn[]; u: number }) {
+  return (
+    <g className="moving">
+      {streams
+        .filter((s) => s.pace > 2 && s.flow > (s.tone === "cool" || s.tone === "warm" ? 8 : 4))
+        .map((s) => (
+          <Marks key={`${s.id} ${s.path} ${Math.round(Math.log(s.pace) * 12)}`} stream={s} u={u} />
+        ))}
     </g>
   );
 });
@@ -36,7 +43,7 @@ export const Streams = memo(function Streams({ streams, u }: { streams: Drawn[];
 /** Chevrons for air going in, house-shaped arrows for air coming out, moving along the path. */
 function Marks({ stream, u }: { stream: Drawn; u: number }) {
   const seconds = Math.min(Math.max(stream.length / stream.pace, 0.6), 30);
-  const count = Math.max(1, Math.round(stream.length / (95 * u)));
+  const count = Math.max(1, Math.round(stream.length / (130 * u)));
   const size = Math.min(Math.max(stream.width * 0.3, 2.6 * u), 6 * u);
   const outward = stream.tone === "out" || stream.tone === "warm";
   return Array.from({ length: count }, (_, i) => (

@@ -1,0 +1,137 @@
+"""``./oventa bench``: how long a forecast takes in the engine, and a flip in the browser with the demo job."""
+
+import argparse
+import json
+import os
+import shutil
+import statistics
+import subprocess
+import sys
+import tempfile
+import time
+import urllib.request
+from pathlib import Path
+from typing import Any
+
+from engine.coupled.forecast import forecast
+from engine.coupled.operating_point import operating_point
+from engine.findings.registry import findings
+from engine.runs.analysis import analyse
+from formats.job.reader import read_job
+from formats.job.resolve import Resolver
+from formats.runlog.reader import read_log
+
+ROOT = Path(__file__).resolve().parents[2]
+FLIPS = 24
+
+
+def _median_ms(act: Any, times: int) -> float:
+    act()
+    taken = []
+    for _ in range(times):
+        started = time.perf_counter()
+        act()
+        taken.append((time.perf_counter() - started) * 1000)
+    return statistics.median(taken)
+
+
+def engine_figures() -> dict[str, float]:
+    """One layout warm, with and without findings; one run's analysis."""
+    resolver = Resolver(read_job((ROOT / "demo/watch-room-plotter.oventa.json").read_bytes()).doc)
+    machine = resolver.machine("B")
+    log = read_log((ROOT / "demo/logs/a-1.csv").read_bytes()).log
+
+    def whole() -> None:
+        point = operating_point(machine)
+        findings(point, forecast(point))
+
+    one = _median_ms(lambda: operating_point(machine), 40)
+    return {
+        "forecast_one_ms": one,
+        "batch_layouts_per_s": 1000 / one,
+        "forecast_with_findings_ms": _median_ms(whole, 40),
+        "analyse_run_ms": _median_ms(lambda: analyse(log), 5),
+    }
+
+
+def flip_figures() -> dict[str, float]:
+    """From the key press to the new figures on screen, in the browser, server and browser on this machine."""
+    chromium = os.environ.get("OVENTA_CHROMIUM") or shutil.which("chromium")
+    if not chromium:
+        return {}
+    with tempfile.TemporaryDirectory() as data:
+        env = {**os.environ, "OVENTA_DATA": data}
+        for command in (("migrate", "-v0"), ("load_library",), ("load_demo",)):
+            subprocess.run([sys.executable, "-m", "django", *command], env=env, check=True, capture_output=True)
+        port = "8491"
+        server = subprocess.Popen(
+            [sys.executable, "-m", "uvicorn", "server.config.asgi:application", "--port", port, "--log-level", "error"], env=env
+        )
+        try:
+            _wait(f"http://127.0.0.1:{port}/api/health")
+            taken = _flips(chromium, f"http://127.0.0.1:{port}")
+        finally:
+            server.terminate()
+            server.wait()
+    return {"flip_p50_ms": statistics.median(taken), "flip_p95_ms": statistics.quantiles(taken, n=20)[18]}
+
+
+def _wait(address: str) -> None:
+    for _ in range(100):
+        try:
+            urllib.request.urlopen(address, timeout=1).close()
+            return
+        except OSError:
+            time.sleep(0.2)
+    raise TimeoutError(address)
+
+
+# Measured inside the page: the time from the key event to the first frame that shows the new figure.
+_FLIP = """() => new Promise(done => {
+  const figure = () => document.querySelector("[data-row='Processor']").dataset.rise;
+  const before = figure(), start = performance.now();
+  const look = () => figure() !== before ? requestAnimationFrame(() => done(performance.now() - start)) : requestAnimationFrame(look);
+  document.activeElement.dispatchEvent(new KeyboardEvent("keydown", {key: "f", bubbles: true}));
+  look();
+})"""
+
+
+def _flips(chromium: str, base: str) -> list[float]:
+    from playwright.sync_api import sync_playwright
+
+    with sync_playwright() as play:
+        browser = play.chromium.launch(executable_path=chromium, args=["--no-sandbox", "--disable-gpu"])
+        page = browser.new_page(viewport={"width": 1280, "height": 800})
+        job = json.load(urllib.request.urlopen(f"{base}/api/jobs"))[0]["id"]
+        page.goto(f"{base}/jobs/{job}/layouts")
+        page.wait_for_selector("[data-forecast]")
+        page.get_by_text("three over the top").click()
+        page.wait_for_selector("[data-forecast=B]")
+        taken = []
+        for i in range(FLIPS):
+            page.locator(f"[data-mount={('t3', 'r1', 'f1', 't2')[i % 4]}]").focus()
+            page.wait_for_timeout(900)  # a person's pause: saving and the rack's tags come to rest
+            page.keyboard.press("-")  # another speed makes every flip a question that was not asked before
+            page.wait_for_timeout(900)
+            taken.append(float(page.evaluate(_FLIP)))
+        browser.close()
+    return taken
+
+
+def main() -> int:
+    """Prints the figures, as JSON with ``--json``."""
+    parser = argparse.ArgumentParser(prog="oventa bench")
+    parser.add_argument("--json", action="store_true")
+    args = parser.parse_args()
+    figures = engine_figures() | flip_figures()
+    if args.json:
+        results = [{"name": name, "value": round(value, 3)} for name, value in figures.items()]
+        print(json.dumps({"format": "oventa-bench", "version": 1, "results": results}, indent=1))
+    else:
+        for name, value in figures.items():
+            print(f"{name:<28}{value:10.1f}")
+    return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())
