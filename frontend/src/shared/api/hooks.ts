@@ -13,6 +13,7 @@ export function useForecast(
   load: Load,
   against: string | null,
   withFindings: boolean,
+  ready = true,
 ) {
   return useQuery({
     queryKey: [
@@ -34,7 +35,7 @@ export function useForecast(
         }),
       ),
     placeholderData: keepPreviousData,
-    enabled: (document.layouts?.length ?? 0) > 0,
+    enabled: ready && (document.layouts?.length ?? 0) > 0,
     retry: false,
     staleTime: Number.POSITIVE_INFINITY,
     gcTime: 60_000,

@@ -270,7 +270,7 @@ function Words({
       )}
       <text
         x={x}
-        y={upright ? y + (inward.y > 0 ? 14 : 14) * u : y + (own ? 46 : 20) * u}
+        y={upright ? y + (inward.y > 0 ? 14 : 14) * u : y + (own ? 46 : 36) * u}
         textAnchor={anchor}
         fontSize={11.5 * u}
         className="font-mono"

@@ -37,7 +37,7 @@ export function WorkbenchProvider({ children }: { children: ReactNode }) {
   const layoutId = ids.includes(chosen) ? chosen : (ids[0] ?? "");
   const reference = ids.includes(wantedReference) ? wantedReference : (ids[0] ?? "");
   const calm = useCalm(document, RACK_PAUSE_MS);
-  const rack = useForecast(calm, null, load, null, false);
+  const rack = useForecast(calm, null, load, null, false, missingParts(calm).length === 0);
   const comparison = useComparison(id, 1.5);
 
   const value = useMemo<Workbench>(() => {

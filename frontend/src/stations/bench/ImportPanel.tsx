@@ -139,7 +139,7 @@ function Columns(props: {
       </table>
       {found.questions.map((q) => (
         <p key={q} className="text-[13px] text-warning">
-          Please check: {q}
+          Please check: {q.replace(/\b[a-z]+(_[a-z0-9]+)*_(c|w|rpm|mhz|dba)\b/g, channelWords)}
         </p>
       ))}
       {found.notes.map((n) => (

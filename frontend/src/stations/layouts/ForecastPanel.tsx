@@ -10,7 +10,7 @@ const LOAD_WORDS = {
   idle: "idle, settled",
   cpu: "processor loaded, settled",
   card: "card loaded, settled",
-  both: "both parts loaded, settled",
+  both: "both loaded, settled",
 };
 
 /** The forecast of the layout at hand: difference to the reference first, absolute figure after, bands always. */

@@ -1,10 +1,10 @@
 import { useState } from "react";
 import type { Face, LayoutDoc } from "@/shared/api/client";
 import { layoutOf, setting } from "@/shared/job/edits";
+import { DocNumber, DocSelect } from "@/shared/job/fields";
 import { useJob } from "@/shared/job/store";
 import { Button, Select, TextField } from "@/shared/ui/bits";
 import { CAUTIONS, Caution } from "@/shared/ui/Caution";
-import { NumberField } from "@/shared/ui/NumberField";
 
 /** Name of the layout, and what it sets beside its fans: cooler, radiator, panels, card. */
 export function LayoutSettings({ layout }: { layout: LayoutDoc }) {
@@ -52,11 +52,26 @@ export function LayoutSettings({ layout }: { layout: LayoutDoc }) {
   );
 }
 
+const TOWER_WAYS = [
+  { value: "rear", words: "to the rear" },
+  { value: "up", words: "up" },
+  { value: "front", words: "to the front" },
+];
+const DOWNDRAFT_WAYS = [
+  { value: "toward", words: "toward the board" },
+  { value: "away", words: "away from the board" },
+];
+const CARD_WAYS = [
+  { value: "flat", words: "flat" },
+  { value: "upright", words: "upright, fans to the window" },
+];
 type Change = (label: string, step: (x: LayoutDoc) => void) => void;
 
 function Fields({ layout, change }: { layout: LayoutDoc; change: Change }) {
   const { document } = useJob();
   const parts = document.parts ?? {};
+  const at = (document.layouts ?? []).findIndex((x) => x.id === layout.id);
+  const path = (name: string) => ["layouts", at, name];
   const coolerId = setting(document, layout, "cooler") ?? "";
   const cooler = parts.coolers?.find((c) => c.id === coolerId);
   return (
@@ -77,65 +92,30 @@ function Fields({ layout, change }: { layout: LayoutDoc; change: Change }) {
           <RadiatorFields layout={layout} change={change} />
         ) : (
           <>
-            <Select
+            <DocSelect
               label="Cooler blows"
-              value={layout.cooler_direction ?? (cooler?.kind === "downdraft" ? "toward" : "rear")}
-              choices={
-                cooler?.kind === "downdraft"
-                  ? [
-                      { value: "toward", words: "toward the board" },
-                      { value: "away", words: "away from the board" },
-                    ]
-                  : [
-                      { value: "rear", words: "to the rear" },
-                      { value: "up", words: "up" },
-                      { value: "front", words: "to the front" },
-                    ]
-              }
-              onChange={(v) =>
-                change(`cooler direction in ${layout.id}`, (x) => {
-                  x.cooler_direction = v as LayoutDoc["cooler_direction"];
-                })
-              }
+              path={path("cooler_direction")}
+              fallback={cooler?.kind === "downdraft" ? "toward" : "rear"}
+              choices={cooler?.kind === "downdraft" ? DOWNDRAFT_WAYS : TOWER_WAYS}
             />
-            <NumberField
+            <DocNumber
               label="Cooler fan"
+              path={path("cooler_fan_pct")}
               kind="share"
               low={0}
               high={100}
-              value={setting(document, layout, "cooler_fan_pct") ?? 100}
-              onCommit={(v) =>
-                change(`cooler fan of ${layout.id}`, (x) => {
-                  x.cooler_fan_pct = v ?? 100;
-                })
-              }
+              fallback={document.base?.cooler_fan_pct ?? 100}
             />
           </>
         )}
-        <Select
-          label="Card stands"
-          value={layout.card_orientation ?? "flat"}
-          choices={[
-            { value: "flat", words: "flat" },
-            { value: "upright", words: "upright, fans to the window" },
-          ]}
-          onChange={(v) =>
-            change(`card in ${layout.id}`, (x) => {
-              x.card_orientation = v as LayoutDoc["card_orientation"];
-            })
-          }
-        />
-        <NumberField
+        <DocSelect label="Card stands" path={path("card_orientation")} fallback="flat" choices={CARD_WAYS} />
+        <DocNumber
           label="Card fans"
+          path={path("card_fan_pct")}
           kind="share"
           low={0}
           high={100}
-          value={setting(document, layout, "card_fan_pct") ?? 100}
-          onCommit={(v) =>
-            change(`card fans of ${layout.id}`, (x) => {
-              x.card_fan_pct = v ?? 100;
-            })
-          }
+          fallback={document.base?.card_fan_pct ?? 100}
         />
       </div>
       <PanelStates layout={layout} change={change} />

@@ -2,17 +2,17 @@ import { Link } from "@tanstack/react-router";
 import type { Schemas } from "@/shared/api/client";
 import { useLibrary } from "@/shared/api/hooks";
 import { freeId } from "@/shared/job/edits";
+import { DocNumber, DocSelect, type Path, writeAt } from "@/shared/job/fields";
 import { useJob } from "@/shared/job/store";
 import { missingParts } from "@/shared/job/workbench";
 import { Button, Head, Select, TextField } from "@/shared/ui/bits";
 import { CAUTIONS, Caution } from "@/shared/ui/Caution";
-import { NumberField } from "@/shared/ui/NumberField";
 import { useUnits } from "@/shared/units/units";
 import { type FieldSpec, KINDS, type PartKind } from "./kinds";
 
 /** The tray on the table: what gives off heat, what moves it away, what is on hand. */
 export function PartsStation() {
-  const { document, edit, id } = useJob();
+  const { document, id } = useJob();
   const lacks = missingParts(document);
   return (
     <div className="mx-auto flex max-w-5xl flex-col gap-7 p-5">
@@ -28,17 +28,13 @@ export function PartsStation() {
       ))}
       <section className="flex flex-col gap-3">
         <Head>The rest</Head>
-        <NumberField
+        <DocNumber
           label="Board, memory and drives give off"
+          path={["parts", "board_power_w"]}
           kind="power"
           low={0}
           high={500}
-          value={document.parts?.board_power_w ?? 35}
-          onCommit={(v) =>
-            edit("board power", (d) => {
-              d.parts = { ...(d.parts ?? {}), board_power_w: v ?? 35 };
-            })
-          }
+          fallback={35}
         />
       </section>
       <Caution>{CAUTIONS.cooler}</Caution>
@@ -105,12 +101,8 @@ function KindSection({ kind }: { kind: PartKind }) {
 
 function PartRow({ kind, part }: { kind: PartKind; part: AnyPart }) {
   const { document, edit } = useJob();
+  const at = ((document.parts?.[kind.name] ?? []) as AnyPart[]).findIndex((p) => p.id === part.id);
   const used = kind.base ? document.base?.[kind.base] === part.id : false;
-  const change = (label: string, step: (p: AnyPart) => void) =>
-    edit(`${part.name || part.id}: ${label}`, (d) => {
-      const found = ((d.parts?.[kind.name] ?? []) as AnyPart[]).find((p) => p.id === part.id);
-      if (found) step(found);
-    });
   const inUse = usedBy(document, kind, part.id);
   return (
     <div
@@ -122,11 +114,7 @@ function PartRow({ kind, part }: { kind: PartKind; part: AnyPart }) {
           label="Name"
           compact
           value={part.name ?? part.id}
-          onChange={(v) =>
-            change("name", (p) => {
-              p.name = v;
-            })
-          }
+          onChange={(v) => edit("name of a part", (d) => writeAt(d, ["parts", kind.name, at, "name"], v))}
         />
         {kind.base && (
           <label className="flex items-center gap-1.5 text-[13px]">
@@ -166,7 +154,7 @@ function PartRow({ kind, part }: { kind: PartKind; part: AnyPart }) {
         {kind.fields
           .filter((f) => !f.only || f.only.includes(String(part.kind)))
           .map((f) => (
-            <PartField key={f.name} spec={f} part={part} change={change} />
+            <PartField key={f.name} spec={f} path={["parts", kind.name, at]} />
           ))}
       </div>
       {kind.name === "fans" && <FanCurve part={part} />}
@@ -174,45 +162,10 @@ function PartRow({ kind, part }: { kind: PartKind; part: AnyPart }) {
   );
 }
 
-function PartField({
-  spec,
-  part,
-  change,
-}: {
-  spec: FieldSpec;
-  part: AnyPart;
-  change: (label: string, step: (p: AnyPart) => void) => void;
-}) {
-  const value = part[spec.name];
-  if (spec.choices)
-    return (
-      <Select
-        label={spec.words}
-        value={String(value ?? spec.choices[0]?.value ?? "")}
-        choices={spec.choices}
-        onChange={(v) =>
-          change(spec.words, (p) => {
-            p[spec.name] = v;
-          })
-        }
-      />
-    );
-  return (
-    <NumberField
-      label={spec.words}
-      kind={spec.kind}
-      low={spec.low}
-      high={spec.high}
-      digits={spec.digits}
-      optional={spec.optional}
-      value={(value ?? spec.fallback ?? null) as number | null}
-      onCommit={(v) =>
-        change(spec.words, (p) => {
-          p[spec.name] = v;
-        })
-      }
-    />
-  );
+function PartField({ spec, path }: { spec: FieldSpec; path: Path }) {
+  const { name, words, choices, ...rest } = spec;
+  if (choices) return <DocSelect label={words} path={[...path, name]} fallback={choices[0]?.value ?? ""} choices={choices} />;
+  return <DocNumber label={words} path={[...path, name]} {...rest} />;
 }
 
 function usedBy(

@@ -1,9 +1,9 @@
 import { useEffect, useRef } from "react";
 import type { Face, JobDoc, MountDoc, PanelDoc } from "@/shared/api/client";
 import { freeId } from "@/shared/job/edits";
+import { DocNumber, DocSelect } from "@/shared/job/fields";
 import { useJob } from "@/shared/job/store";
 import { Button, Head, Select } from "@/shared/ui/bits";
-import { NumberField } from "@/shared/ui/NumberField";
 
 const SIZES = [80, 92, 120, 140, 180, 200];
 const STEP_MM = 125;
@@ -67,27 +67,30 @@ function addMount(d: JobDoc, face: Face, id: string) {
   d.case.mounts = [...(d.case.mounts ?? []), { id, face, centre_mm: centre, sizes_mm: [120] }];
 }
 
+const KINDS = [
+  { value: "mesh", words: "mesh" },
+  { value: "slots", words: "closed, air through slots at its edge" },
+  { value: "solid", words: "closed" },
+  { value: "glass", words: "glass" },
+];
+const FILTERS = [
+  { value: "none", words: "none" },
+  { value: "coarse", words: "coarse" },
+  { value: "fine", words: "fine" },
+];
+// A new panel starts with figures that are common; the person types their own over them.
+const COMMON: Record<string, Partial<PanelDoc>> = { mesh: { open_area_pct: 45 }, slots: { gap_area_cm2: 90, turns_90: 2 } };
+
 function PanelFields({ face }: { face: Face }) {
   const { document, edit } = useJob();
-  const panel = document.case.panels?.find((p) => p.face === face);
-  const set = (label: string, step: (p: PanelDoc) => void) =>
-    edit(`${face} panel: ${label}`, (d) => {
-      const own = d.case.panels?.find((p) => p.face === face);
-      if (own) step(own);
-    });
-  const kind = (value: string) =>
+  const at = (document.case.panels ?? []).findIndex((p) => p.face === face);
+  const panel = document.case.panels?.[at];
+  const path = (name: string) => ["case", "panels", at, name];
+  const choose = (value: string) =>
     edit(`${face} panel`, (d) => {
       const rest = (d.case.panels ?? []).filter((p) => p.face !== face);
-      const before = d.case.panels?.find((p) => p.face === face);
-      const more =
-        value === "mesh"
-          ? { open_area_pct: before?.open_area_pct ?? 45 }
-          : value === "slots"
-            ? { gap_area_cm2: before?.gap_area_cm2 ?? 90, turns_90: before?.turns_90 ?? 2 }
-            : {};
-      d.case.panels = value
-        ? [...rest, { ...(before ?? { filter: "none" as const }), face, kind: value as PanelDoc["kind"], ...more }]
-        : rest;
+      const kind = value as PanelDoc["kind"];
+      d.case.panels = value ? [...rest, { filter: "none", ...COMMON[value], ...(panel ?? {}), face, kind }] : rest;
     });
   return (
     <div className="flex flex-wrap items-end gap-3">
@@ -95,72 +98,19 @@ function PanelFields({ face }: { face: Face }) {
         label="Panel"
         value={panel?.kind ?? ""}
         empty={face === "window" ? "closed sheet" : "none: bare sheet with its holes"}
-        choices={[
-          { value: "mesh", words: "mesh" },
-          { value: "slots", words: "closed, air through slots at its edge" },
-          { value: "solid", words: "closed" },
-          { value: "glass", words: "glass" },
-        ]}
-        onChange={kind}
+        choices={KINDS}
+        onChange={choose}
       />
       {panel?.kind === "mesh" && (
-        <NumberField
-          label="Free share of the mesh"
-          kind="share"
-          low={1}
-          high={100}
-          value={panel.open_area_pct}
-          onCommit={(v) =>
-            set("free share", (p) => {
-              p.open_area_pct = v;
-            })
-          }
-        />
+        <DocNumber label="Free share of the mesh" path={path("open_area_pct")} kind="share" low={1} high={100} />
       )}
       {panel?.kind === "slots" && (
         <>
-          <NumberField
-            label="Slots in all"
-            kind="area"
-            low={1}
-            high={3000}
-            value={panel.gap_area_cm2}
-            onCommit={(v) =>
-              set("slots", (p) => {
-                p.gap_area_cm2 = v;
-              })
-            }
-          />
-          <NumberField
-            label="Right-angle turns"
-            low={0}
-            high={6}
-            digits={0}
-            value={panel.turns_90}
-            onCommit={(v) =>
-              set("turns", (p) => {
-                p.turns_90 = v;
-              })
-            }
-          />
+          <DocNumber label="Slots in all" path={path("gap_area_cm2")} kind="area" low={1} high={3000} />
+          <DocNumber label="Right-angle turns" path={path("turns_90")} low={0} high={6} digits={0} />
         </>
       )}
-      {panel && (
-        <Select
-          label="Filter"
-          value={panel.filter ?? "none"}
-          choices={[
-            { value: "none", words: "none" },
-            { value: "coarse", words: "coarse" },
-            { value: "fine", words: "fine" },
-          ]}
-          onChange={(v) =>
-            set("filter", (p) => {
-              p.filter = v as PanelDoc["filter"];
-            })
-          }
-        />
-      )}
+      {panel && <DocSelect label="Filter" path={path("filter")} fallback="none" choices={FILTERS} />}
     </div>
   );
 }
@@ -173,33 +123,23 @@ function MountFields({ mount, on, onMount }: { mount: MountDoc; on: boolean; onM
   }, [on]);
   const inner = document.case.inner_mm;
   const name = mount.id.toUpperCase();
+  const at = (document.case.mounts ?? []).findIndex((m) => m.id === mount.id);
+  const lit = () => onMount(mount.id);
+  const path = (...rest: string[]) => ["case", "mounts", at, ...rest];
   const set = (label: string, step: (m: MountDoc) => void) =>
     edit(`${name}: ${label}`, (d) => {
-      const own = d.case.mounts?.find((m) => m.id === mount.id);
+      const own = d.case.mounts?.[at];
       if (own) step(own);
     });
-  const alongX = mount.face === "top" || mount.face === "bottom" || mount.face === "window";
-  const place = (axis: "x" | "z", words: string, high: number) => (
-    <NumberField
-      label={words}
-      kind="length"
-      low={0}
-      high={high}
-      value={mount.centre_mm[axis]}
-      onFocus={() => onMount(mount.id)}
-      onCommit={(v) =>
-        v !== null &&
-        set(words, (m) => {
-          m.centre_mm[axis] = v;
-        })
-      }
-    />
-  );
   const sizes = (value: number, wanted: boolean) =>
     set("fan sizes", (m) => {
       const next = wanted ? [...m.sizes_mm, value].sort((a, b) => a - b) : m.sizes_mm.filter((s) => s !== value);
       if (next.length) m.sizes_mm = next;
     });
+  const alongX = mount.face !== "front" && mount.face !== "rear";
+  const alongZ = mount.face !== "top" && mount.face !== "bottom";
+  const share = { kind: "share" as const, low: 5, high: 100, fallback: 100, onFocus: lit };
+  const length = { kind: "length" as const, low: 0, onFocus: lit };
   return (
     <div
       ref={box}
@@ -208,84 +148,53 @@ function MountFields({ mount, on, onMount }: { mount: MountDoc; on: boolean; onM
     >
       <div className="flex flex-wrap items-end gap-3">
         <strong className="wide min-w-8 pb-1 text-[16px]">{name}</strong>
-        {alongX && place("x", "Centre, from the front", inner.depth)}
-        {!(mount.face === "top" || mount.face === "bottom") && place("z", "Centre, over the floor", inner.height)}
-        <NumberField
-          label="Depth free inside"
-          kind="length"
-          low={0}
-          high={400}
-          value={mount.depth_mm ?? 60}
-          onFocus={() => onMount(mount.id)}
-          onCommit={(v) =>
-            v !== null &&
-            set("depth", (m) => {
-              m.depth_mm = v;
-            })
-          }
-        />
-        <NumberField
-          label="Free share of its grille"
-          kind="share"
-          low={5}
-          high={100}
-          value={mount.grille_open_pct ?? 100}
-          onFocus={() => onMount(mount.id)}
-          onCommit={(v) =>
-            v !== null &&
-            set("grille", (m) => {
-              m.grille_open_pct = v;
-            })
-          }
-        />
+        {alongX && <DocNumber label="Centre, from the front" path={path("centre_mm", "x")} high={inner.depth} {...length} />}
+        {alongZ && <DocNumber label="Centre, over the floor" path={path("centre_mm", "z")} high={inner.height} {...length} />}
+        <DocNumber label="Depth free inside" path={path("depth_mm")} high={400} fallback={60} {...length} />
+        <DocNumber label="Free share of its grille" path={path("grille_open_pct")} {...share} />
       </div>
       <div className="flex flex-wrap items-center gap-3 text-[13px]">
         <span className="text-faint">takes</span>
         {SIZES.map((s) => (
-          <label key={s} className="flex items-center gap-1">
-            <input
-              type="checkbox"
-              className="checkbox checkbox-xs"
-              checked={mount.sizes_mm.includes(s)}
-              onChange={(e) => sizes(s, e.target.checked)}
-            />
-            {s}
-          </label>
+          <Tick key={s} words={String(s)} on={mount.sizes_mm.includes(s)} onChange={(wanted) => sizes(s, wanted)} />
         ))}
         {mount.face === "bottom" && document.case.shroud && (
-          <label className="flex items-center gap-1">
-            <input
-              type="checkbox"
-              className="checkbox checkbox-xs"
-              checked={mount.on_shroud ?? false}
-              onChange={(e) =>
-                set("on the shroud", (m) => {
-                  m.on_shroud = e.target.checked;
-                  m.centre_mm.z = e.target.checked ? (document.case.shroud?.height_mm ?? 0) : 0;
-                })
-              }
-            />
-            on the shroud's roof
-          </label>
-        )}
-        <span className="ml-auto">
-          <Button
-            small
-            onClick={() =>
-              edit(`remove mount ${name}`, (d) => {
-                d.case.mounts = (d.case.mounts ?? []).filter((m) => m.id !== mount.id);
-                for (const layout of d.layouts ?? []) {
-                  layout.fans = (layout.fans ?? []).filter((f) => f.mount !== mount.id);
-                  if (layout.radiator?.mounts.includes(mount.id)) layout.radiator = null;
-                }
-                for (const rail of d.case.rails ?? []) rail.mounts = (rail.mounts ?? []).filter((m) => m !== mount.id);
+          <Tick
+            words="on the shroud's roof"
+            on={mount.on_shroud ?? false}
+            onChange={(wanted) =>
+              set("on the shroud", (m) => {
+                m.on_shroud = wanted;
+                m.centre_mm.z = wanted ? (document.case.shroud?.height_mm ?? 0) : 0;
               })
             }
-          >
+          />
+        )}
+        <span className="ml-auto">
+          <Button small onClick={() => edit(`remove mount ${name}`, (d) => removeMount(d, mount.id))}>
             remove {name}
           </Button>
         </span>
       </div>
     </div>
   );
+}
+
+function Tick({ words, on, onChange }: { words: string; on: boolean; onChange: (on: boolean) => void }) {
+  return (
+    <label className="flex items-center gap-1">
+      <input type="checkbox" className="checkbox checkbox-xs" checked={on} onChange={(e) => onChange(e.target.checked)} />
+      {words}
+    </label>
+  );
+}
+
+/** A mount goes with everything that stood on it in any layout. */
+function removeMount(d: JobDoc, id: string) {
+  d.case.mounts = (d.case.mounts ?? []).filter((m) => m.id !== id);
+  for (const layout of d.layouts ?? []) {
+    layout.fans = (layout.fans ?? []).filter((f) => f.mount !== id);
+    if (layout.radiator?.mounts.includes(id)) layout.radiator = null;
+  }
+  for (const rail of d.case.rails ?? []) rail.mounts = (rail.mounts ?? []).filter((m) => m !== id);
 }

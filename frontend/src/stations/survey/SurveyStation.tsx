@@ -1,18 +1,32 @@
 import { Link } from "@tanstack/react-router";
 import { useState } from "react";
 import { Cutaway } from "@/shared/cutaway/Cutaway";
+import { DocNumber, DocSelect } from "@/shared/job/fields";
 import { useJob } from "@/shared/job/store";
-import { Head, Select, TextField } from "@/shared/ui/bits";
-import { NumberField } from "@/shared/ui/NumberField";
+import { Head, TextField } from "@/shared/ui/bits";
 import { FaceSection } from "./FaceSection";
 
 const FACES = ["front", "top", "rear", "bottom", "window"] as const;
+const CHAMBERS = [
+  { value: "shared", words: "shared with the board" },
+  { value: "separate", words: "behind its own wall" },
+];
+const SEATS = [
+  { value: "front", words: "in front" },
+  { value: "window", words: "at the window side" },
+  { value: "rear", words: "behind" },
+  { value: "above", words: "above" },
+];
+
+type Light = (face: string | null) => void;
 
 /** A walk round the case with a ruler: the drawing grows beside the numbers, what is asked for is lit. */
 export function SurveyStation() {
   const { document, edit, id } = useJob();
   const [lit, setLit] = useState<string | null>(null);
   const [mount, setMount] = useState<string | null>(null);
+  const { depth, height, width } = document.case.inner_mm;
+  const count = document.case.mounts?.length ?? 0;
   return (
     <div className="grid h-full grid-cols-[minmax(420px,1fr)_minmax(380px,1.05fr)] max-lg:h-auto max-lg:grid-cols-1">
       <div className="flex flex-col gap-6 overflow-y-auto border-r border-base-content p-5">
@@ -23,7 +37,7 @@ export function SurveyStation() {
             stay as it is.
           </p>
         </header>
-        <section className="flex flex-col gap-3" onFocus={() => setLit(null)}>
+        <section className="flex flex-col gap-3">
           <Head>1 The case and its inside</Head>
           <TextField
             label="Name of the case"
@@ -61,116 +75,50 @@ export function SurveyStation() {
           />
         </div>
         <p className="text-center text-[13px] text-faint">
-          {document.case.mounts?.length ?? 0} mounts,{" "}
-          {((document.case.inner_mm.depth * document.case.inner_mm.height * document.case.inner_mm.width) / 1e6).toFixed(0)}{" "}
-          litres inside. Click a mount to find its figures.
+          {count} {count === 1 ? "mount" : "mounts"}, {((depth * height * width) / 1e6).toFixed(0)} litres inside. Click a mount
+          to find its figures.
         </p>
       </div>
     </div>
   );
 }
 
-function Size({
-  label,
-  name,
-  light,
-}: {
-  label: string;
-  name: "depth" | "height" | "width";
-  light: (face: string | null) => void;
-}) {
-  const { document, edit } = useJob();
+function Size({ label, name, light }: { label: string; name: "depth" | "height" | "width"; light: Light }) {
+  const face = name === "width" ? "window" : name;
   return (
-    <NumberField
-      label={label}
-      kind="length"
-      low={50}
-      high={1500}
-      value={document.case.inner_mm[name]}
-      onFocus={() => light(name === "width" ? "window" : name)}
-      onCommit={(v) =>
-        v !== null &&
-        edit(`inside ${name}`, (d) => {
-          d.case.inner_mm[name] = v;
-        })
-      }
-    />
+    <DocNumber label={label} path={["case", "inner_mm", name]} kind="length" low={50} high={1500} onFocus={() => light(face)} />
   );
 }
 
-function BoardSection({ light }: { light: (face: string | null) => void }) {
-  const { document, edit } = useJob();
-  const c = document.case;
+function BoardSection({ light }: { light: Light }) {
+  const { document } = useJob();
+  const height = document.case.inner_mm.height;
+  const limit = { kind: "length" as const, optional: "not known" };
   return (
     <section className="flex flex-col gap-3">
       <Head>2 Board and card</Head>
       <div className="flex flex-wrap gap-4">
-        <NumberField
+        <DocNumber
           label="Board, from the rear wall"
+          path={["case", "board_depth_mm"]}
           kind="length"
           low={100}
           high={500}
-          value={c.board_depth_mm ?? 244}
+          fallback={244}
           onFocus={() => light("rear")}
-          onCommit={(v) =>
-            edit("board depth", (d) => {
-              d.case.board_depth_mm = v ?? 244;
-            })
-          }
         />
-        <NumberField
+        <DocNumber
           label="Middle of the card, over the floor"
+          path={["case", "card_height_mm"]}
           kind="length"
           low={10}
-          high={c.inner_mm.height}
+          high={height}
           optional="auto"
-          value={c.card_height_mm}
           onFocus={() => light("height")}
-          onCommit={(v) =>
-            edit("card height", (d) => {
-              d.case.card_height_mm = v;
-            })
-          }
         />
-        <Select
-          label="The card's chamber"
-          value={c.card_chamber ?? "shared"}
-          choices={[
-            { value: "shared", words: "shared with the board" },
-            { value: "separate", words: "behind its own wall" },
-          ]}
-          onChange={(v) =>
-            edit("card chamber", (d) => {
-              d.case.card_chamber = v as "shared" | "separate";
-            })
-          }
-        />
-        <NumberField
-          label="Longest card"
-          kind="length"
-          low={50}
-          high={1000}
-          optional="not known"
-          value={c.limits_mm?.card_length}
-          onCommit={(v) =>
-            edit("longest card", (d) => {
-              d.case.limits_mm = { ...(d.case.limits_mm ?? {}), card_length: v };
-            })
-          }
-        />
-        <NumberField
-          label="Tallest cooler"
-          kind="length"
-          low={20}
-          high={400}
-          optional="not known"
-          value={c.limits_mm?.cooler_height}
-          onCommit={(v) =>
-            edit("tallest cooler", (d) => {
-              d.case.limits_mm = { ...(d.case.limits_mm ?? {}), cooler_height: v };
-            })
-          }
-        />
+        <DocSelect label="The card's chamber" path={["case", "card_chamber"]} fallback="shared" choices={CHAMBERS} />
+        <DocNumber label="Longest card" path={["case", "limits_mm", "card_length"]} low={50} high={1000} {...limit} />
+        <DocNumber label="Tallest cooler" path={["case", "limits_mm", "cooler_height"]} low={20} high={400} {...limit} />
       </div>
     </section>
   );
@@ -178,26 +126,7 @@ function BoardSection({ light }: { light: (face: string | null) => void }) {
 
 function ShroudSection() {
   const { document, edit } = useJob();
-  const shroud = document.case.shroud;
-  const field = (
-    label: string,
-    name: "height_mm" | "top_open_cm2" | "front_cut_cm2" | "vent_cm2",
-    kind: "length" | "area",
-    fallback: number,
-  ) => (
-    <NumberField
-      label={label}
-      kind={kind}
-      low={kind === "length" ? 20 : 0}
-      high={kind === "length" ? 300 : 2000}
-      value={shroud?.[name] ?? fallback}
-      onCommit={(v) =>
-        edit(`shroud: ${label}`, (d) => {
-          if (d.case.shroud && v !== null) d.case.shroud[name] = v;
-        })
-      }
-    />
-  );
+  const has = Boolean(document.case.shroud);
   return (
     <section className="flex flex-col gap-3">
       <Head>3 Shroud over the supply</Head>
@@ -205,7 +134,7 @@ function ShroudSection() {
         <input
           type="checkbox"
           className="checkbox checkbox-sm"
-          checked={Boolean(shroud)}
+          checked={has}
           onChange={(e) =>
             edit(e.target.checked ? "add a shroud" : "no shroud", (d) => {
               d.case.shroud = e.target.checked ? { height_mm: 95, top_open_cm2: 40, front_cut_cm2: 30, vent_cm2: 60 } : null;
@@ -214,12 +143,33 @@ function ShroudSection() {
         />
         A shroud covers the supply
       </label>
-      {shroud && (
+      {has && (
         <div className="flex flex-wrap gap-4">
-          {field("Height of its roof", "height_mm", "length", 95)}
-          {field("Holes in its roof", "top_open_cm2", "area", 40)}
-          {field("Cut at its front", "front_cut_cm2", "area", 30)}
-          {field("Vents to the room", "vent_cm2", "area", 60)}
+          <DocNumber label="Height of its roof" path={["case", "shroud", "height_mm"]} kind="length" low={20} high={300} />
+          <DocNumber
+            label="Holes in its roof"
+            path={["case", "shroud", "top_open_cm2"]}
+            kind="area"
+            low={0}
+            high={2000}
+            fallback={40}
+          />
+          <DocNumber
+            label="Cut at its front"
+            path={["case", "shroud", "front_cut_cm2"]}
+            kind="area"
+            low={0}
+            high={2000}
+            fallback={30}
+          />
+          <DocNumber
+            label="Vents to the room"
+            path={["case", "shroud", "vent_cm2"]}
+            kind="area"
+            low={0}
+            high={2000}
+            fallback={60}
+          />
         </div>
       )}
     </section>
@@ -227,77 +177,45 @@ function ShroudSection() {
 }
 
 function RoomSection() {
-  const { document, edit } = useJob();
-  const room = document.room ?? {};
-  const set =
-    (
-      name: "temperature_c" | "worst_temperature_c" | "background_dba" | "sound_limit_dba" | "listener_distance_m",
-      label: string,
-    ) =>
-    (v: number | null) =>
-      edit(label, (d) => {
-        d.room = { ...(d.room ?? {}), [name]: v ?? undefined };
-      });
+  const room = (name: string) => ["room", name];
   return (
     <section className="flex flex-col gap-3">
       <Head>9 The room and the ear</Head>
       <div className="flex flex-wrap gap-4">
-        <NumberField
+        <DocNumber
           label="Usual room temperature"
+          path={room("temperature_c")}
           kind="temperature"
           low={-10}
           high={50}
-          value={room.temperature_c ?? 22}
-          onCommit={set("temperature_c", "room temperature")}
+          fallback={22}
         />
-        <NumberField
+        <DocNumber
           label="Warmest it gets"
+          path={room("worst_temperature_c")}
           kind="temperature"
           low={-10}
           high={55}
           optional="not known"
-          value={room.worst_temperature_c}
-          onCommit={set("worst_temperature_c", "warmest room")}
         />
-        <NumberField
+        <DocNumber
           label="Sound of the room, machine off"
+          path={room("background_dba")}
           kind="level"
           low={0}
           high={80}
-          value={room.background_dba ?? 28}
-          onCommit={set("background_dba", "background sound")}
+          fallback={28}
         />
-        <NumberField
+        <DocNumber
           label="Sound limit at the ear"
+          path={room("sound_limit_dba")}
           kind="level"
           low={10}
           high={90}
           optional="none"
-          value={room.sound_limit_dba}
-          onCommit={set("sound_limit_dba", "sound limit")}
         />
-        <NumberField
-          label="Ear to case, metres"
-          low={0.2}
-          high={10}
-          value={room.listener_distance_m ?? 0.7}
-          onCommit={set("listener_distance_m", "listener distance")}
-        />
-        <Select
-          label="The listener sits"
-          value={room.listener_side ?? "front"}
-          choices={[
-            { value: "front", words: "in front" },
-            { value: "window", words: "at the window side" },
-            { value: "rear", words: "behind" },
-            { value: "above", words: "above" },
-          ]}
-          onChange={(v) =>
-            edit("listener's place", (d) => {
-              d.room = { ...(d.room ?? {}), listener_side: v as "front" };
-            })
-          }
-        />
+        <DocNumber label="Ear to case, metres" path={room("listener_distance_m")} low={0.2} high={10} fallback={0.7} />
+        <DocSelect label="The listener sits" path={room("listener_side")} fallback="front" choices={SEATS} />
       </div>
     </section>
   );

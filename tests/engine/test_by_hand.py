@@ -1,0 +1,176 @@
+"""Small machines worked out by hand or by an independent solver, against the whole engine."""
+
+from typing import Any
+
+import numpy as np
+from django.test import SimpleTestCase
+from scipy.optimize import brentq, root
+
+from engine import constants as k
+from engine.air.properties import density_kg_m3
+from engine.coupled.bands import absolute_band_k, difference_band_k
+from engine.coupled.forecast import forecast_of
+from engine.coupled.links import ROOM
+from engine.coupled.operating_point import OperatingPoint, operating_point
+from engine.coupled.thermal import CARD_CORE
+from engine.sound.levels import sum_levels_dba
+from tests.machines import demo_raw, layout_raw, machine
+
+
+def bare(**layout: Any) -> dict[str, Any]:
+    """The demo case without card, filters and curves."""
+    raw = demo_raw()
+    layout_raw(raw, "A").update({"card": None, **layout})
+    return raw
+
+
+class NetworkOfACaseTest(SimpleTestCase):
+    """The whole case's network, assembled by the engine, solved again by scipy from the links alone."""
+
+    def solve_again(self, point: OperatingPoint, extra: "np.ndarray[tuple[int], np.dtype[np.float64]]") -> dict[str, float]:
+        nodes = sorted({n for link in point.links for n in (link.tail, link.head)} - {ROOM})
+        at = {n: i for i, n in enumerate(nodes)}
+
+        def net(p: Any) -> Any:
+            total = np.zeros(len(nodes))
+            for link, e in zip(point.links, extra, strict=True):
+                drive = (p[at[link.tail]] if link.tail != ROOM else 0.0) - (p[at[link.head]] if link.head != ROOM else 0.0) + e
+                a, b = link.resistance.a, link.resistance.b
+                flow = np.sign(drive) * (-a + np.sqrt(a * a + 4 * b * abs(drive))) / (2 * b)
+                if link.tail != ROOM:
+                    total[at[link.tail]] += flow
+                if link.head != ROOM:
+                    total[at[link.head]] -= flow
+            return 1e3 * total
+
+        found = root(net, np.zeros(len(nodes)), method="hybr", tol=1e-12)
+        self.assertTrue(found.success or np.abs(found.fun).max() < 1e-6)
+        return dict(zip(nodes, found.x.tolist(), strict=True))
+
+    def test_pressures_of_every_demo_layout(self) -> None:
+        # Source: scipy.optimize.root on the equations written out link by link, in the other form of the root.
+        for layout in "ABCD":
+            point = operating_point(machine(layout_id=layout))
+            flows = point.flows.flow_m3s
+            pressures = dict(zip(point.spaces.ids, point.flows.pressure_pa.tolist(), strict=False))
+            # What drives each link beside its fan (buoyancy, jets) follows from the solved flow itself.
+            extra = []
+            nodes = list(dict.fromkeys([*point.spaces.ids, *(n for x in point.links for n in (x.tail, x.head) if n != ROOM)]))
+            every = dict(zip(nodes, point.flows.pressure_pa.tolist(), strict=True))
+            for link, q in zip(point.links, flows, strict=True):
+                drop = link.resistance.a * q + link.resistance.b * q * abs(q)
+                extra.append(drop - (every.get(link.tail, 0.0) - every.get(link.head, 0.0)))
+            again = self.solve_again(point, np.array(extra))
+            for space, pressure in pressures.items():
+                with self.subTest(layout=layout, space=space):
+                    self.assertAlmostEqual(again[space], pressure, places=5)
+
+
+class TowerByHandTest(SimpleTestCase):
+    def test_the_processor_over_its_own_inlet_air(self) -> None:
+        # Worked by hand: T = T_in + P (R_jc + R_base + 1/(C eps)), eps = 1 - exp(-UA/C), UA = UA_ref (Q/Q_ref)^0.5.
+        raw = bare()
+        point = operating_point(machine(raw))
+        cooler = raw["parts"]["coolers"][0]
+        flow_m3h = next(float(q) for link, q in zip(point.links, point.flows.flow_m3s, strict=True) if link.id == "cooler") * 3600
+        capacity = density_kg_m3(22) * 1007.0 * flow_m3h / 3600
+        ua = cooler["ua_ref_w_per_k"] * (flow_m3h / cooler["flow_ref_m3h"]) ** 0.5
+        eps = 1 - np.exp(-ua / capacity)
+        expected = point.cpu_inlet_rise_k + 125 * (0.16 + 0.06 + 1 / (capacity * eps))
+        self.assertAlmostEqual(point.cpu_rise_k, expected, places=6)
+
+    def test_the_cooler_s_own_operating_point(self) -> None:
+        # The fan's curve against fins and the two spaces' pressure difference, found by bracketing.
+        raw = bare()
+        point = operating_point(machine(raw))
+        fan, cooler = raw["parts"]["fans"][0], raw["parts"]["coolers"][0]
+        share = 0.95 * 0.75
+        pressures = dict(zip(point.spaces.ids, point.flows.pressure_pa.tolist(), strict=False))
+        drive = pressures["up_mid"] - pressures["up_rear"]
+        top = share * fan["flow_max_m3h"]
+        square = 0.38 * fan["pressure_max_pa"] / fan["flow_max_m3h"] ** 2 + cooler["fin_drop_pa"] / 2 / 50**2
+
+        def surplus(q: float) -> float:
+            x = q / top
+            own = share**2 * fan["pressure_max_pa"] * (1 - 0.62 * x - 0.38 * x * x)
+            fins = cooler["fin_drop_pa"] / 2 * (q / 50 + (q / 50) ** 2)
+            thin_gaps = np.sqrt(square * k.LAMINAR_PRESSURE_PA) * q  # the laminar part that every link carries
+            return float(own - fins - thin_gaps + drive)
+
+        expected = brentq(surplus, 1, 200)
+        solved = next(float(q) for link, q in zip(point.links, point.flows.flow_m3s, strict=True) if link.id == "cooler") * 3600
+        self.assertAlmostEqual(solved / expected, 1.0, delta=1e-3)
+
+    def test_the_card_over_its_own_inlet_air(self) -> None:
+        point = operating_point(machine())
+        card = demo_raw()["parts"]["cards"][0]
+        into = [s for s in point.air.streams if s.link.kind == "card_in"]
+        flow = sum(s.flow_m3s for s in into) * 3600
+        resistance = card["r_k_per_w"] * (0.45 + 0.55 * (card["fan_flow_max_m3h"] / 2 / flow) ** 0.6)
+        inlet = point.card_inlet_rise_k
+        assert inlet is not None
+        self.assertAlmostEqual(point.rises_k[CARD_CORE], inlet + 220 * resistance, places=6)
+
+    def test_the_coolant_s_balance(self) -> None:
+        # All of the processor's heat leaves through the fins: sum of C eps (T_coolant - T_in) = P.
+        point = operating_point(machine(layout_id="D"))
+        heat = 0.0
+        for s in point.air.streams:
+            if not s.link.radiator:
+                continue
+            capacity = point.density * 1007.0 * s.flow_m3s
+            face = 2 * 120**2 / 100 / 2 * s.link.share
+            sections = face / 144
+            ua = 10.6 * sections * (s.flow_m3s * 3600 / (50 * sections)) ** 0.45
+            eps = 1 - np.exp(-ua / capacity)
+            heat += capacity * eps * (point.rises_k["coolant"] - point.mixture_rise_k(s.of))
+        self.assertAlmostEqual(heat, 125, places=4)
+
+
+class SumsByHandTest(SimpleTestCase):
+    def test_the_level_is_the_sum_of_its_sources(self) -> None:
+        raw = demo_raw()
+        f = forecast_of(machine(raw))
+        near = -20 * np.log10(0.7)
+        fans = [x.level_dba for x in f.fans]
+        cooler = 26.5 + 50 * np.log10(0.75) - 4 + near
+        card = 33 + 50 * np.log10(0.62) - 4 + near
+        self.assertAlmostEqual(f.sound.level_dba, sum_levels_dba([28, *fans, cooler, card]), places=9)
+        front = 26.5 + 50 * np.log10(0.8) + 0 - 1 + near
+        self.assertAlmostEqual(fans[0], front, places=9)
+
+    def test_bands_by_hand(self) -> None:
+        self.assertAlmostEqual(difference_band_k(0), 3.0)
+        self.assertAlmostEqual(difference_band_k(-10), 2 * np.hypot(1.5, 4))
+        self.assertAlmostEqual(absolute_band_k(50), 2 * np.hypot(1.5, 7))
+
+    def test_balance_by_hand(self) -> None:
+        f = forecast_of(machine(layout_id="B"))
+        intake = sum(x.flow_m3h for x in f.fans if x.mount.startswith("f"))
+        exhaust = sum(x.flow_m3h for x in f.fans if not x.mount.startswith("f"))
+        self.assertAlmostEqual(f.balance.intake_m3h, intake, places=6)
+        self.assertAlmostEqual(f.balance.exhaust_m3h, exhaust, places=6)
+        self.assertEqual((f.balance.intake_count, f.balance.exhaust_count), (3, 4))
+        from_links = sum(abs(x.flow_m3h) for x in f.links if (x.tail == ROOM) == (x.flow_m3h > 0) and ROOM in (x.tail, x.head))
+        self.assertAlmostEqual(f.balance.inflow_total_m3h, from_links, places=6)
+
+    def test_speed_of_air_in_an_opening(self) -> None:
+        f = forecast_of(machine())
+        link = next(x for x in f.links if x.id == "leak:slot_covers")
+        self.assertAlmostEqual(link.speed_m_s, abs(link.flow_m3h) / 3600 / 45e-4, places=9)
+
+    def test_mean_airs_by_hand(self) -> None:
+        f = forecast_of(machine())
+        by_id = {s.id: s.temperature_c for s in f.air.spaces}
+        self.assertAlmostEqual(f.air.front_c, (by_id["low_front"] + by_id["up_front"]) / 2)
+        board = [by_id[s] for s in ("low_mid", "low_rear", "up_mid", "up_rear")]
+        self.assertAlmostEqual(f.air.board_c, sum(board) / 4)
+
+    def test_a_fan_alone_in_free_air(self) -> None:
+        # With the whole face open and no card, a rear fan without grille nearly reaches its free flow.
+        raw = bare(panels={face: {"state": "removed"} for face in ("window", "front", "top")})
+        raw["case"]["mounts"][6]["grille_open_pct"] = 100
+        layout_raw(raw, "A")["fans"] = [{"mount": "r1", "fan": "tern-120", "direction": "exhaust", "speed_pct": 100}]
+        f = forecast_of(machine(raw))
+        self.assertGreater(f.fans[0].flow_m3h, 0.85 * k.INSTALLED_FAN_FACTOR * 92)
+        self.assertLess(f.fans[0].flow_m3h, k.INSTALLED_FAN_FACTOR * 92)

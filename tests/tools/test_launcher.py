@@ -1,0 +1,135 @@
+"""The launcher: steps that explain themselves, stamps that notice change, commands and exit codes."""
+
+import contextlib
+import io
+import os
+import shutil
+import socket
+import subprocess
+import sys
+import tempfile
+from pathlib import Path
+from unittest import mock
+
+from django.test import SimpleTestCase
+
+import tests.tools_path
+from launcher import main, setup, steps
+from tests.machines import DEMO, ROOT
+
+assert tests.tools_path
+
+
+class StepsTest(SimpleTestCase):
+    def test_a_failing_step_shows_its_end_and_the_remedy(self) -> None:
+        said = io.StringIO()
+        with contextlib.redirect_stderr(said), self.assertRaises(steps.SetupError) as caught:
+            steps.run("Doing it", [sys.executable, "-c", "print('the reason'); raise SystemExit(3)"], "Do that.")
+        self.assertIn("the reason", said.getvalue())
+        self.assertIn("code 3", caught.exception.reason)
+        self.assertEqual(caught.exception.remedy, "Do that.")
+
+    def test_a_missing_program_is_named(self) -> None:
+        with contextlib.redirect_stderr(io.StringIO()), self.assertRaises(steps.SetupError) as caught:
+            steps.run("Doing it", ["no-such-program-here"], "Install it.")
+        self.assertIn("no-such-program-here is not installed", caught.exception.reason)
+
+    def test_stamps_notice_a_changed_file(self) -> None:
+        with tempfile.TemporaryDirectory() as folder:
+            source, stamp = Path(folder) / "lock", Path(folder) / "deep" / "stamp"
+            source.write_text("one")
+            steps.stamp(stamp, steps.fingerprint([source]))
+            self.assertTrue(steps.fresh(stamp, steps.fingerprint([source])))
+            source.write_text("two")
+            self.assertFalse(steps.fresh(stamp, steps.fingerprint([source])))
+
+    def test_a_folder_s_fingerprint_covers_its_files(self) -> None:
+        with tempfile.TemporaryDirectory() as folder:
+            (Path(folder) / "a").write_text("1")
+            first = steps.fingerprint([Path(folder)])
+            (Path(folder) / "b").write_text("2")
+            self.assertNotEqual(first, steps.fingerprint([Path(folder)]))
+
+
+class SetupTest(SimpleTestCase):
+    def test_the_environment_is_set_up_once(self) -> None:
+        with mock.patch.object(setup, "run") as run:
+            binary = setup.python(ROOT, "dev")
+        self.assertTrue(Path(binary).exists())
+        self.assertEqual([c.args[0] for c in run.call_args_list], [])
+
+    def test_a_changed_lock_is_installed_again(self) -> None:
+        with tempfile.TemporaryDirectory() as folder:
+            root = Path(folder)
+            (root / "requirements").mkdir()
+            (root / "requirements/base.txt").write_text("nothing")
+            with mock.patch.object(setup, "run") as run:
+                (root / ".venv/bin").mkdir(parents=True)
+                (root / ".venv/bin/python").write_text("")
+                setup.python(root, "base")
+                setup.python(root, "base")
+            self.assertEqual([c.args[0] for c in run.call_args_list], ["Installing Python packages (base)"])
+
+    def test_no_npm_is_said_with_a_remedy(self) -> None:
+        with mock.patch.object(shutil, "which", return_value=None), self.assertRaises(steps.SetupError) as caught:
+            setup.node_modules(ROOT)
+        self.assertIn("Node.js", caught.exception.remedy)
+
+    def test_chromium_that_may_not_be_installed(self) -> None:
+        def which(name: str) -> str | None:
+            return "/usr/bin/apt-get" if name == "apt-get" else None
+
+        with (
+            mock.patch.object(shutil, "which", side_effect=which),
+            mock.patch.object(os, "geteuid", return_value=1000),
+            self.assertRaises(steps.SetupError) as caught,
+        ):
+            setup.chromium()
+        self.assertIn("apt-get install chromium", caught.exception.remedy)
+
+    def test_chromium_is_installed_by_one_who_may(self) -> None:
+        found = iter([None, None, "/usr/bin/apt-get", "/usr/bin/chromium"])
+        with (
+            mock.patch.object(shutil, "which", side_effect=lambda _name: next(found)),
+            mock.patch.object(os, "geteuid", return_value=0),
+            mock.patch.object(setup, "run") as run,
+            contextlib.redirect_stderr(io.StringIO()),
+        ):
+            self.assertEqual(setup.chromium(), "/usr/bin/chromium")
+        self.assertIn("chromium", run.call_args_list[1].args[1])
+
+    def test_locks_hold_no_addresses(self) -> None:
+        self.assertNotIn('"resolved"', (ROOT / "frontend/package-lock.json").read_text(encoding="utf-8"))
+        for lock in (ROOT / "requirements").glob("*.txt"):
+            self.assertNotIn("index-url", lock.read_text(encoding="utf-8"))
+            self.assertIn("--hash=sha256:", lock.read_text(encoding="utf-8"))
+
+
+class CommandsTest(SimpleTestCase):
+    def test_help_and_unknown_words(self) -> None:
+        with contextlib.redirect_stdout(io.StringIO()) as out:
+            self.assertEqual(main.run(ROOT, ["help"]), 0)
+            self.assertEqual(main.run(ROOT, ["frobnicate"]), 2)
+        self.assertIn("./oventa demo", out.getvalue())
+
+    def test_a_set_up_error_ends_with_1_and_a_remedy(self) -> None:
+        error = steps.SetupError("no such thing", "Get one.")
+        with mock.patch.object(setup, "python", side_effect=error), contextlib.redirect_stderr(io.StringIO()) as said:
+            self.assertEqual(main.run(ROOT, ["forecast", "x.json"]), 1)
+        self.assertIn("What to do: Get one.", said.getvalue())
+
+    def test_a_taken_port_is_passed_over(self) -> None:
+        with socket.socket() as taken:
+            taken.bind(("127.0.0.1", 0))
+            taken.listen()
+            port = taken.getsockname()[1]
+            with mock.patch.object(main, "FIRST_PORT", port):
+                self.assertGreater(main._free_port(), port)
+
+    def test_the_launcher_prints_json_alone_on_stdout(self) -> None:
+        launcher = [sys.executable, str(ROOT / "oventa"), "forecast"]
+        done = subprocess.run([*launcher, str(DEMO), "--layout", "A", "--json"], capture_output=True, text=True, check=False)
+        self.assertEqual(done.returncode, 0, done.stderr)
+        self.assertTrue(done.stdout.startswith("{") and done.stdout.rstrip().endswith("}"))
+        bad = subprocess.run([*launcher, "nowhere.json"], capture_output=True, text=True, check=False)
+        self.assertEqual(bad.returncode, 2)
