@@ -1,0 +1,55 @@
+"""Takes the pictures of docs/screenshots from the demo job of a running ``./oventa demo``.
+
+Run: ``.venv/bin/python tools/screenshots.py http://127.0.0.1:8417``. Needs chromium and the dev packages.
+"""
+
+import json
+import shutil
+import sys
+import urllib.request
+from pathlib import Path
+
+from playwright.sync_api import Browser, sync_playwright
+
+FOLDER = Path(__file__).resolve().parents[1] / "docs" / "screenshots"
+# name, station, layout, what must be there, theme, size
+SHOTS = (
+    ("layouts", "layouts", "B", "[data-finding]", "daybench", (1280, 800)),
+    ("layouts-night", "layouts", "D", "[data-forecast=D]", "nightbench", (1280, 800)),
+    ("layouts-tablet", "layouts", "A", "[data-forecast=A]", "daybench", (820, 1180)),
+    ("bench", "bench", "D", ".uplot", "daybench", (1280, 800)),
+    ("verdict", "verdict", "D", "[data-claim=D]", "daybench", (1280, 800)),
+    ("survey", "survey", None, "h1", "daybench", (1280, 800)),
+    ("parts", "parts", None, "[data-part]", "daybench", (1280, 800)),
+    ("home", "", None, "text=Watch-room plotter", "daybench", (1280, 800)),
+)
+
+
+def shot(browser: Browser, base: str, job: int, entry: tuple[str, str, str | None, str, str, tuple[int, int]]) -> None:
+    """One picture of one view."""
+    name, station, layout, wanted, theme, (width, height) = entry
+    context = browser.new_context(viewport={"width": width, "height": height})
+    page = context.new_page()
+    page.add_init_script(f"localStorage.setItem('oventa-theme', '{theme}')")
+    page.goto(f"{base}/jobs/{job}/{station}" if station else base)
+    if layout:
+        page.locator("[data-keys=rack] [role=option]").filter(has=page.get_by_text(layout, exact=True)).click()
+    page.wait_for_selector(wanted)
+    page.wait_for_timeout(1500)
+    page.screenshot(path=FOLDER / f"{name}.png")
+    context.close()
+
+
+def main(base: str) -> None:
+    FOLDER.mkdir(parents=True, exist_ok=True)
+    jobs = json.load(urllib.request.urlopen(f"{base}/api/jobs"))
+    job = next(j["id"] for j in jobs if j["name"] == "Watch-room plotter")
+    with sync_playwright() as play:
+        browser = play.chromium.launch(executable_path=shutil.which("chromium"), args=["--no-sandbox", "--disable-gpu"])
+        for entry in SHOTS:
+            shot(browser, base, job, entry)
+        browser.close()
+
+
+if __name__ == "__main__":
+    main(sys.argv[1].rstrip("/"))
