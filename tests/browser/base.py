@@ -45,6 +45,7 @@ class BrowserCase(StaticLiveServerTestCase):
             viewport={"width": self.size[0], "height": self.size[1]}, accept_downloads=True, reduced_motion="no-preference"
         )
         self.addCleanup(context.close)
+        self.addCleanup(self.come_to_rest)
         self.page: Page = context.new_page()
         self.page.set_default_timeout(15_000)
         self.errors: list[str] = []
@@ -53,6 +54,14 @@ class BrowserCase(StaticLiveServerTestCase):
         )
         self.page.on("pageerror", lambda e: self.errors.append(str(e)))
         self.addCleanup(lambda: self.assertEqual(self.errors, []))
+
+    def come_to_rest(self) -> None:
+        """Lets the last save and forecast end, so that no request of this test meets the next one's database."""
+        for page in self.page.context.pages:
+            if not page.is_closed() and page.url.startswith("http"):
+                page.unroute_all(behavior="ignoreErrors")
+                page.goto("about:blank")
+        self.page.wait_for_timeout(150)
 
     def open(self, path: str) -> None:
         self.page.goto(f"{self.live_server_url}{path}")

@@ -37,7 +37,7 @@ def run_all(root: Path, argv: list[str]) -> int:
     counts = root / "var" / "test-counts.txt"
     counts.parent.mkdir(exist_ok=True)
     counts.unlink(missing_ok=True)
-    tests = [python, "-W", "error::DeprecationWarning:engine", "-m", "django", "test", *(argv or ["tests"]), "--parallel", "2"]
+    tests = [python, "-W", "error::DeprecationWarning:engine", "-m", "django", "test", *(argv or ["tests"]), "--parallel", "2", "--noinput"]
     code = subprocess.call(tests, cwd=root, env={**env, "OVENTA_TEST_COUNTS": str(counts)})
     ran = [int(n) for n in counts.read_text().split()] if counts.is_file() else [0, 1]
     passed, lost = passed + ran[0], ran[1] + len(failed) + (1 if code and not ran[1] else 0)
