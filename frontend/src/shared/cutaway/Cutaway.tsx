@@ -1,4 +1,4 @@
-import { useMemo } from "react";
+import { useEffect, useMemo, useRef } from "react";
 import type { Finding, JobDoc, LayoutDoc, LayoutForecast } from "../api/client";
 import { Plan, sizeOf } from "./geometry";
 import { Furniture, Panels, Radiators, SpaceChips, Spaces } from "./Inside";
@@ -16,6 +16,8 @@ type Props = {
   onChoose?: (mount: string) => void;
   grabFocus?: boolean;
   litFace?: string | null;
+  /** While a forecast is being worked out the moving air holds still, which leaves the machine to the forecast. */
+  busy?: boolean;
   title: string;
 };
 
@@ -31,9 +33,15 @@ export function Cutaway(props: Props) {
   const plan = useMemo(() => new Plan(doc), [doc]);
   const streams = useMemo(() => drawnStreams(plan, forecast), [plan, forecast]);
   const { u } = plan;
+  const svg = useRef<SVGSVGElement>(null);
+  useEffect(() => {
+    if (props.busy) svg.current?.pauseAnimations();
+    else svg.current?.unpauseAnimations();
+  }, [props.busy]);
   const roomC = forecast ? forecast.cpu.temperature_c - forecast.cpu.rise_k : 22;
   return (
     <svg
+      ref={svg}
       viewBox={plan.viewBox}
       className="h-full w-full"
       role="group"

@@ -133,6 +133,7 @@ function Work() {
             marked={marked ?? moving?.mount ?? null}
             onChoose={choose}
             grabFocus
+            busy={answer.isFetching}
             title={`Case seen through the window side, layout ${layoutId}`}
           />
         </div>
