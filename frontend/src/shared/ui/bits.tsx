@@ -77,7 +77,6 @@ export function Segments<T extends string>(props: {
   value: T;
   choices: { value: T; words: string }[];
   onChange: (value: T) => void;
-  dark?: boolean;
 }) {
   return (
     <fieldset className="flex" aria-label={props.label}>
@@ -88,11 +87,7 @@ export function Segments<T extends string>(props: {
           aria-pressed={c.value === props.value}
           onClick={() => props.onChange(c.value)}
           className={`cursor-pointer border px-2.5 py-0.5 text-[13px] first:rounded-l-md last:rounded-r-md ${
-            c.value === props.value
-              ? props.dark
-                ? "border-current bg-[#e9e1cf] font-semibold text-[#22302e]"
-                : "border-base-content bg-base-content font-semibold text-base-100"
-              : "border-current/40"
+            c.value === props.value ? "border-base-content bg-base-content font-semibold text-base-100" : "border-current/40"
           }`}
         >
           {c.words}
