@@ -9,6 +9,7 @@ from cli.output import EXIT_BAD_INPUT, EXIT_DONE, EXIT_NOT_CONVERGED, print_json
 from engine.errors import OventaError
 from formats.errors import DocumentError
 from formats.forecast.document import ForecastDoc, Oracle, Question
+from formats.forecast.warm import warm_engine
 from formats.job.reader import read_job
 
 
@@ -61,6 +62,12 @@ def findings(args: argparse.Namespace) -> int:
     return EXIT_DONE
 
 
+def warm(args: argparse.Namespace) -> int:
+    """For the launcher's set-up; nobody need call it."""
+    warm_engine()
+    return EXIT_DONE
+
+
 def parser() -> argparse.ArgumentParser:
     """The command line of FORMATS.md, the part that needs no database."""
     top = argparse.ArgumentParser(prog="oventa")
@@ -80,6 +87,7 @@ def parser() -> argparse.ArgumentParser:
     one.set_defaults(run=forecast)
     two.set_defaults(run=findings)
     runs.add_commands(commands)
+    commands.add_parser("warm", help="compile the engine, once per machine").set_defaults(run=warm)
     return top
 
 

@@ -89,7 +89,7 @@ class Mount:
 
 @dataclass(frozen=True)
 class Fan:
-    """A fan by its data sheet. ``linear_share`` is c1 of the curve, taken from sheet points where there are any."""
+    """A fan by its data sheet: ``points`` where a curve is given, else a parabola with linear share ``linear_share`` (c1)."""
 
     id: str
     size_mm: float
@@ -99,6 +99,7 @@ class Fan:
     pressure_max_pa: float
     noise_dba: float
     linear_share: float
+    points: tuple[tuple[float, float], ...] = ()  # measured curve: m3/h, Pa
 
 
 @dataclass(frozen=True)

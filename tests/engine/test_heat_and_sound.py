@@ -5,7 +5,6 @@ from math import log10
 from django.test import SimpleTestCase
 from ht import effectiveness_from_NTU
 
-from engine import constants as k
 from engine.heat.exchangers import card_resistance_k_w, effectiveness, finned_ua_w_k, radiator_ua_w_k
 from engine.sound.levels import at_listener_dba, speed_change_db, sum_levels_dba
 
@@ -21,18 +20,18 @@ class ExchangersTest(SimpleTestCase):
         self.assertEqual(effectiveness(5.0, 0.0), 1.0)
 
     def test_radiator_reference_and_scaling(self) -> None:
-        self.assertAlmostEqual(radiator_ua_w_k(144, 27, 50, 1.0), k.RADIATOR_UA_W_K)
-        self.assertAlmostEqual(radiator_ua_w_k(288, 27, 100, 1.0), 2 * k.RADIATOR_UA_W_K)  # two sections, same face velocity
-        self.assertAlmostEqual(radiator_ua_w_k(144, 54, 50, 1.0) / k.RADIATOR_UA_W_K, 2**0.7)
-        self.assertAlmostEqual(radiator_ua_w_k(144, 27, 25, 1.0) / k.RADIATOR_UA_W_K, 0.5**0.45)
+        self.assertAlmostEqual(radiator_ua_w_k(10.0, 144, 27, 50), 10.0)
+        self.assertAlmostEqual(radiator_ua_w_k(10.0, 288, 27, 100), 20.0)  # two sections, same face velocity
+        self.assertAlmostEqual(radiator_ua_w_k(10.0, 144, 54, 50) / 10, 2**0.7)
+        self.assertAlmostEqual(radiator_ua_w_k(10.0, 144, 27, 25) / 10, 0.5**0.45)
 
     def test_card_and_tower_at_their_reference(self) -> None:
-        self.assertAlmostEqual(card_resistance_k_w(0.2, 55, 55), 0.2)
-        self.assertGreater(card_resistance_k_w(0.2, 30, 55), 0.2)
+        self.assertAlmostEqual(card_resistance_k_w(0.2, 55, 55, 0.45), 0.2)
+        self.assertGreater(card_resistance_k_w(0.2, 30, 55, 0.45), 0.2)
         self.assertAlmostEqual(finned_ua_w_k(11, 50, 50), 11)
 
     def test_free_convection_bounds_a_stopped_fan(self) -> None:
-        self.assertEqual(card_resistance_k_w(0.2, 0.0, 55), card_resistance_k_w(0.2, 0.01 * 55, 55))
+        self.assertEqual(card_resistance_k_w(0.2, 0.0, 55, 0.45), card_resistance_k_w(0.2, 0.01 * 55, 55, 0.45))
 
 
 class LevelsTest(SimpleTestCase):

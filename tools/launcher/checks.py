@@ -11,6 +11,7 @@ from launcher.steps import say
 def run_all(root: Path, argv: list[str]) -> int:
     """All checks, or with names of test modules only those tests. Ends with ``N passed, N failed``."""
     python = setup.python(root, "dev")
+    setup.engine(root, python)
     setup.frontend(root)
     env = {**setup.environment(root), "OVENTA_CHROMIUM": setup.chromium()}
     front = root / "frontend"

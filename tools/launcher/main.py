@@ -39,11 +39,14 @@ def run(root: Path, argv: list[str]) -> int:
             return checks.run_all(root, argv[1:])
         if command == "bench":
             binary = setup.python(root, "dev")
+            setup.engine(root, binary)
             setup.frontend(root)
             env = {**setup.environment(root), "OVENTA_CHROMIUM": setup.chromium()}
             return subprocess.call([binary, str(root / "tools" / "bench" / "main.py"), *argv[1:]], env=env)
         if command in ("forecast", "findings", "analyse", "compare"):
             python = setup.python(root, "base")
+            if command in ("forecast", "findings"):
+                setup.engine(root, python)
             return subprocess.call([python, "-m", "cli", *argv], env=setup.environment(root))
     except SetupError as error:
         say(f"\nStopped: {error.reason}\nWhat to do: {error.remedy}")
@@ -58,6 +61,7 @@ def serve(root: Path, argv: list[str], demo: bool) -> int:
     """Sets up, migrates, loads demo data where there is none, and serves on a loopback port until stopped."""
     port = int(argv[argv.index("--port") + 1]) if "--port" in argv else _free_port()
     python = setup.python(root, "base")
+    setup.engine(root, python)
     setup.frontend(root)
     env = setup.environment(root)
     say("Preparing the database")

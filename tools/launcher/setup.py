@@ -29,9 +29,34 @@ def python(root: Path, level: str) -> str:
     return str(binary)
 
 
+KERNEL_SOURCES = (
+    "compiled.py constants.py parameters.py units.py airflow heat coupled/directed.py coupled/program.py coupled/kernel.py coupled/march.py"
+)
+
+
+def _kernels(root: Path) -> Path:
+    """Where compiled kernels are kept: a folder named by their sources, since the compiler looks at one file at a time."""
+    named = [root / "src" / "engine" / name for name in KERNEL_SOURCES.split()]
+    sources = [file for path in named for file in (sorted(path.glob("*.py")) if path.is_dir() else [path])]
+    return root / "var" / "kernels" / fingerprint([*sources, root / "requirements" / "base.txt"])[:16]
+
+
+def engine(root: Path, binary: str) -> None:
+    """The engine's kernels, compiled for this machine."""
+    folder = _kernels(root)
+    if (folder / ".stamp").exists():
+        return
+    shutil.rmtree(folder.parent, ignore_errors=True)  # kernels of older sources
+    folder.mkdir(parents=True)
+    command = [binary, "-m", "cli", "warm"]
+    run("Compiling the engine (once, about a minute)", command, "Read the message above and run the command again.", env=environment(root))
+    stamp(folder / ".stamp", "done")
+
+
 def environment(root: Path) -> dict[str, str]:
     """Environment of every Python process: the source folder on the path, one BLAS thread (two are slower here)."""
     return {
+        "NUMBA_CACHE_DIR": str(_kernels(root)),
         **os.environ,
         "PYTHONPATH": os.pathsep.join([str(root / "src"), str(root)]),
         "DJANGO_SETTINGS_MODULE": "server.config.settings",

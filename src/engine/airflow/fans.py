@@ -1,15 +1,17 @@
-"""Fans: curve, affinity laws, operating point, and a curve fitted to sheet points."""
+"""Fans: curve, affinity laws, and a curve fitted to sheet points."""
 
 from collections.abc import Sequence
 
 import numpy as np
+from numpy.typing import NDArray
+from scipy.interpolate import PchipInterpolator
 from scipy.optimize import lsq_linear
 
-from engine import constants as k
-from engine.airflow.elements import Resistance
+from engine.compiled import compiled
 from engine.errors import ImpossibleInputError
-from engine.units import M3H_PER_M3S
 
+Floats = NDArray[np.float64]
+TABLE_POINTS = 17
 STALL_SHARE = 0.35  # of the free flow; left of it a sheet's curve dips and is not fitted
 
 
@@ -22,14 +24,46 @@ def fan_pressure_pa(flow_m3h: float, speed_share: float, flow_max_m3h: float, pr
     return speed_share**2 * pressure_max_pa - linear * flow_m3h - square * flow_m3h * abs(flow_m3h)
 
 
-def fan_element(speed_share: float, flow_max_m3h: float, pressure_max_pa: float, linear_share: float) -> tuple[float, Resistance]:
-    """Pressure source in Pa and resistance of a fan in a link; speed 0 leaves the resistance of a stopped rotor."""
-    flow_max_m3s = flow_max_m3h / M3H_PER_M3S
-    resistance = Resistance(
+@compiled
+def rotor(speed_share: float, flow_max_m3s: float, pressure_max_pa: float, linear_share: float) -> tuple[float, float, float]:
+    """Pressure source in Pa, A and B of a fan in a link; speed 0 leaves the resistance of a stopped rotor."""
+    return (
+        speed_share**2 * pressure_max_pa,
         linear_share * speed_share * pressure_max_pa / flow_max_m3s,
         (1 - linear_share) * pressure_max_pa / flow_max_m3s**2,
     )
-    return speed_share**2 * pressure_max_pa, resistance
+
+
+def pressure_table_pa(points: Sequence[tuple[float, float]], flow_max_m3h: float) -> Floats:
+    """Pressures at TABLE_POINTS even steps from no flow to ``flow_max_m3h``, from points (m3/h, Pa) of a measured curve.
+
+    Monotone interpolation (source: fritsch_carlson). A dip in the stall region is filled up from the right, so that the
+    curve never rises with flow and every network has one solution; beyond the last point the end slope goes on.
+    """
+    ordered = sorted(dict(points).items())
+    flow, pressure = np.array([p[0] for p in ordered]), np.array([p[1] for p in ordered])
+    pressure = np.maximum.accumulate(pressure[::-1])[::-1]
+    x = np.linspace(0.0, flow_max_m3h, TABLE_POINTS)
+    inside = np.clip(x, flow[0], flow[-1])
+    curve = PchipInterpolator(flow, pressure)
+    table = curve(inside) + np.minimum(curve(flow[-1], 1), -1e-3) * np.maximum(x - flow[-1], 0.0)
+    return np.asarray(table - 1e-6 * np.arange(TABLE_POINTS), float)
+
+
+@compiled
+def table_rotor(table: Floats, speed_share: float, flow_max_m3s: float, flow_m3s: float) -> tuple[float, float, float]:
+    """Pressure source in Pa, A and B of a measured fan about ``flow_m3s``: the tangent of its curve there.
+
+    Into backflow the first slope goes on, beyond the free flow the last; a stopped rotor keeps the curve's resistance.
+    """
+    step = flow_max_m3s / (TABLE_POINTS - 1)
+    if speed_share < 1e-3:
+        return 0.0, 0.0, table[0] / flow_max_m3s**2
+    at = min(max(flow_m3s / speed_share / step, 0.0), TABLE_POINTS - 1.000001)
+    i = int(at)
+    slope = min((table[i + 1] - table[i]) / step, -1e-6)
+    pressure = table[i] + slope * (at - i) * step
+    return speed_share**2 * (pressure - slope * at * step), -slope * speed_share, 0.0
 
 
 def linear_share_from_points(flow_m3h: Sequence[float], pressure_pa: Sequence[float]) -> tuple[float, float, float]:
@@ -48,8 +82,3 @@ def linear_share_from_points(flow_m3h: Sequence[float], pressure_pa: Sequence[fl
         raise ImpossibleInputError("the fan's curve does not fall with flow", "curve", "Check the order of its points.")
     root = (-fit[1] + np.sqrt(fit[1] ** 2 + 4 * fit[2] * fit[0])) / (2 * fit[2]) if fit[2] > 0 else fit[0] / fit[1]
     return float(root), float(fit[0]), float(np.clip(fit[1] * root / fit[0], 0.0, 1.0))
-
-
-def effective_speed_share(speed_pct: float, running: bool) -> float:
-    """Speed share of an installed fan; 0 when it is not running."""
-    return k.INSTALLED_FAN_FACTOR * speed_pct / 100 if running else 0.0

@@ -6,14 +6,14 @@ from engine import constants as k
 from engine.caveats import Caveat
 from engine.coupled.bands import absolute_band_k, difference_band_k, sound_band_db
 from engine.coupled.links import ROOM
-from engine.coupled.operating_point import OperatingPoint, operating_point
-from engine.coupled.thermal import COOLANT
+from engine.coupled.operating_point import COOLANT, OperatingPoint, operating_point
 from engine.machine import AirCooler, Machine, SealedCooler
 from engine.sound.levels import at_listener_dba, sum_levels_dba
 from engine.units import M3H_PER_M3S
 
 VALID_WIDTH_MM = (80, 400)
 VALID_CPU_W = (20, 400)
+HUNTING_GAIN = -1.0
 
 
 @dataclass(frozen=True)
@@ -221,7 +221,7 @@ def _air(point: OperatingPoint) -> AirForecast:
 
 def mount_flow_m3h(point: OperatingPoint, mount_id: str) -> float:
     """Net flow into the case through a mount in m3/h (a mount on the shroud: up through it)."""
-    flows = zip(point.links, point.flows.flow_m3s, strict=True)
+    flows = zip(point.links, point.flow_m3s, strict=True)
     return float(sum(q for link, q in flows if link.mount == mount_id)) * M3H_PER_M3S
 
 
@@ -274,7 +274,7 @@ def _balance(point: OperatingPoint) -> BalanceForecast:
     m = point.machine
     running = {p.mount for p in m.fans if p.running}
     plenum_filtered = {link.head for link in point.links if link.tail == ROOM and link.filtered}
-    for link, q_m3s in zip(point.links, point.flows.flow_m3s, strict=True):
+    for link, q_m3s in zip(point.links, point.flow_m3s, strict=True):
         q = float(q_m3s) * M3H_PER_M3S
         if ROOM in (link.tail, link.head):
             inward = q if link.tail == ROOM else -q
@@ -286,7 +286,7 @@ def _balance(point: OperatingPoint) -> BalanceForecast:
             intake += max(q, 0.0)
             exhaust += max(-q, 0.0)
     main = [i for i, s in enumerate(point.spaces.ids) if not s.startswith("basement")]
-    pressure = sum(float(point.flows.pressure_pa[i]) for i in main) / len(main)
+    pressure = sum(float(point.pressure_pa[i]) for i in main) / len(main)
     ways = {(p.mount, p.direction) for p in m.fans if p.running and not m.mounts[p.mount].on_shroud}
     return BalanceForecast(
         intake,
@@ -302,11 +302,9 @@ def _balance(point: OperatingPoint) -> BalanceForecast:
 
 def _links(point: OperatingPoint) -> tuple[LinkForecast, ...]:
     found = []
-    for stream, q_m3s in zip(point.air.streams, point.flows.flow_m3s, strict=True):
-        link = stream.link
-        speed = abs(float(q_m3s)) / link.area_m2
-        rise = point.mixture_rise_k(stream.of)
-        found.append(LinkForecast(link.id, link.kind, link.tail, link.head, link.mount, float(q_m3s) * M3H_PER_M3S, speed, rise))
+    for link, q_m3s, rise in zip(point.links, point.flow_m3s.tolist(), point.carried_k.tolist(), strict=True):
+        speed = abs(q_m3s) / link.area_m2
+        found.append(LinkForecast(link.id, link.kind, link.tail, link.head, link.mount, q_m3s * M3H_PER_M3S, speed, rise))
     return tuple(found)
 
 
@@ -314,6 +312,24 @@ def _caveats(point: OperatingPoint) -> list[Caveat]:
     m, found = point.machine, []
     if not point.converged:
         found.append(Caveat("not_converged", "Speeds or temperatures still moved when the solver gave up; a speed curve may hunt."))
+    curving = point.curving
+    if curving.loop_gain < HUNTING_GAIN:
+        found.append(
+            Caveat(
+                "curve_hunts",
+                f"Round the loop of curve and heat, 1 % of speed comes back as {-curving.loop_gain:.1f} % the other way: such fans "
+                "hunt, faster and slower by turns. Make the curve flatter there.",
+            )
+        )
+    if curving.other_cpu_rise_k is not None:
+        other = m.room.temperature_c + curving.other_cpu_rise_k
+        found.append(
+            Caveat(
+                "two_equilibria",
+                f"With these curves the machine can come to rest at two temperatures; coming from full speed the processor ends at "
+                f"{other:.0f} °C instead.",
+            )
+        )
     if point.powers.cpu_limited:
         lost = m.cpu.power_w - point.powers.cpu_w
         found.append(Caveat("cpu_limited", f"The processor is held at its limit and gives up {lost:.0f} W; compare by power."))

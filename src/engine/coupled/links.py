@@ -1,4 +1,4 @@
-"""From a machine and its fan speeds to the links of the air network."""
+"""From a machine to the links of its air network: geometry only, so that speeds and parameters can vary without a rebuild."""
 
 from collections.abc import Iterator
 from dataclasses import dataclass, field
@@ -6,8 +6,9 @@ from math import pi
 
 from engine import constants as k
 from engine.airflow import elements as el
-from engine.airflow.fans import effective_speed_share, fan_element
-from engine.coupled.spaces import COLUMNS, Spaces
+from engine.airflow.elements import Element
+from engine.coupled.spaces import COLUMNS, SIDE, Spaces
+from engine.errors import ImpossibleInputError
 from engine.machine import AirCooler, Card, Face, Machine, Mount, Panel, PlacedFan, PlacedRadiator, SealedCooler
 from engine.units import M3H_PER_M3S
 
@@ -15,68 +16,58 @@ ROOM = "room"
 CARD = "card"
 GAP = "window_gap"
 CM2 = 1e-4
-OPEN_FACE_LOSS_K = 0.0
-TOWER_HALF_DEPTH_MM = 70.0
+LAYERS = ("outer", "inner")
+FILTER_CODES = {"none": 0, "coarse": 1, "fine": 2}
+NEAR_MESH = 0.5  # M: a mesh close before the blades, over a closed panel there
+UNDER_CARD_MID_SHARE = 0.7  # M: of what a flat card draws in the mid column, the share from straight below it
 
 
 @dataclass(frozen=True)
 class Link:
-    """One path of air from ``tail`` to ``head``; positive flow goes that way."""
+    """One path of air from ``tail`` to ``head``; positive flow goes that way. ``rotors`` are slots of fans on it."""
 
     id: str
-    kind: str  # fan | empty | panel | leak | vent | inside | shroud | card_in | card_out | cooler | face
+    kind: str  # mount | gap | panel | leak | vent | inside | shroud | card_in | card_out | cooler | face
     tail: str
     head: str
-    source_pa: float
-    resistance: el.Resistance
+    elements: tuple[Element, ...]
     area_m2: float
+    rotors: tuple[int, ...] = ()
     mount: str | None = None
     share: float = 1.0
     radiator: PlacedRadiator | None = None
-    opposed: bool = False
-    breathing_m3s: float = 0.0
     filtered: bool = False
+    covered: bool = False  # closed where no fan is
     exchange_m2: float = 0.0  # opening on which two spaces mix by turbulence
-
-
-@dataclass(frozen=True)
-class Speeds:
-    """Speeds in % of everything that turns; ``fans`` follows the order of ``machine.fans``."""
-
-    fans: tuple[float, ...]
-    cooler: float
-    card: float
+    scale_upright: bool = False
 
 
 @dataclass
 class Builder:
-    """Collects the links of one machine. Built anew for every set of speeds: cheap beside the solve."""
+    """Collects the links of one machine."""
 
     machine: Machine
-    speeds: Speeds
-    density: float
     spaces: Spaces
     links: list[Link] = field(default_factory=list)
 
-    def add(self, link_id: str, kind: str, tail: str, head: str, resistance: el.Resistance, area_m2: float, **more: object) -> None:
-        source_pa = more.pop("source_pa", 0.0)
-        self.links.append(Link(link_id, kind, tail, head, source_pa, el.regularised(resistance), area_m2, **more))  # type: ignore[arg-type]
+    def add(self, link_id: str, kind: str, tail: str, head: str, elements: tuple[Element, ...], area_m2: float, **more: object) -> None:
+        self.links.append(Link(link_id, kind, tail, head, elements, area_m2, **more))  # type: ignore[arg-type]
 
     def opening(self, link_id: str, kind: str, tail: str, head: str, area_cm2: float, **more: object) -> None:
         """A plain sharp-edged opening; one without area is left out."""
         if area_cm2 > 0.01:
-            self.add(link_id, kind, tail, head, el.orifice(area_cm2 * CM2, self.density), area_cm2 * CM2, **more)
+            self.add(link_id, kind, tail, head, (Element(el.ORIFICE, area_cm2 * CM2),), area_cm2 * CM2, **more)
 
 
-def build_links(machine: Machine, speeds: Speeds, density: float, spaces: Spaces) -> list[Link]:
-    """All links of a machine, in a stable order. ``density`` in kg/m3."""
-    b = Builder(machine, speeds, density, spaces)
+def build_links(machine: Machine, spaces: Spaces) -> list[Link]:
+    """All links of a machine, in a stable order."""
+    b = Builder(machine, spaces)
     _inside(b)
     if machine.shroud:
         _shroud(b)
     _panels(b)
-    for mount in machine.mounts.values():
-        _mount(b, mount)
+    for index, mount in enumerate(machine.mounts.values()):
+        _mount(b, mount, index)
     _leaks(b)
     if machine.card:
         _card(b, machine.card)
@@ -85,21 +76,55 @@ def build_links(machine: Machine, speeds: Speeds, density: float, spaces: Spaces
     return b.links
 
 
+def fan_slots(machine: Machine) -> list[int]:
+    """Slot of each placed fan: two per mount, outer and inner, in the order of the mounts. Raises where a third would go."""
+    order = {mount: i for i, mount in enumerate(machine.mounts)}
+    taken: set[int] = set()
+    slots = []
+    for fan in machine.fans:
+        first = 2 * order[fan.mount]
+        wanted = first + LAYERS.index(fan.layer)
+        slot = wanted if wanted not in taken else 2 * first + 1 - wanted
+        if slot in taken:
+            raise ImpossibleInputError(f"three fans stand at {fan.mount}", f"fans.{fan.mount}", "A mount carries one fan per layer.")
+        taken.add(slot)
+        slots.append(slot)
+    return slots
+
+
+def cooler_slot(machine: Machine) -> int:
+    """Slot of the cooler's own fans; the card's follows it."""
+    return 2 * len(machine.mounts)
+
+
 def _inside(b: Builder) -> None:
     """Openings between neighbouring spaces."""
     m, s = b.machine, b.spaces
     for row in s.z_mm:
+        height = s.height_mm(row)
+        lane = s.lane_mm if row != "basement" else 0.0
         for first, second, x_mm in zip(COLUMNS[:2], COLUMNS[1:], s.x_mm[1:3], strict=True):
-            free = k.INTERIOR_FREE_SHARE * (1 - _blocked_share(m, f"{row}_{first}")) * _free_of_blocks(m, s, row, x_mm)
-            area = max(s.width_mm * s.height_mm(row) * 1e-6 * free, 1e-4)
-            resistance = el.orifice(area, b.density)
-            b.add(f"inside:{row}_{first}|{row}_{second}", "inside", f"{row}_{first}", f"{row}_{second}", resistance, area, exchange_m2=area)
+            free = (1 - _blocked_share(m, f"{row}_{first}")) * _free_of_blocks(m, s, row, x_mm)
+            parts = [(first, second, s.width_mm - lane)]
+            if lane:
+                parts.append((first, SIDE, lane) if first == "front" else (SIDE, second, lane))
+            for one, other, width in parts:
+                _between(b, f"{row}_{one}", f"{row}_{other}", width * height, free)
+        if lane:
+            _between(b, f"{row}_mid", f"{row}_{SIDE}", s.length_mm("mid") * height, 1.0)
     if m.separate_card_chamber:
         return
     for column in COLUMNS:
-        area = s.width_mm * s.length_mm(column) * 1e-6 * (1 - _card_cover(m, s, column))
-        ids = (f"low_{column}", f"up_{column}")
-        b.add(f"inside:{ids[0]}|{ids[1]}", "inside", *ids, el.orifice(area, b.density), area, exchange_m2=area)
+        for where, open_mm2 in _past_card_mm2(m, s, column).items():
+            area = max(open_mm2 * 1e-6, 1e-5)
+            low, up = f"low_{where}", f"up_{where}"
+            b.add(f"inside:{low}|{up}", "inside", low, up, (Element(el.ORIFICE, area),), area, exchange_m2=area)
+
+
+def _between(b: Builder, tail: str, head: str, section_mm2: float, free: float) -> None:
+    area = section_mm2 * 1e-6
+    elements = (Element(el.INSIDE, area, free),)
+    b.add(f"inside:{tail}|{head}", "inside", tail, head, elements, area * 0.6 * free, exchange_m2=area * 0.6 * free)
 
 
 def _blocked_share(machine: Machine, space: str) -> float:
@@ -127,12 +152,20 @@ def card_columns(machine: Machine, spaces: Spaces) -> dict[str, float]:
     return {column: share / total for column, share in shares.items()}
 
 
-def _card_cover(machine: Machine, spaces: Spaces, column: str) -> float:
-    """Share of the opening between low and up that the card closes in a column."""
-    if not machine.card:
-        return 0.0
-    covered_mm = card_columns(machine, spaces).get(column, 0.0) * min(machine.card.length_mm, machine.depth_mm)
-    return k.CARD_BLOCK_SHARE[machine.card.orientation] * min(covered_mm / spaces.length_mm(column), 1.0)
+def _past_card_mm2(machine: Machine, spaces: Spaces, column: str) -> dict[str, float]:
+    """Opening between low and up in a column that the card leaves, by the space it joins."""
+    length, width = spaces.length_mm(column), spaces.width_mm
+    lane = spaces.lane_mm if column == "mid" else 0.0
+    covered = 0.0
+    if machine.card:
+        covered_mm = card_columns(machine, spaces).get(column, 0.0) * min(machine.card.length_mm, machine.depth_mm)
+        covered = min(covered_mm / length, 1.0)
+    share = k.CARD_BLOCK_SHARE[machine.card.orientation] if machine.card else 0.0
+    if not lane:
+        return {column: width * length * (1 - share * covered)}
+    if machine.card and machine.card.orientation == "upright":
+        return {column: (width - lane) * length, SIDE: length * max(lane - share * width * covered, 0.1 * lane)}
+    return {column: (width - lane) * length * (1 - covered), SIDE: lane * length}
 
 
 def _shroud(b: Builder) -> None:
@@ -145,8 +178,8 @@ def _shroud(b: Builder) -> None:
     b.opening("shroud:front_cut", "shroud", "basement_front", "low_front", shroud.front_cut_cm2)
 
 
-def _filter(panel: Panel, area_m2: float) -> el.Resistance:
-    return el.porous(area_m2, *k.FILTER_PA[panel.filter])
+def _filter(panel: Panel, area_m2: float, code: int = el.PLAIN_FILTER) -> tuple[Element, ...]:
+    return (Element(code, area_m2, FILTER_CODES[panel.filter]),) if panel.filter != "none" else ()
 
 
 def has_plenum(machine: Machine, face: Face) -> bool:
@@ -157,22 +190,26 @@ def has_plenum(machine: Machine, face: Face) -> bool:
 
 def _panels(b: Builder) -> None:
     m, s = b.machine, b.spaces
-    for face in m.open_faces:
-        for space, area in s.whole_face(face).items():
-            b.add(f"face:{face}:{space}", "face", ROOM, space, el.orifice(area, b.density), area, exchange_m2=area)
+    for face in FACES_IN_ORDER:
+        if face in m.open_faces:
+            for space, area in s.whole_face(face).items():
+                b.add(f"face:{face}:{space}", "face", ROOM, space, (Element(el.ORIFICE, area),), area, exchange_m2=area)
     for face, panel in m.panels.items():
         if panel.removed or face in m.open_faces:
             continue
         if has_plenum(m, face):
             gap = panel.gap_area_cm2 * CM2
-            resistance = el.orifice(gap, b.density, panel.turns_90 * k.TURN_LOSS_K)
-            b.add(f"panel:{face}", "panel", ROOM, f"plenum_{face}", resistance, gap, filtered=panel.filter != "none")
+            elements = (Element(el.ORIFICE, gap), Element(el.TURNS, gap, panel.turns_90))
+            b.add(f"panel:{face}", "panel", ROOM, f"plenum_{face}", elements, gap, filtered=panel.filter != "none")
             for space in s.whole_face(face):
-                b.opening(f"frame:{face}:{space}", "leak", f"plenum_{face}", space, k.PANEL_FRAME_LEAK_CM2)
+                b.add(f"frame:{face}:{space}", "leak", f"plenum_{face}", space, (Element(el.FRAME_LEAK),), 8e-4)
         elif panel.kind == "mesh":
             _open_mesh(b, panel)
         else:
-            b.opening(f"panel:{face}", "leak", ROOM, "up_mid", panel.gap_area_cm2)
+            b.opening(f"panel:{face}", "leak", ROOM, "up_side" if s.lane_mm else "up_mid", panel.gap_area_cm2)
+
+
+FACES_IN_ORDER: tuple[Face, ...] = ("front", "top", "bottom", "window", "rear")
 
 
 def _open_mesh(b: Builder, panel: Panel) -> None:
@@ -183,27 +220,25 @@ def _open_mesh(b: Builder, panel: Panel) -> None:
         return
     area = panel.width_mm * panel.height_mm * 1e-6
     free = panel.open_area_pct / 100
-    area_left = max(area - sum(k.MESH_SPREAD * _face_m2(mount.size_mm) for mount in mounts), 0.05 * area)
+    area_left = max(area - sum(1.5 * _face_m2(mount.size_mm) for mount in mounts), 0.05 * area)
+    filtered = panel.filter != "none"
+
+    def mesh(part: float) -> tuple[Element, ...]:
+        return (Element(el.PLATE, part, free), *_filter(panel, part))
+
     if panel.face == "window" and isinstance(m.cooler, AirCooler) and m.cooler.kind == "downdraft":
-        to_gap = min(0.6 * area_left, k.MESH_SPREAD * _face_m2(m.cooler.fan.size_mm))
+        to_gap = min(0.6 * area_left, 1.5 * _face_m2(m.cooler.fan.size_mm))
         area_left -= to_gap
-        resistance = el.plate(to_gap, free, b.density) + _filter(panel, to_gap)
-        b.add("mesh:window:gap", "panel", ROOM, GAP, resistance, to_gap, filtered=panel.filter != "none")
+        b.add("mesh:window:gap", "panel", ROOM, GAP, mesh(to_gap), to_gap, filtered=filtered)
     whole = b.spaces.whole_face(panel.face)
     total = sum(whole.values())
     for space, face_area in whole.items():
         part = area_left * face_area / total
-        resistance = el.plate(part, free, b.density) + _filter(panel, part)
-        filtered = panel.filter != "none"
-        b.add(f"mesh:{panel.face}:{space}", "panel", ROOM, space, resistance, part, filtered=filtered, exchange_m2=part * free)
+        b.add(f"mesh:{panel.face}:{space}", "panel", ROOM, space, mesh(part), part, filtered=filtered, exchange_m2=part * free)
 
 
 def _face_m2(size_mm: float) -> float:
     return pi / 4 * size_mm**2 * 1e-6
-
-
-def _layers(machine: Machine, mount: Mount) -> list[tuple[int, PlacedFan]]:
-    return [(i, fan) for i, fan in enumerate(machine.fans) if fan.mount == mount.id]
 
 
 def radiator_on(machine: Machine, mount_id: str) -> PlacedRadiator | None:
@@ -213,58 +248,90 @@ def radiator_on(machine: Machine, mount_id: str) -> PlacedRadiator | None:
     return next((r for r in machine.cooler.radiators if mount_id in r.mounts), None)
 
 
-def _mount(b: Builder, mount: Mount) -> None:
-    """A mount with all that stands on it in series: panel share, grille, outer fan, radiator, inner fan."""
+def _mount(b: Builder, mount: Mount, index: int) -> None:
+    """A mount with all that may stand on it in series: panel share, grille, outer fan, radiator, inner fan."""
     m = b.machine
-    fans, radiator = _layers(m, mount), radiator_on(m, mount.id)
-    if mount.face in m.open_faces or (not fans and not radiator and mount.cover):
+    if mount.face in m.open_faces:
         return
-    size_mm = max([mount.size_mm, *(fan.fan.size_mm for _, fan in fans)])
+    radiator = radiator_on(m, mount.id)
     hole = _face_m2(mount.opening_mm)
-    resistance = _outside_of_mount(b, mount, size_mm) + el.velocity_head_loss(mount.obstruction_k, hole, b.density)
+    outside = _outside_of_mount(b, mount, mount.size_mm)
+    if mount.obstruction_k > 0:
+        outside += (Element(el.LOSS, hole, mount.obstruction_k),)
     if mount.grille_open_pct < 100:
-        resistance += el.plate(hole, mount.grille_open_pct / 100, b.density)
+        outside += (Element(el.PLATE, hole, mount.grille_open_pct / 100),)
     if mount.blocked_pct > 0:
-        resistance += el.plate(hole, 1 - mount.blocked_pct / 100, b.density)
-    source, directions, free_flow = 0.0, set(), 0.0
-    for index, placed in fans:
-        share = effective_speed_share(b.speeds.fans[index], placed.running)
-        pressure, own = fan_element(share, placed.fan.flow_max_m3h, placed.fan.pressure_max_pa, placed.fan.linear_share)
-        source += pressure if placed.direction == "intake" else -pressure
-        resistance += own
-        if share > 0:
-            directions.add(placed.direction)
-            free_flow = max(free_flow, share * placed.fan.flow_max_m3h / M3H_PER_M3S)
-    if fans:
-        resistance += el.velocity_head_loss(k.FAN_GUARD_LOSS_K, hole, b.density)
-    elif not radiator:
-        resistance += el.orifice(k.EMPTY_MOUNT_OPEN_SHARE * _face_m2(mount.size_mm), b.density)
+        outside += (Element(el.PLATE, hole, 1 - mount.blocked_pct / 100),)
+    guard = (Element(el.GUARD, hole, _nearness(m, mount)),)
+    fins: tuple[Element, ...] = ()
     if radiator:
         face = radiator.face_cm2 * CM2 / len(radiator.mounts)
-        resistance += el.porous(face, *k.RADIATOR_PA, scale=radiator.thickness_mm / k.RADIATOR_REFERENCE_MM)
-    opposed = len(directions) == 2
+        fins = (Element(el.FINS, face, radiator.thickness_mm / k.RADIATOR_REFERENCE_MM),)
+    else:
+        outside += (Element(el.EMPTY, _face_m2(mount.size_mm)),)
     panel = m.panels.get(mount.face)
     filtered = panel is not None and not panel.removed and panel.filter != "none"
-    tail, kind = _outer_node(m, mount), "fan" if fans else "empty"
-    for space, weight in _inner_nodes(b, mount, size_mm).items():
-        outer = tail if not mount.on_shroud else space.replace("low_", "basement_")
-        b.links.append(
-            Link(
-                f"{mount.id}:{space}",
-                kind,
-                outer,
-                space,
-                source,
-                el.regularised(resistance).shared(weight),
-                hole * weight,
-                mount.id,
-                weight,
-                radiator,
-                opposed,
-                k.BREATHING_SHARE * free_flow * weight if opposed else 0.0,
-                filtered,
-            )
+    spaces = _inner_nodes(b, mount, mount.size_mm)
+    outer_fan, inner_fan = 2 * index, 2 * index + 1
+    placed = {layer for fan, layer in ((f, f.layer) for f in m.fans) if fan.mount == mount.id}
+    outer_space = _outer_node(m, mount)
+    if radiator and radiator.gap_mm >= 1:
+        _mount_with_gap(b, mount, (outside + guard, fins), radiator, (outer_fan, inner_fan), "outer" in placed, filtered)
+        return
+    for space, weight in spaces.items():
+        tail = outer_space if not mount.on_shroud else _below(space)
+        b.add(
+            f"{mount.id}:{space}",
+            "mount",
+            tail,
+            space,
+            outside + guard + fins,
+            hole * weight,
+            rotors=(outer_fan, inner_fan),
+            mount=mount.id,
+            share=weight,
+            radiator=radiator,
+            filtered=filtered,
+            covered=mount.cover and not radiator,
         )
+
+
+def _nearness(machine: Machine, mount: Mount) -> float:
+    """How much of the inlet beside a fan a panel takes away: a closed one all that a near wall can, mesh some of it."""
+    panel = machine.panels.get(mount.face)
+    if panel is None or panel.removed or mount.on_shroud:
+        return 0.0
+    return 1.0 if has_plenum(machine, mount.face) else NEAR_MESH
+
+
+def _below(space: str) -> str:
+    """The space under the shroud below a space of the low row."""
+    return f"basement_{space.split('_')[1].replace(SIDE, 'mid')}"
+
+
+def _mount_with_gap(
+    b: Builder,
+    mount: Mount,
+    parts: tuple[tuple[Element, ...], tuple[Element, ...]],
+    radiator: PlacedRadiator,
+    slots: tuple[int, int],
+    outer_fan: bool,
+    filtered: bool,
+) -> None:
+    """Fan and radiator a gap apart: what the fan moves may pass the radiator by through the gap."""
+    node, hole = f"gap_{mount.id}", _face_m2(mount.opening_mm)
+    first, second = (parts[0], parts[1]) if outer_fan else (parts[0] + parts[1], ())
+    rotors = ((slots[0],), (slots[1],))
+    spaces = _inner_nodes(b, mount, mount.size_mm)
+    tail = _below(next(iter(spaces))) if mount.on_shroud else _outer_node(b.machine, mount)
+    near = None if outer_fan else radiator
+    b.add(f"{mount.id}:gap", "mount", tail, node, first, hole, rotors=rotors[0], mount=mount.id, radiator=near, filtered=filtered)
+    far = radiator if outer_fan else None
+    gap_m2 = pi * mount.size_mm * radiator.gap_mm * 1e-6
+    for space, weight in spaces.items():
+        open_end = second or (Element(el.LOSS, hole, 0.1),)
+        b.add(f"{mount.id}:{space}", "gap", node, space, open_end, hole * weight, rotors=rotors[1], share=weight, radiator=far)
+        b.add(f"{mount.id}:past:{space}", "gap", node, space, (Element(el.ORIFICE, gap_m2 * weight),), gap_m2 * weight)
 
 
 def _outer_node(machine: Machine, mount: Mount) -> str:
@@ -279,14 +346,14 @@ def _inner_nodes(b: Builder, mount: Mount, size_mm: float) -> dict[str, float]:
     return b.spaces.behind_mount(mount, size_mm)
 
 
-def _outside_of_mount(b: Builder, mount: Mount, size_mm: float) -> el.Resistance:
+def _outside_of_mount(b: Builder, mount: Mount, size_mm: float) -> tuple[Element, ...]:
     """What the face's panel adds to this mount: mesh and filter act mount by mount."""
     panel = b.machine.panels.get(mount.face)
     if panel is None or panel.removed or mount.on_shroud:
-        return el.Resistance()
-    area = k.MESH_SPREAD * _face_m2(size_mm)
-    mesh = el.plate(area, panel.open_area_pct / 100, b.density) if panel.kind == "mesh" else el.Resistance()
-    return mesh + _filter(panel, area)
+        return ()
+    face = _face_m2(size_mm)
+    mesh = (Element(el.SPREAD_PLATE, face, panel.open_area_pct / 100),) if panel.kind == "mesh" else ()
+    return mesh + _filter(panel, face, el.FILTER)
 
 
 def _leaks(b: Builder) -> None:
@@ -296,28 +363,45 @@ def _leaks(b: Builder) -> None:
             b.opening(f"vent:{vent.id}:{space}", "vent", ROOM, space, vent.area_cm2 * share)
     b.opening("leak:slot_covers", "leak", ROOM, "low_rear", m.slot_cover_open_cm2)
     for space in ("low_front", "low_rear", "up_front", "up_rear", "up_mid"):
-        b.opening(f"leak:seam_{space}", "leak", ROOM, space, k.SEAM_LEAK_CM2)
+        b.add(f"leak:seam_{space}", "leak", ROOM, space, (Element(el.SEAM),), 12e-4)
 
 
 def _card(b: Builder, card: Card) -> None:
-    """The card draws from below along its length and blows up, down and out of its bracket."""
-    m = b.machine
-    share = effective_speed_share(b.speeds.card, True) / k.INSTALLED_FAN_FACTOR
-    source, fan = fan_element(share, card.fan_flow_max_m3h, card.fan_pressure_max_pa, k.FAN_CURVE_LINEAR_SHARE)
-    resistance = fan + el.fin_stack(card.fan_flow_max_m3h / 2 / M3H_PER_M3S, card.fin_drop_pa)
-    if card.orientation == "upright":
-        factor = k.UPRIGHT_CARD_RESISTANCE
-        resistance = el.Resistance(resistance.a * factor, resistance.b * factor)
-    up_cm2, low_cm2, bracket_cm2 = k.CARD_OUTLET_CM2[card.shroud]
+    """The card draws along its length and blows up, down and out of its bracket; upright it draws from the window's side."""
+    m, s = b.machine, b.spaces
+    stack = Element(el.STACK, card.fan_flow_max_m3h / 2 / M3H_PER_M3S, card.fin_drop_pa)
+    upright = card.orientation == "upright"
+    outlet = el.CARD_OUTLET if card.shroud == "open" else el.BLOWER_OUTLET
     length = card.length_mm / k.CARD_REFERENCE_LENGTH_MM
     upper = "low" if m.separate_card_chamber else "up"
     inlet_m2 = card.fan_flow_max_m3h / M3H_PER_M3S / 5.0
-    for column, weight in card_columns(m, b.spaces).items():
-        part = el.regularised(resistance).shared(weight)
-        b.links.append(Link(f"card:in_{column}", "card_in", f"low_{column}", CARD, source, part, inlet_m2 * weight, share=weight))
-        b.opening(f"card:up_{column}", "card_out", CARD, f"{upper}_{column}", up_cm2 * length * weight)
-        b.opening(f"card:low_{column}", "card_out", CARD, f"low_{column}", low_cm2 * length * weight)
-    b.opening("card:bracket", "card_out", CARD, ROOM, bracket_cm2)
+    slot = (cooler_slot(m) + 1,)
+    for column, weight in card_columns(m, s).items():
+        for space, part in _card_inlets(s, column, upright).items():
+            share = weight * part
+            name = "card:in_" + space.removeprefix("low_")
+            b.add(name, "card_in", space, CARD, (stack,), inlet_m2 * share, rotors=slot, share=share, scale_upright=upright)
+        lane = bool(s.lane_mm) and column == "mid"
+        to_side = 0.0 if not lane or upright else k.CARD_UP_SIDE_SHARE
+        for where, part in ((column, 1 - to_side), (SIDE, to_side)):
+            if part > 0:
+                for index, (way, row) in enumerate((("up", upper), ("low", "low"))):
+                    head = ROOM if where == SIDE and "window" in m.open_faces else f"{row}_{where}"
+                    _card_out(b, f"card:{way}_{where}", head, Element(outlet, length * weight * part, index))
+    _card_out(b, "card:bracket", ROOM, Element(outlet, 1.0, 2))
+
+
+def _card_inlets(spaces: Spaces, column: str, upright: bool) -> dict[str, float]:
+    if column != "mid" or not spaces.lane_mm:
+        return {f"low_{column}": 1.0}
+    if upright:
+        return {f"low_{SIDE}": 0.6, f"up_{SIDE}": 0.4}
+    return {"low_mid": UNDER_CARD_MID_SHARE, f"low_{SIDE}": 1 - UNDER_CARD_MID_SHARE}
+
+
+def _card_out(b: Builder, name: str, head: str, element: Element) -> None:
+    cm2 = k.BLOWER_OUTLET_CM2[int(element.y)] if element.code == el.BLOWER_OUTLET else (69.0, 17.0, 12.0)[int(element.y)]
+    b.add(name, "card_out", CARD, head, (element,), cm2 * element.x * CM2)
 
 
 def cooler_nodes(machine: Machine, spaces: Spaces) -> tuple[str, str]:
@@ -329,21 +413,16 @@ def cooler_nodes(machine: Machine, spaces: Spaces) -> tuple[str, str]:
         return (here, GAP) if cooler.direction == "away" else (GAP, here)
     if cooler.direction == "up":
         return here, here
-    ahead, behind = spaces.column_at(x_mm - TOWER_HALF_DEPTH_MM), spaces.column_at(x_mm + TOWER_HALF_DEPTH_MM)
+    ahead, behind = spaces.column_at(x_mm - k.TOWER_HALF_DEPTH_MM), spaces.column_at(x_mm + k.TOWER_HALF_DEPTH_MM)
     if ahead == behind:
         ahead = COLUMNS[max(COLUMNS.index(behind) - 1, 0)]
     return (f"up_{behind}", f"up_{ahead}") if cooler.direction == "front" else (f"up_{ahead}", f"up_{behind}")
 
 
 def _cooler(b: Builder, cooler: AirCooler) -> None:
-    share = effective_speed_share(b.speeds.cooler, True)
-    fan = cooler.fan
-    source, rotor = fan_element(share, fan.flow_max_m3h, fan.pressure_max_pa, fan.linear_share)
-    fins = el.fin_stack(cooler.flow_ref_m3h / M3H_PER_M3S, cooler.fin_drop_pa)
-    resistance = el.Resistance(rotor.a * cooler.fans, rotor.b * cooler.fans) + fins
+    stack = Element(el.STACK, cooler.flow_ref_m3h / M3H_PER_M3S, cooler.fin_drop_pa)
     tail, head = cooler_nodes(b.machine, b.spaces)
-    area = _face_m2(fan.size_mm)
-    b.add("cooler", "cooler", tail, head, resistance, area, source_pa=source * cooler.fans)
+    b.add("cooler", "cooler", tail, head, (stack,), _face_m2(cooler.fan.size_mm), rotors=(cooler_slot(b.machine),))
     if cooler.kind == "downdraft":
         main = head if tail == GAP else tail
         b.opening("window_gap", "inside", GAP, main, b.machine.window_gap_open_cm2, exchange_m2=b.machine.window_gap_open_cm2 * CM2)
@@ -356,3 +435,8 @@ def node_names(links: list[Link]) -> Iterator[str]:
         seen.setdefault(link.tail)
         seen.setdefault(link.head)
     return (name for name in seen if name != ROOM)
+
+
+def fans_at(machine: Machine, mount_id: str) -> list[PlacedFan]:
+    """Fans placed at a mount."""
+    return [fan for fan in machine.fans if fan.mount == mount_id]

@@ -1,18 +1,27 @@
 """The spaces of a case: three columns by two or three rows, and which of them a mount or vent opens on.
 
-Columns front, mid, rear; rows basement (under a shroud), low (below the card), up (above it).
+Columns front, mid, rear; rows basement (under a shroud), low (below the card), up (above it). Where the card or the
+cooler leaves a lane free along the window, the mid column is split in two: mid on the board's side, side on the window's.
 """
 
 from dataclasses import dataclass
 from functools import cached_property
 
 from engine import constants as k
-from engine.machine import FACES, Face, Machine, Mount, Point
+from engine.machine import FACES, AirCooler, Face, Machine, Mount, Point
 
 COLUMNS = ("front", "mid", "rear")
+SIDE = "side"
 REAR_COLUMN_MM = 95.0
 LEAST_COLUMN_SHARE = 0.12
 LEAST_ROW_SHARE = 0.12
+
+
+def _lane_mm(machine: Machine) -> float:
+    """Width of the lane between card or cooler and window; none in flat cases and before a downdraft cooler's own gap."""
+    downdraft = isinstance(machine.cooler, AirCooler) and machine.cooler.kind == "downdraft"
+    lane = (1 - k.CARD_BLOCK_SHARE["flat"]) * machine.width_mm
+    return 0.0 if machine.separate_card_chamber or downdraft or lane < k.LANE_LEAST_MM else lane
 
 
 def _share(low: float, high: float, start: float, end: float) -> float:
@@ -27,6 +36,7 @@ class Spaces:
     x_mm: tuple[float, float, float, float]
     z_mm: dict[str, tuple[float, float]]
     width_mm: float
+    lane_mm: float = 0.0  # width of the lane along the window in the mid column; 0 where there is none
 
     @classmethod
     def of(cls, machine: Machine) -> "Spaces":
@@ -38,21 +48,42 @@ class Spaces:
         card = min(max(machine.card_height_mm, floor + LEAST_ROW_SHARE * height), height * (1 - LEAST_ROW_SHARE))
         rows = {"basement": (0.0, floor)} if machine.shroud else {}
         rows |= {"low": (floor, card), "up": (card, height)}
-        return cls((0.0, first, depth - rear_mm, depth), rows, machine.width_mm)
+        return cls((0.0, first, depth - rear_mm, depth), rows, machine.width_mm, _lane_mm(machine))
 
     @cached_property
     def ids(self) -> tuple[str, ...]:
-        return tuple(f"{row}_{column}" for row in self.z_mm for column in COLUMNS)
+        lanes = ("low_side", "up_side") if self.lane_mm else ()
+        return (*(f"{row}_{column}" for row in self.z_mm for column in COLUMNS), *lanes)
+
+    def lane_share(self, row: str, column: str) -> float:
+        """Share of a column's width that is the lane's."""
+        return self.lane_mm / self.width_mm if column == "mid" and row != "basement" else 0.0
+
+    def _split(self, parts: dict[str, float], y_from_mm: float, y_to_mm: float) -> dict[str, float]:
+        """Parts that look into the mid column, shared between the board's side and the lane by their y."""
+        if not self.lane_mm:
+            return parts
+        lane = _share(self.width_mm - self.lane_mm, self.width_mm, max(y_from_mm, 0.0), min(y_to_mm, self.width_mm))
+        found: dict[str, float] = {}
+        for space, share in parts.items():
+            row, column = space.split("_")
+            if column != "mid" or row == "basement":
+                found[space] = share
+                continue
+            for name, part in ((space, 1 - lane), (f"{row}_{SIDE}", lane)):
+                if part > 0.02:
+                    found[name] = share * part
+        return found
 
     def centre_mm(self, space: str) -> Point:
-        row, column = space.split("_")
-        index, (low, high) = COLUMNS.index(column), self.z_mm[row]
-        return Point((self.x_mm[index] + self.x_mm[index + 1]) / 2, self.width_mm / 2, (low + high) / 2)
+        x_from, x_to, low, high = self.limits_mm(space)
+        y = self.width_mm - self.lane_mm / 2 if space.endswith(SIDE) else (self.width_mm - self.lane_mm) / 2
+        return Point((x_from + x_to) / 2, y, (low + high) / 2)
 
     def limits_mm(self, space: str) -> tuple[float, float, float, float]:
         """x from, x to, z from, z to."""
         row, column = space.split("_")
-        index = COLUMNS.index(column)
+        index = COLUMNS.index("mid" if column == SIDE else column)
         return (self.x_mm[index], self.x_mm[index + 1], *self.z_mm[row])
 
     def length_mm(self, column: str) -> float:
@@ -62,6 +93,14 @@ class Spaces:
     def height_mm(self, row: str) -> float:
         low, high = self.z_mm[row]
         return high - low
+
+    def volume_m3(self, space: str) -> float:
+        """Volume of a space, parts in it not taken off."""
+        x_from, x_to, low, high = self.limits_mm(space)
+        row, column = space.split("_")
+        lane = self.lane_mm if row != "basement" else 0.0
+        width = lane if column == SIDE else self.width_mm - lane if column == "mid" else self.width_mm
+        return (x_to - x_from) * (high - low) * width * 1e-9
 
     def columns_over(self, start_mm: float, end_mm: float) -> dict[str, float]:
         """Share of an x stretch in each column; a stretch outside the case counts to the nearest column."""
@@ -87,6 +126,10 @@ class Spaces:
     def behind(self, face: Face, centre: Point, size_mm: float) -> dict[str, float]:
         """Spaces that an opening of ``size_mm`` in a face looks into, with shares that add up to 1."""
         half = size_mm / 2
+        if face == "window":
+            across = (self.width_mm - self.lane_mm, self.width_mm) if self.lane_mm else (0.0, self.width_mm)
+        else:
+            across = (centre.y - half, centre.y + half)
         along_x = self.columns_over(centre.x - half, centre.x + half)
         along_z = self.rows_over(centre.z - half, centre.z + half)
         if face == "front":
@@ -100,6 +143,7 @@ class Spaces:
             parts = {f"{lowest}_{column}": share for column, share in along_x.items()}
         else:
             parts = {f"{r}_{c}": rs * cs for r, rs in along_z.items() for c, cs in along_x.items()}
+        parts = self._split(parts, *across)
         total = sum(parts.values())
         return {space: share / total for space, share in parts.items()}
 
@@ -107,7 +151,9 @@ class Spaces:
         if mount.on_shroud:
             columns = self.columns_over(mount.centre_mm.x - size_mm / 2, mount.centre_mm.x + size_mm / 2)
             total = sum(columns.values())
-            return {f"low_{column}": share / total for column, share in columns.items()}
+            half = size_mm / 2
+            parts = {f"low_{column}": share / total for column, share in columns.items()}
+            return self._split(parts, mount.centre_mm.y - half, mount.centre_mm.y + half)
         spread = k.FAN_STRADDLE if mount.face == "front" else 1.0
         return self.behind(mount.face, mount.centre_mm, size_mm * spread)
 
@@ -115,23 +161,27 @@ class Spaces:
         """Area in m2 of a face by the space behind it."""
         column = {"front": "front", "rear": "rear"}.get(face)
         width, areas = self.width_mm, {}
-        for space in self.ids:
-            row, own = space.split("_")
-            if face in ("front", "rear") and own == column:
-                areas[space] = width * self.height_mm(row)
-            elif face == "window":
-                areas[space] = self.length_mm(own) * self.height_mm(row)
-            elif (face == "top" and row == "up") or (face == "bottom" and row == next(iter(self.z_mm))):
-                areas[space] = width * self.length_mm(own)
+        for row in self.z_mm:
+            for own in COLUMNS:
+                lane = self.lane_share(row, own)
+                if face in ("front", "rear") and own == column:
+                    areas[f"{row}_{own}"] = width * self.height_mm(row)
+                elif face == "window":
+                    areas[f"{row}_{SIDE if lane else own}"] = self.length_mm(own) * self.height_mm(row)
+                elif (face == "top" and row == "up") or (face == "bottom" and row == next(iter(self.z_mm))):
+                    areas[f"{row}_{own}"] = width * self.length_mm(own) * (1 - lane)
+                    if lane:
+                        areas[f"{row}_{SIDE}"] = width * self.length_mm(own) * lane
         return {space: area * 1e-6 for space, area in areas.items()}
 
     @cached_property
     def _walls_m2(self) -> dict[str, float]:
         areas = dict.fromkeys(self.ids, 0.0)
         for face in FACES:
-            sides = 2 if face == "window" else 1  # the board tray opposite the window loses heat alike
             for space, area in self.whole_face(face).items():
-                areas[space] += sides * area
+                areas[space] += area
+                if face == "window":  # the board tray opposite the window loses heat alike
+                    areas[space.replace(SIDE, "mid")] += area
         return areas
 
     def wall_m2(self, space: str) -> float:

@@ -1,11 +1,22 @@
-"""Where the air of one mount goes: a passive tracer carried by the same streams as the heat."""
+"""Where air goes: a passive tracer carried by the same streams as the heat, and what follows from it.
+
+The balance of ``kernel.assemble`` with heat 1 and no walls is the transport of any passive quantity, directed air included.
+"""
 
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
+from numpy.typing import NDArray
 
-from engine.coupled.links import ROOM
+from engine.coupled import kernel
+from engine.coupled.links import CARD
 from engine.coupled.operating_point import OperatingPoint
+from engine.coupled.program import CARD_IN, COOLER, RADIATOR
+from engine.errors import ImpossibleInputError
+
+Floats = NDArray[np.float64]
+DEAD_AGE_RATIO = 3.0  # common practice, no source: air this many times older than the case's mean stands still
 
 
 @dataclass(frozen=True)
@@ -17,43 +28,181 @@ class UnusedShare:
     share: float
 
 
+@dataclass(frozen=True)
+class Tracer:
+    """A point of the flow network released from: concentration per space (1 at the source), and where it leaves, in shares."""
+
+    concentration: dict[str, float]
+    exits: tuple[tuple[str, float], ...]
+
+
+@dataclass(frozen=True)
+class FlowPicture:
+    """What the air does: age in s per space and speed in m/s, and how much each heat source breathes of its own air."""
+
+    age_s: dict[str, float]
+    mean_age_s: float
+    speed_m_s: dict[str, float]
+    cooler_own_share: float
+    card_own_share: float | None
+    dead: tuple[str, ...]
+
+
+class Transport:
+    """The passive transport of one operating point."""
+
+    def __init__(self, point: OperatingPoint) -> None:
+        self.point = point
+        self.pg = point.plan.program
+        self.q = point.flow_m3s
+        self.working = np.isin(self.pg.role, (CARD_IN, COOLER, RADIATOR))
+
+    @cached_property
+    def exchange_m3s(self) -> Floats:
+        x = np.zeros(len(self.pg.exchange_a))
+        kernel.exchange_flows(self.pg, self.point.parameters, self.q, x)
+        return x
+
+    def matrix(self, absorbed: NDArray[np.bool_]) -> Floats:
+        """Balance in m3/s over all nodes; links in ``absorbed`` swallow what they carry."""
+        pg, links = self.pg, len(self.q)
+        g = np.zeros((pg.n + 4, pg.n + 4))
+        none = np.zeros(links)
+        kernel.assemble(pg, self.q, 1.0, absorbed.astype(float), self.point.moved_m3s, self.exchange_m3s, none, 0.0, none, 0.0, g)
+        if absorbed.any():
+            sink = pg.n + 1
+            g[sink, :] = 0.0
+            g[sink, sink] = 1.0
+        return g
+
+    def solve(self, absorbed: NDArray[np.bool_], source: Floats) -> Floats:
+        """Concentration per node for sources in m3/s."""
+        return np.asarray(np.linalg.solve(self.matrix(absorbed) + 1e-12 * np.eye(self.pg.n + 4), source), float)
+
+    def inlet(self, links: NDArray[np.bool_]) -> Floats:
+        """Unit concentration brought in from the room by some links, as sources per node, directed air included.
+
+        The whole inflow is a source where the link ends; what a move hands on is taken from there and given to its consumer.
+        """
+        pg, source = self.pg, np.zeros(self.pg.n + 4)
+        for i in np.flatnonzero(links):
+            source[pg.head[i] if self.q[i] >= 0 else pg.tail[i]] += abs(self.q[i])
+        for m, t in enumerate(self.point.moved_m3s):
+            s, c = pg.move_source[m], pg.move_to[m]
+            if t > 0 and links[s]:
+                source[pg.head[s] if self.q[s] >= 0 else pg.tail[s]] -= t
+                if not self.working[c]:
+                    source[pg.head[c] if self.q[c] >= 0 else pg.tail[c]] += t
+        source[pg.n] = 0.0
+        return source
+
+
 def unused_shares(point: OperatingPoint, mount_id: str) -> list[UnusedShare]:
     """How much of the air that enters at a mount leaves unused, by exit, largest first; empty for a mount that blows out.
 
     Air that enters the card, the cooler or a radiator counts as used and carries no more tracer.
     """
-    nodes = {n: i for i, n in enumerate(n for n in point.heat.names if not n.startswith("wall_"))}
-    matrix = np.eye(len(nodes)) * 1e-12
-    source = np.zeros(len(nodes))
-    entered = 0.0
-
-    def add(row: str, column: str, value: float) -> None:
-        if row != ROOM and column != ROOM:
-            matrix[nodes[row], nodes[column]] += value
-
-    for s in point.air.streams:
-        inlet = s.link.mount == mount_id and s.downwind == s.link.head
-        if inlet:
-            entered += s.flow_m3s
-            source[nodes[s.downwind]] += s.flow_m3s
-        working = s.link.kind in ("card_in", "cooler") or s.link.radiator is not None
-        for node, share in s.of.items():
-            add(s.upwind, node, s.flow_m3s * share)
-            if not working and not inlet:
-                add(s.downwind, node, -s.flow_m3s * share)
-    for e in point.air.exchanges:
-        for one, other in ((e.first, e.second), (e.second, e.first)):
-            add(one, one, e.flow_m3s)
-            add(one, other, -e.flow_m3s)
+    transport = Transport(point)
+    entering = np.array([link.mount == mount_id for link in point.links]) & (point.flow_m3s > 0)
+    entered = float(point.flow_m3s[entering].sum())
     if entered <= 1e-6:
         return []
-    held = np.linalg.solve(matrix, source)
+    source = transport.inlet(entering)
+    absorbed = transport.working & ~entering
+    held = transport.solve(absorbed, source)
+    exits = _leaving(transport, held, entering, absorbed)
     shares: dict[tuple[str, str | None], float] = {}
-    for s in point.air.streams:
-        if s.downwind != ROOM or s.link.radiator is not None:
-            continue
-        carried = sum(share * held[nodes[node]] for node, share in s.of.items() if node != ROOM)
-        key = (s.link.mount or s.link.id, s.link.mount)
-        shares[key] = shares.get(key, 0.0) + float(s.flow_m3s * carried / entered)
-    found = [UnusedShare(link, mount, share) for (link, mount), share in shares.items()]
-    return sorted(found, key=lambda u: -u.share)
+    for i, flow in exits.items():
+        link = point.links[i]
+        key = (link.mount or link.id, link.mount)
+        shares[key] = shares.get(key, 0.0) + float(flow / entered)
+    return sorted((UnusedShare(link, mount, share) for (link, mount), share in shares.items()), key=lambda u: -u.share)
+
+
+def _leaving(transport: Transport, held: Floats, entering: NDArray[np.bool_], absorbed: NDArray[np.bool_]) -> dict[int, float]:
+    """Tracer flow in m3/s by link out of the case; links that absorb let none through."""
+    pg, q = transport.pg, transport.q
+    found: dict[int, float] = {}
+    for i in range(len(q)):
+        u, d = (pg.tail[i], pg.head[i]) if q[i] >= 0 else (pg.head[i], pg.tail[i])
+        if d == pg.n and not absorbed[i]:
+            found[i] = abs(q[i]) * float(held[u])
+    for m, t in enumerate(transport.point.moved_m3s):
+        s, c = int(pg.move_source[m]), int(pg.move_to[m])
+        if t > 0 and c in found:
+            u = pg.tail[c] if q[c] >= 0 else pg.head[c]
+            comes = 1.0 if entering[s] else 0.0 if absorbed[s] else float(held[pg.tail[s] if q[s] >= 0 else pg.head[s]])
+            found[c] += t * (comes - float(held[u]))
+    return found
+
+
+def release(point: OperatingPoint, space: str) -> Tracer:
+    """Smoke let out steadily in one space: where it is, relative to there, and by which openings it leaves.
+
+    Raises ImpossibleInputError for a space the case does not have.
+    """
+    if space not in point.spaces.ids:
+        raise ImpossibleInputError(f"the case has no space {space!r}", "space", f"Use one of {', '.join(point.spaces.ids)}.")
+    transport, at = Transport(point), point.plan.at
+    none = np.zeros(len(point.links), dtype=bool)
+    source = np.zeros(transport.pg.n + 4)
+    source[at[space]] = 1.0
+    held = transport.solve(none, source)
+    scale = max(float(held[at[space]]), 1e-9)
+    leaving = _leaving(transport, held, none, none)
+    exits: dict[str, float] = {}
+    for i, flow in leaving.items():
+        link = point.links[i]
+        name = link.mount or link.id
+        exits[name] = exits.get(name, 0.0) + float(flow)
+    total = max(sum(exits.values()), 1e-9)
+    ordered = tuple(sorted(((n, f / total) for n, f in exits.items() if f / total > 0.005), key=lambda e: -e[1]))
+    return Tracer({s: float(held[at[s]]) / scale for s in point.spaces.ids}, ordered)
+
+
+def flow_picture(point: OperatingPoint) -> FlowPicture:
+    """Age, speed, and the shares of their own spent air that cooler and card draw in."""
+    transport, at, spaces = Transport(point), point.plan.at, point.spaces
+    pg, q = transport.pg, transport.q
+    none = np.zeros(len(q), dtype=bool)
+    litres = np.zeros(pg.n + 4)
+    for name in spaces.ids:
+        litres[at[name]] = spaces.volume_m3(name)
+    age = transport.solve(none, litres)
+    through, section = np.zeros(pg.n + 4), {}
+    for i in range(len(q)):
+        through[pg.tail[i]] += abs(q[i]) / 2
+        through[pg.head[i]] += abs(q[i]) / 2
+    for name in spaces.ids:
+        section[name] = spaces.volume_m3(name) ** (2 / 3)
+    ages = {s: float(age[at[s]]) for s in spaces.ids}
+    main = [s for s in spaces.ids if not s.startswith("basement")]
+    mean = sum(ages[s] * spaces.volume_m3(s) for s in main) / sum(spaces.volume_m3(s) for s in main)
+    dead = tuple(s for s in main if ages[s] > DEAD_AGE_RATIO * mean)
+    return FlowPicture(
+        ages,
+        mean,
+        {s: float(through[at[s]]) / section[s] for s in spaces.ids},
+        _own_share(transport, COOLER),
+        _own_share(transport, CARD_IN) if point.machine.card else None,
+        dead,
+    )
+
+
+def _own_share(transport: Transport, role: int) -> float:
+    """Share of what a heat source draws in that has already been through it: a tracer of 1 on all it blows out."""
+    pg, q = transport.pg, transport.q
+    own = pg.role == role
+    if not own.any() or np.abs(q[own]).sum() <= 1e-9:
+        return 0.0
+    g = transport.matrix(np.zeros(len(q), dtype=bool))
+    source = np.zeros(pg.n + 4)
+    mark = pg.n + 2 if role == COOLER else transport.point.plan.at[CARD]
+    g[mark, :] = 0.0
+    g[mark, mark] = 1.0
+    source[mark] = 1.0
+    held = np.asarray(np.linalg.solve(g + 1e-12 * np.eye(pg.n + 4), source), float)
+    carried = np.zeros(len(q))
+    kernel.carried_k(pg, q, np.zeros(len(q)), transport.point.moved_m3s, held, carried)
+    flow = np.abs(q) * own
+    return float(np.clip(flow @ carried / flow.sum(), 0.0, 1.0))

@@ -1,19 +1,33 @@
-"""Warming up over time: everything at room temperature, loads on at 0."""
+"""How a machine warms, cools and copes over time: load profiles, live speed curves, and things that fail."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from typing import Literal
 
 import numpy as np
+from numpy.typing import NDArray
 
-from engine.coupled.operating_point import OperatingPoint, Powers, operating_point
-from engine.coupled.thermal import CARD_CORE, COOLANT
-from engine.machine import Machine
+from engine import constants as k
+from engine.coupled.links import cooler_slot, fan_slots
+from engine.coupled.march import COLUMNS, State, march
+from engine.coupled.operating_point import PLANS, OperatingPoint, operating_point
+from engine.coupled.program import Plan, variants
+from engine.errors import ImpossibleInputError
+from engine.machine import Machine, SealedCooler
+from engine.parameters import DEFAULT, INDEX
 
-STEP_S = 5.0
+Floats = NDArray[np.float64]
+Shape = Literal["step", "burst", "game", "gaps"]
+LONGEST_STEP_S = 5.0
+HYSTERESIS_K = 2.0  # M: usual setting of a fan controller
+RAMP_S = 10.0  # M: a controller takes about this long through a fan's whole range
+SETTLED_K_PER_5_MIN = 0.2  # the trade calls a channel settled below this drift; common practice, no source
+CLOGGED = 4.0  # M: a filter full of dust resists several times as much
 
 
 @dataclass(frozen=True)
 class Moment:
-    """One row of the transient; rises in K over the room."""
+    """One row of the transient; rises in K over the room the machine was described with."""
 
     minutes: float
     cpu_k: float
@@ -21,44 +35,208 @@ class Moment:
     coolant_k: float | None
     air_rear_k: float
     cpu_w: float
+    card_w: float = 0.0
+    fans_pct: tuple[float, ...] = ()
+
+
+@dataclass(frozen=True)
+class Profile:
+    """Shares of full power over time. A share never falls below the part's idle share.
+
+    step: full from the first moment; burst: full for ``on_s`` of every ``period_s``; game: the card full, the processor
+    between 35 and 75 % in a slow wave; gaps: full with an idle minute in every ``period_s``.
+    """
+
+    shape: Shape = "step"
+    period_s: float = 600.0
+    on_s: float = 120.0
+
+    def shares(self, seconds: Floats) -> Floats:
+        """(moments, 2): processor, card."""
+        if self.period_s <= 0:
+            raise ImpossibleInputError("the period of a load profile must be positive", "profile.period_s", "Give it in seconds.")
+        full = np.ones((len(seconds), 2))
+        phase = np.mod(seconds, self.period_s)
+        if self.shape == "burst":
+            full[phase >= self.on_s] = 0.0
+        elif self.shape == "game":
+            full[:, 0] = 0.55 + 0.2 * np.sin(2 * np.pi * seconds / 45.0)
+        elif self.shape == "gaps":
+            full[phase >= self.period_s - 60.0] = 0.0
+        idle = np.array([k.IDLE_POWER_SHARE["cpu"], k.IDLE_POWER_SHARE["card"]])
+        return np.asarray(np.maximum(full, idle), float)
+
+
+@dataclass(frozen=True)
+class Event:
+    """Something that changes at ``minutes``: a fan stops, the pump slows, filters clog, the room warms."""
+
+    minutes: float
+    kind: Literal["fan_stops", "pump_slows", "filter_clogs", "room_warms"]
+    mount: str | None = None
+    amount: float = 0.0  # pump: % of full speed; room: K
+
+
+@dataclass(frozen=True)
+class Settling:
+    """Minutes until a channel drifts less than SETTLED_K_PER_5_MIN; None where it does not within the time shown."""
+
+    channel: str
+    minutes: float | None
 
 
 def warm_up(machine: Machine, minutes: float, every_s: float, point: OperatingPoint | None = None) -> list[Moment]:
-    """Implicit Euler on the lumped heat balance with the flows of the settled point.
+    """From everything at room temperature with full load on at 0; rows at 0, every_s, ..."""
+    parameters = point.parameters if point else DEFAULT
+    return run(machine, minutes, every_s, parameters=parameters)
 
-    ``minutes`` > 0 and ``every_s`` > 0; rows at 0, every_s, ... Powers are those the settled point sustains, raised to
-    their full value while the part is below its limit.
+
+def run(
+    machine: Machine,
+    minutes: float,
+    every_s: float,
+    profile: Profile | None = None,
+    events: Sequence[Event] = (),
+    warm: bool = False,
+    parameters: Floats = DEFAULT,
+) -> list[Moment]:
+    """Rows at 0, every_s, ... of a run, from cold or (``warm``) from the settled state, through events in their order.
+
+    ``minutes`` > 0 and ``every_s`` >= 1. Raises ImpossibleInputError for an event the machine cannot have.
     """
-    point = point or operating_point(machine)
-    heat = point.heat
     every_s = max(every_s, 1.0)
-    per_row = max(1, round(every_s / STEP_S))
+    per_row = max(1, int(np.ceil(every_s / LONGEST_STEP_S - 1e-9)))
     step_s = every_s / per_row
-    inverse = np.linalg.inv(np.diag(heat.capacity_j_k / step_s) + heat.g)
-    rises = np.zeros(len(heat.names))
-    rows = [_moment(point, rises, 0.0, 0.0)]
-    limit_cpu = machine.cpu.tj_max_c - machine.room.temperature_c
-    limit_card = (machine.card.t_limit_c - machine.room.temperature_c) if machine.card else np.inf
-    for row in range(1, int(minutes * 60 / every_s + 1e-6) + 1):
-        for _ in range(per_row):
-            cpu_w, card_w = machine.cpu.power_w, machine.card.power_w if machine.card else 0.0
-            room_left = limit_cpu - rises[heat.index(heat.cpu_node)]
-            if heat.cpu_above_k_w > 0:
-                cpu_w = min(cpu_w, max(room_left / heat.cpu_above_k_w, 0.0))
-            stored = heat.capacity_j_k / step_s * rises + heat.fixed_w
-            trial = inverse @ (stored + cpu_w * heat.cpu_w + card_w * heat.card_w)
-            if machine.card:
-                over = trial[heat.index(CARD_CORE)] - limit_card
-                if over > 0:
-                    gain = (inverse @ heat.card_w)[heat.index(CARD_CORE)]
-                    trial = trial - inverse @ heat.card_w * min(over / gain, card_w)
-            rises = trial
-        rows.append(_moment(point, rises, row * every_s / 60, cpu_w))
+    steps = per_row * int(minutes * 60 / every_s + 1e-6)
+    shape = profile or Profile()
+    now, par, room_k = machine, np.array(parameters), 0.0
+    state = _start(PLANS.plan(machine), machine, par, warm)
+    plan = PLANS.plan(machine)
+    rows = [_first(plan, now, par, state)]
+    marks = sorted(events, key=lambda e: e.minutes)
+    begun = 0
+    while begun < steps:
+        while marks and marks[0].minutes * 60 <= begun * step_s + 1e-6:
+            event = marks.pop(0)
+            now, par, room_k = _changed(now, par, room_k, event)
+            after = PLANS.plan(now)
+            state, plan = _carried_over(plan, after, state, now), after
+        end = min(steps, int(np.ceil(marks[0].minutes * 60 / step_s))) if marks else steps
+        end = max(end, begun + 1)
+        rows += _stretch(plan, now, par, state, (begun, end, per_row), step_s, shape, room_k)
+        begun = end
     return rows
 
 
-def _moment(point: OperatingPoint, rises: "np.ndarray[tuple[int], np.dtype[np.float64]]", minutes: float, cpu_w: float) -> Moment:
-    heat = point.heat
-    by_name = dict(zip(heat.names, rises.tolist(), strict=True))
-    now = replace(point, rises_k=by_name, powers=Powers(cpu_w, 0.0))
-    return Moment(minutes, now.cpu_rise_k, now.card_rise_k, by_name.get(COOLANT), now.rear_rise_k, cpu_w)
+def settle_times(rows: Sequence[Moment]) -> list[Settling]:
+    """For each channel, when it has come to rest: from there on it stays within its drift limit of the end."""
+    found = []
+    for channel in ("cpu_k", "card_k", "coolant_k", "air_rear_k"):
+        values = [getattr(r, channel) for r in rows]
+        if any(v is None for v in values):
+            continue
+        drifting = [i for i in range(len(rows)) if _drift(rows, values, i) >= SETTLED_K_PER_5_MIN]
+        last = drifting[-1] + 1 if drifting else 0
+        found.append(Settling(channel, rows[last].minutes if last < len(rows) - 1 else None))
+    return found
+
+
+def _drift(rows: Sequence[Moment], values: list[float], i: int) -> float:
+    later = next((j for j in range(i, len(rows)) if rows[j].minutes >= rows[i].minutes + 5 - 1e-9), len(rows) - 1)
+    return abs(values[later] - values[i])
+
+
+def _start(plan: Plan, machine: Machine, par: Floats, warm: bool) -> State:
+    pg, slots = plan.program, plan.slots
+    va, _ = variants(plan, [machine])
+    speed = va.speed[0].copy()
+    nodes = np.zeros(pg.n + 4)
+    held = np.full(slots, -273.0)
+    if not warm:
+        curved = va.curve[0] >= 0
+        speed[curved] = 0.0
+        return State(nodes, np.zeros(pg.n), np.zeros(pg.n + 1), np.zeros(len(pg.tail)), speed, held)
+    point = operating_point(machine, par)
+    rise = point.node_rise_k.copy()
+    return State(rise, rise[: pg.n] / 2, point.pressure_pa.copy(), point.flow_m3s.copy(), point.speed.copy(), held)
+
+
+def _first(plan: Plan, machine: Machine, par: Floats, state: State) -> Moment:
+    n = plan.program.n
+    return _moment(
+        plan,
+        machine,
+        0.0,
+        np.array([state.rise[n + 1], state.rise[n + 3], state.rise[n + 1], float(state.rise[plan.at["up_rear"]]), 0.0, 0.0]),
+        state.speed,
+    )
+
+
+def _stretch(
+    plan: Plan, machine: Machine, par: Floats, state: State, span: tuple[int, int, int], step_s: float, profile: Profile, room_k: float
+) -> list[Moment]:
+    begun, end, per_row = span
+    va, curves = variants(plan, [machine])
+    for s, c in enumerate(va.curve[0]):
+        if c < 0:
+            state.speed[s] = va.speed[0, s]
+    count = end - begun
+    at_s: Floats = np.asarray((begun + np.arange(count)) * step_s, float)
+    load = profile.shares(at_s) * va.power_w[0]
+    out, speeds = np.zeros((count, COLUMNS)), np.zeros((count, plan.slots))
+    room = np.full(count, room_k)
+    capacity = capacities_j_k(plan, machine)
+    march(plan.program, curves, va, par, capacity, state, step_s, load, room, HYSTERESIS_K, RAMP_S, out, speeds)
+    return [
+        _moment(plan, machine, (i + 1) * step_s / 60, out[i - begun], speeds[i - begun])
+        for i in range(begun, end)
+        if (i + 1) % per_row == 0
+    ]
+
+
+def _moment(plan: Plan, machine: Machine, minutes: float, row: Floats, speeds: Floats) -> Moment:
+    cpu, card, fins, rear, cpu_w, card_w = (float(x) for x in row)
+    sealed = isinstance(machine.cooler, SealedCooler)
+    fans = tuple(float(100 * speeds[s]) for s in (*fan_slots(machine), cooler_slot(machine), cooler_slot(machine) + 1))
+    return Moment(round(minutes, 6), cpu, card if machine.card else None, fins if sealed else None, rear, cpu_w, card_w, fans)
+
+
+def capacities_j_k(plan: Plan, machine: Machine) -> Floats:
+    """Heat capacity per node in J/K: air with what hangs in it, fins or coolant, the card."""
+    cooler = machine.cooler
+    held = [k.ZONE_CAPACITY_J_K if name in plan.spaces.ids else 20.0 for name in plan.nodes]
+    own = cooler.heat_capacity_j_per_k
+    if isinstance(cooler, SealedCooler):
+        own += k.COOLANT_CAPACITY_J_K + k.COOLANT_EXTRA_J_MLK * (cooler.coolant_ml - 100)
+    return np.array([*held, 0.0, own, 0.0, machine.card.heat_capacity_j_per_k if machine.card else 0.0])
+
+
+def _changed(machine: Machine, par: Floats, room_k: float, event: Event) -> tuple[Machine, Floats, float]:
+    where = f"events.{event.kind}"
+    if event.kind == "fan_stops":
+        if event.mount not in {f.mount for f in machine.fans}:
+            raise ImpossibleInputError(f"no fan stands at {event.mount!r}", where, "Name a mount that carries a fan.")
+        fans = tuple(replace(f, running=False) if f.mount == event.mount else f for f in machine.fans)
+        return replace(machine, fans=fans), par, room_k
+    if event.kind == "pump_slows":
+        if not isinstance(machine.cooler, SealedCooler):
+            raise ImpossibleInputError("only a sealed cooler has a pump", where, "Choose another event.")
+        return replace(machine, cooler=replace(machine.cooler, pump_pct=event.amount)), par, room_k
+    if event.kind == "filter_clogs":
+        clogged = np.array(par)
+        clogged[INDEX["coarse_filter_linear_pa"] : INDEX["fine_filter_square_pa"] + 1] *= CLOGGED
+        return machine, clogged, room_k
+    return machine, par, room_k + event.amount
+
+
+def _carried_over(before: Plan, after: Plan, state: State, machine: Machine) -> State:
+    """The state on another plan's nodes; nodes that are new start like the air above the card."""
+    if before is after:
+        return state
+    n, m = before.program.n, after.program.n
+    rise, wall = np.zeros(m + 4), np.zeros(m)
+    for i, name in enumerate(after.nodes):
+        j = before.at.get(name, before.at["up_mid"])
+        rise[i], wall[i] = state.rise[j], state.wall[j]
+    rise[m:] = state.rise[n:]
+    return State(rise, wall, np.zeros(m + 1), np.zeros(len(after.program.tail)), state.speed, state.held_c)

@@ -160,7 +160,8 @@ class Resolver:
         flow, pressure, share = fan.flow_max_m3h, fan.pressure_max_pa, k.FAN_CURVE_LINEAR_SHARE
         if fan.curve:
             flow, pressure, share = linear_share_from_points(fan.curve.flow_m3h, fan.curve.pressure_pa)
-        return Fan(fan.id, fan.size_mm, fan.thickness_mm, fan.speed_max_rpm, flow, pressure, fan.noise_dba, share)
+        points = tuple(zip(fan.curve.flow_m3h, fan.curve.pressure_pa, strict=True)) if fan.curve else ()
+        return Fan(fan.id, fan.size_mm, fan.thickness_mm, fan.speed_max_rpm, flow, pressure, fan.noise_dba, share, points)
 
     def _curve(self, curve_id: str | None) -> SpeedCurve | None:
         if curve_id is None:

@@ -1,10 +1,14 @@
 """ASGI entry point."""
 
+import threading
 import warnings
 
 from django.core.asgi import get_asgi_application
 
+from formats.forecast.warm import warm_engine
+
 # Whitenoise hands files over synchronously; Django notes it once per process and serves them correctly.
 warnings.filterwarnings("ignore", message="StreamingHttpResponse must consume synchronous iterators")
 
+threading.Thread(target=warm_engine, daemon=True, name="warm-engine").start()  # kernels load while the person opens a job
 application = get_asgi_application()

@@ -1,7 +1,7 @@
 import type { JobDoc, LayoutDoc, LayoutForecast } from "../api/client";
 import { setting } from "../job/edits";
 import { useUnits } from "../units/units";
-import { type Plan, type Pt, sizeOf } from "./geometry";
+import { type Plan, type Pt, seenSpaces, sizeOf } from "./geometry";
 
 const HOT_K = 26;
 
@@ -13,7 +13,7 @@ export const heatColour = (rise: number) =>
 export function Spaces({ plan, forecast, roomC }: { plan: Plan; forecast: LayoutForecast | undefined; roomC: number }) {
   return (
     <g aria-hidden="true">
-      {forecast?.air.spaces.map((s) => {
+      {seenSpaces(forecast).map((s) => {
         const a = plan.at(s.x_to_mm, s.z_to_mm);
         return (
           <rect
@@ -36,7 +36,7 @@ export function SpaceChips({ plan, forecast, roomC }: { plan: Plan; forecast: La
   const { u } = plan;
   return (
     <g aria-hidden="true">
-      {forecast?.air.spaces.map((s) => {
+      {seenSpaces(forecast).map((s) => {
         const rise = s.temperature_c - roomC;
         if (s.id.startsWith("basement") && rise < 1) return null;
         const p = plan.at(

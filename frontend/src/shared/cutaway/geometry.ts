@@ -74,11 +74,24 @@ export class Plan {
 
 export const FOLD = 0.42;
 
+/** Where a node is seen: the lane along the window lies in front of the middle column in this view. */
+export const seenAs = (node: string) => node.replace(/_side$/, "_mid");
+
+/** Spaces as seen from the window: a column and its lane as one, at their mean temperature. */
+export function seenSpaces(forecast: LayoutForecast | undefined): LayoutForecast["air"]["spaces"] {
+  const all = forecast?.air.spaces ?? [];
+  return all
+    .filter((s) => s.id === seenAs(s.id))
+    .map((s) => {
+      const lane = all.find((other) => other.id !== s.id && seenAs(other.id) === s.id);
+      return lane ? { ...s, temperature_c: (s.temperature_c + lane.temperature_c) / 2 } : s;
+    });
+}
+
 /** Middle of every space in the drawing, from the forecast's own limits. */
 export function spaceCentres(plan: Plan, forecast: LayoutForecast | undefined): Map<string, Pt> {
   const found = new Map<string, Pt>();
-  for (const s of forecast?.air.spaces ?? [])
-    found.set(s.id, plan.at((s.x_from_mm + s.x_to_mm) / 2, (s.z_from_mm + s.z_to_mm) / 2));
+  for (const s of seenSpaces(forecast)) found.set(s.id, plan.at((s.x_from_mm + s.x_to_mm) / 2, (s.z_from_mm + s.z_to_mm) / 2));
   return found;
 }
 

@@ -1,5 +1,5 @@
 import type { LayoutForecast, LinkForecast } from "../api/client";
-import { type Plan, type Pt, spaceCentres } from "./geometry";
+import { type Plan, type Pt, seenAs, spaceCentres } from "./geometry";
 
 /** One stream as drawn: its link, its path in the way the air goes, its width and pace. */
 export type Drawn = {
@@ -22,7 +22,7 @@ export function drawnStreams(plan: Plan, forecast: LayoutForecast | undefined): 
   if (!forecast) return [];
   const centres = spaceCentres(plan, forecast);
   const found: Drawn[] = [];
-  for (const link of forecast.links) {
+  for (const link of seenLinks(forecast.links)) {
     if (Math.abs(link.flow_m3h) < LEAST_M3H) continue;
     const points = route(plan, centres, link);
     if (!points) continue;
@@ -40,6 +40,31 @@ export function drawnStreams(plan: Plan, forecast: LayoutForecast | undefined): 
     });
   }
   return found.sort((a, b) => b.flow - a.flow);
+}
+
+/** Links as seen from the window: what runs along the lane joins what runs beside the board, flow by flow. */
+export function seenLinks(links: LinkForecast[]): LinkForecast[] {
+  const found = new Map<string, LinkForecast>();
+  for (const link of links) {
+    const [tail, head] = [seenAs(link.tail), seenAs(link.head)];
+    if (tail === head && link.tail !== link.head) continue;
+    const key = link.id.replace(/_side/g, "_mid");
+    const other = found.get(key);
+    if (!other) {
+      found.set(key, { ...link, id: key, tail, head });
+      continue;
+    }
+    const flow = other.flow_m3h + link.flow_m3h;
+    const whole = Math.abs(other.flow_m3h) + Math.abs(link.flow_m3h) || 1;
+    const mean = (a: number, b: number) => (a * Math.abs(other.flow_m3h) + b * Math.abs(link.flow_m3h)) / whole;
+    found.set(key, {
+      ...other,
+      flow_m3h: flow,
+      speed_m_s: mean(other.speed_m_s, link.speed_m_s),
+      rise_k: mean(other.rise_k, link.rise_k),
+    });
+  }
+  return [...found.values()];
 }
 
 function toneOf(link: LinkForecast): Drawn["tone"] {

@@ -21,9 +21,10 @@ def negative_unfiltered(s: Situation) -> Iterator[Finding]:
     if drawn <= WORTH_SAYING_M3H or unfiltered <= WORTH_SAYING_M3H or s.machine.open_faces:
         return
     entries: dict[str, float] = {}
+    fitted = {f.mount for f in s.machine.fans}
     for link in s.forecast.links:
         inward = link.flow_m3h if link.tail == ROOM else -link.flow_m3h if link.head == ROOM else 0.0
-        if inward > 0 and link.kind != "fan":
+        if inward > 0 and link.mount not in fitted:
             words = next((w for key, w in _WORDS.items() if link.id.startswith(key)), None)
             words = words or (f"the empty mount {link.mount.upper()}" if link.mount else "other openings")
             entries[words] = entries.get(words, 0.0) + inward

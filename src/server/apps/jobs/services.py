@@ -1,13 +1,12 @@
 """Changes to jobs: check, then do, in one short transaction."""
 
-from typing import Any
-
 from django.db import transaction
 from django.shortcuts import get_object_or_404
 
 from engine.errors import OventaError
 from formats.job.models import JobDoc
 from formats.job.reader import check_job, read_job
+from formats.job.starter import starter_document
 from server.apps.jobs import adapters
 from server.apps.jobs.models import Job
 from server.apps.library.models import LibraryCase
@@ -29,28 +28,8 @@ def create_job(doc: JobDoc) -> Job:
 
 def start_job(name: str, case_key: str | None) -> Job:
     """A new job from an empty box or from a case of the library, with one empty layout."""
-    case = get_object_or_404(LibraryCase, key=case_key).document if case_key else EMPTY_CASE
-    raw: dict[str, Any] = {
-        "format": "oventa-job",
-        "version": 1,
-        "name": name,
-        "room": {"temperature_c": 22, "background_dba": 28, "listener_distance_m": 0.7, "listener_side": "front"},
-        "case": case,
-        "parts": {"board_power_w": 35, "cpus": [], "cards": [], "coolers": [], "radiators": [], "fans": []},
-        "curves": [],
-        "base": {},
-        "layouts": [{"id": "A", "name": "first layout", "fans": []}],
-    }
-    return create_job(check_job(raw).doc)
-
-
-EMPTY_CASE: dict[str, Any] = {
-    "name": "my case",
-    "inner_mm": {"depth": 420, "height": 450, "width": 210},
-    "board_depth_mm": 244,
-    "panels": [],
-    "mounts": [],
-}
+    case = get_object_or_404(LibraryCase, key=case_key).document if case_key else None
+    return create_job(check_job(starter_document(name, case)).doc)
 
 
 def import_job(text: bytes) -> tuple[Job, tuple[str, ...]]:

@@ -1,0 +1,524 @@
+"""The compiled heart: air flow, heat, limits and speed curves of many layouts to their common equilibrium.
+
+One row of ``Variants`` at a time; a parameter vector per row. Everything here is arrays; names are in ``program.Plan``.
+Nodes: 0 to n-1 air, n the room, n+1 fins or coolant, n+2 the cooler's outlet, n+3 the card's core.
+"""
+
+import numpy as np
+from numpy.typing import NDArray
+
+from engine import constants as k
+from engine.airflow.elements import element_ab
+from engine.airflow.fans import rotor, table_rotor
+from engine.airflow.network import solve_flows
+from engine.compiled import compiled
+from engine.coupled.directed import JET, PLUME_CHIMNEY, PLUME_COOLER, PLUME_SWEEP, PLUME_TOP, PUSH_BACK, RECIRCULATION
+from engine.coupled.program import CARD_IN, COOLER, RADIATOR, Curves, Program, Variants
+from engine.heat.exchangers import card_resistance_k_w, effectiveness, finned_ua_w_k, radiator_ua_w_k
+from engine.parameters import INDEX
+from engine.units import KELVIN_OFFSET, M3H_PER_M3S
+
+Floats = NDArray[np.float64]
+Ints = NDArray[np.int64]
+
+MOST_ROUNDS = 120
+RISE_TOLERANCE_K = 0.01
+SPEED_TOLERANCE = 0.0005  # share of full speed
+CLOSED_B = 1e14
+FULLEST_SHARE = 0.95  # of a link's flow that may be directed air
+
+_INSTALLED, _UPRIGHT, _BREATH = INDEX["installed_fan"], INDEX["upright_resistance"], INDEX["breathing_share"]
+_JET_ETA, _WEIGHT, _WALL = INDEX["jet_eta"], INDEX["cross_flow_weight"], INDEX["wall_loss_w_m2k"]
+_LIMIT, _DRAWN = INDEX["plume_limit"], INDEX["drawn_fins_ua"]
+_UA, _FIXED, _CPU, _CARD, _COOLER = (INDEX[n] for n in ("radiator_ua_w_k", "card_fixed_share", "cpu_path", "card_path", "cooler_ua"))
+
+
+@compiled
+def still_resistances(pg: Program, par: Floats, density: float, sign: Floats, a: Floats, b: Floats) -> None:
+    """A and B of every link without its rotors; a covered mount without a fan is closed."""
+    for i in range(len(pg.tail)):
+        fan_here = False
+        for r in range(pg.rotor_start[i], pg.rotor_start[i + 1]):
+            fan_here = fan_here or sign[pg.rotor_slot[r]] != 0.0
+        one_a, one_b = 0.0, 0.0
+        for e in range(pg.element_start[i], pg.element_start[i + 1]):
+            more_a, more_b = element_ab(pg.element_code[e], pg.element_x[e], pg.element_y[e], density, par, fan_here)
+            one_a += more_a
+            one_b += more_b
+        if pg.upright[i]:
+            one_a *= par[_UPRIGHT]
+            one_b *= par[_UPRIGHT]
+        if pg.covered[i] and not fan_here:
+            one_b = CLOSED_B
+        a[i], b[i] = one_a / pg.share[i], one_b / pg.share[i] ** 2
+
+
+@compiled
+def driven(
+    pg: Program,
+    par: Floats,
+    density: float,
+    room_c: float,
+    va: Variants,
+    row: int,
+    speed: Floats,
+    still_a: Floats,
+    still_b: Floats,
+    rise: Floats,
+    q: Floats,
+    e: Floats,
+    a: Floats,
+    b: Floats,
+) -> None:
+    """Pressure sources and resistances of the links at given speeds, rises and (for jets and measured curves) flows."""
+    per_mm = k.GRAVITY_M_S2 * density / (room_c + KELVIN_OFFSET) * 1e-3
+    for i in range(len(pg.tail)):
+        e[i] = per_mm * (rise[pg.tail[i]] * pg.buoyancy_tail_mm[i] - rise[pg.head[i]] * pg.buoyancy_head_mm[i])
+        one_a, one_b, share = still_a[i], still_b[i], pg.share[i]
+        for r in range(pg.rotor_start[i], pg.rotor_start[i + 1]):
+            s = pg.rotor_slot[r]
+            sign = va.sign[row, s]
+            if sign == 0.0:
+                continue
+            worth = speed[s] * (par[_INSTALLED] if s <= pg.cooler_slot else 1.0)
+            if va.by_table[row, s]:
+                e0, a0, b0 = table_rotor(va.table[row, s], worth, va.flow_m3s[row, s], sign * q[i] / share)
+            else:
+                e0, a0, b0 = rotor(worth, va.flow_m3s[row, s], va.pressure_pa[row, s], va.linear[row, s])
+            e[i] += sign * e0
+            one_a += a0 / share
+            one_b += b0 / share**2
+        a[i] = one_a + np.sqrt(one_b * k.LAMINAR_PRESSURE_PA)
+        b[i] = one_b
+    for j in range(len(pg.jet_source)):
+        i, t = pg.jet_source[j], pg.jet_target[j]
+        if q[i] > 0:
+            e[t] += par[_JET_ETA] * pg.jet_factor[j] * density * q[i] ** 2 / (pg.area_m2[i] * pg.area_m2[t])
+
+
+@compiled
+def effectivenesses(pg: Program, par: Floats, heat: float, q: Floats, eps: Floats) -> None:
+    """Effectiveness of the exchanger on each link, 0 where there is none; ``heat`` is density times heat capacity."""
+    for i in range(len(q)):
+        eps[i] = 0.0
+        flow = abs(q[i])
+        if pg.role[i] == RADIATOR:
+            ua = radiator_ua_w_k(par[_UA], pg.radiator_face_cm2[i], pg.radiator_thickness_mm[i], flow * M3H_PER_M3S)
+            eps[i] = effectiveness(ua * pg.radiator_factor[i] * par[_COOLER], heat * flow)
+        elif pg.role[i] == COOLER:
+            ua = finned_ua_w_k(pg.ua_ref_w_k, flow * M3H_PER_M3S, pg.flow_ref_m3h)
+            worth = par[_COOLER] * (par[_DRAWN] if pg.drawn_fins else 1.0)
+            eps[i] = effectiveness(ua * worth, heat * flow)
+
+
+@compiled
+def exchange_flows(pg: Program, par: Floats, q: Floats, x: Floats) -> None:
+    """Flow in m3/s that each exchange moves both ways."""
+    for j in range(len(pg.exchange_a)):
+        x[j] = par[pg.exchange_par[j]] * pg.exchange_factor[j]
+        if pg.exchange_link[j] >= 0:
+            x[j] *= max(pg.exchange_sign[j] * q[pg.exchange_link[j]], 0.0)
+
+
+@compiled
+def cross_flow_ratio(pg: Program, par: Floats, q: Floats) -> float:
+    """Who wins above the card: 0 the jet from the front, 1 the air rising past it."""
+    across, past, top, bottom = 0.0, 0.0, 0.0, 0.0
+    for i in pg.across:
+        across += max(q[i], 0.0)
+    for i in pg.edge:
+        past += max(q[i], 0.0)
+    for i in pg.top:
+        top += max(-q[i], 0.0)
+    for i in pg.bottom:
+        bottom += max(q[i], 0.0)
+    rising = par[_WEIGHT] * ((top + bottom) / 2 + past) ** 2
+    return rising / (rising + across**2) if rising + across**2 > 0 else 1.0
+
+
+@compiled
+def moved(pg: Program, par: Floats, q: Floats, x: Floats, t: Floats) -> float:
+    """Flow in m3/s of every move, kept within what its links carry; returns the cross-flow ratio."""
+    links = len(q)
+    plume, top_in, sweeping = 0.0, 0.0, 0.0
+    for i in range(links):
+        if pg.rises_up[i]:
+            plume += max(q[i], 0.0)
+    for i in pg.sweeping:
+        sweeping += abs(q[i])
+    for j in range(len(x)):
+        if pg.exchange_a[j] == pg.n:
+            sweeping += x[j]
+    ratio = cross_flow_ratio(pg, par, q)
+    for i in pg.top:
+        top_in += max(q[i], 0.0)
+    given, taken, chained = np.zeros(links), np.zeros(links), np.zeros(links)
+    for m in range(len(t)):
+        s, c, ch, kind = pg.move_source[m], pg.move_to[m], pg.move_chain[m], pg.move_kind[m]
+        t[m] = 0.0
+        p = par[pg.move_par[m]] * pg.move_factor[m]
+        source = q[s] * pg.move_source_sign[m]
+        to = q[c] * pg.move_to_sign[m] if pg.move_to_sign[m] != 0.0 else abs(q[c])
+        if source <= 1e-9 or (to <= 1e-9 and kind != PLUME_SWEEP) or (ch >= 0 and q[ch] <= 1e-9 and kind != RECIRCULATION):
+            continue
+        if kind == JET:
+            t[m] = p * min(source, to)
+        elif kind == RECIRCULATION:
+            fed = max(q[ch], 0.0) if ch >= 0 else 0.0
+            t[m] = p * max(to - fed - given[s], 0.0) * to / (to + sweeping)
+        elif kind == PLUME_COOLER:
+            t[m] = min(p * ratio, par[_LIMIT]) * to * source / plume
+        elif kind == PLUME_CHIMNEY:
+            t[m] = par[_LIMIT] * to * source / plume
+        elif kind == PLUME_TOP:
+            t[m] = p * to * source / plume
+        elif kind == PUSH_BACK:
+            t[m] = p * to * top_in / (top_in + plume) * source / plume
+        elif kind == PLUME_SWEEP:
+            t[m] = p * (1 - ratio) * source
+        given[s] += t[m]
+        if kind != PLUME_SWEEP:
+            taken[c] += t[m]
+        if ch >= 0 and kind == JET:
+            chained[ch] += t[m]
+    for m in range(len(t)):
+        if t[m] > 0.0:
+            s, c, ch = pg.move_source[m], pg.move_to[m], pg.move_chain[m]
+            scale = min(1.0, FULLEST_SHARE * abs(q[s]) / given[s])
+            if taken[c] > 0.0:
+                scale = min(scale, FULLEST_SHARE * abs(q[c]) / taken[c])
+            if ch >= 0 and chained[ch] > 0.0:
+                scale = min(scale, FULLEST_SHARE * q[ch] / chained[ch])
+            t[m] *= scale
+    return ratio
+
+
+@compiled
+def core_shares(pg: Program, q: Floats, w: Floats) -> float:
+    """Share of each link in what the card draws in; returns that flow in m3/s. Without any, the links' own shares."""
+    total, shares = 0.0, 0.0
+    for i in range(len(q)):
+        w[i] = 0.0
+        if pg.role[i] == CARD_IN:
+            total += max(q[i], 0.0)
+            shares += pg.share[i]
+    for i in range(len(q)):
+        if pg.role[i] == CARD_IN:
+            w[i] = max(q[i], 0.0) / total if total > 1e-9 else pg.share[i] / shares
+    return total
+
+
+@compiled
+def _deliver(pg: Program, g: Floats, i: int, to: int, node: int, c: float, eps: float, core_w_k: float, q_heat: float) -> None:
+    """Air of ``node`` carried along link i with capacity ``c`` W/K; past an exchanger, and to the card's core if it feeds it."""
+    g[to, node] -= c * (1 - eps)
+    if eps > 0:
+        g[pg.n + 1, node] -= c * eps
+    if core_w_k > 0 and q_heat > 0:
+        part = core_w_k * c / q_heat
+        g[pg.n + 3, node] -= part
+        g[pg.card, node] += part
+
+
+@compiled
+def assemble(
+    pg: Program,
+    q: Floats,
+    heat: float,
+    eps: Floats,
+    t: Floats,
+    x: Floats,
+    core: Floats,
+    core_w_k: float,
+    breath_w_k: Floats,
+    wall_w_m2k: float,
+    g: Floats,
+) -> None:
+    """The balance ``g T = P`` in W/K (or m3/s for a tracer: heat 1, core 0), rises over the room.
+
+    Conservative by construction: what a move gives one link it takes from where the source would have left it.
+    """
+    n, fins, outlet = pg.n, pg.n + 1, pg.n + 2
+    g[:, :] = 0.0
+    for i in range(len(q)):
+        u, d = (pg.tail[i], pg.head[i]) if q[i] >= 0 else (pg.head[i], pg.tail[i])
+        c = heat * abs(q[i])
+        feeds = core_w_k * core[i] if core[i] > 0 else 0.0
+        to = outlet if pg.role[i] == COOLER else d
+        g[u, u] += c
+        if c > 0:
+            _deliver(pg, g, i, to, u, c, eps[i], feeds, c)
+        elif feeds > 0:
+            g[n + 3, pg.tail[i]] -= feeds
+            g[pg.card, pg.tail[i]] += feeds
+        if pg.role[i] == COOLER:
+            g[outlet, outlet] += c
+            g[d, outlet] -= c
+        if eps[i] > 0:
+            g[fins, fins] += c * eps[i]
+            g[to, fins] -= c * eps[i]
+        if breath_w_k[i] > 0:
+            for side in (pg.tail[i], pg.head[i]):
+                g[fins, fins] += breath_w_k[i]
+                g[side, side] += breath_w_k[i]
+                g[fins, side] -= breath_w_k[i]
+                g[side, fins] -= breath_w_k[i]
+    for m in range(len(t)):
+        if t[m] <= 0.0:
+            continue
+        s, i, ch, c = pg.move_source[m], pg.move_to[m], pg.move_chain[m], heat * t[m]
+        us, ds = (pg.tail[s], pg.head[s]) if q[s] >= 0 else (pg.head[s], pg.tail[s])
+        if pg.move_kind[m] != JET:
+            ch = -1
+        u, d = (pg.tail[i], pg.head[i]) if q[i] >= 0 or pg.move_kind[m] == PLUME_SWEEP else (pg.head[i], pg.tail[i])
+        feeds = core_w_k * core[i] if core[i] > 0 else 0.0
+        whole = heat * abs(q[i])
+        to, passed = (outlet if pg.role[i] == COOLER else d), eps[i]
+        if pg.move_kind[m] == PLUME_SWEEP:
+            passed, feeds = 0.0, 0.0
+        met = u if ch < 0 else pg.tail[ch]  # whose air the source's space gets in exchange
+        for part in range(2):
+            node, share = us, 1 - eps[s]
+            if pg.role[s] == COOLER:
+                node, share = outlet, (1.0 if part == 0 else 0.0)
+            elif part == 1:
+                node, share = fins, eps[s]
+            if share > 0:
+                _deliver(pg, g, i, to, node, c * share, passed, feeds, whole)
+                g[ds, node] += c * share
+        _deliver(pg, g, i, to, u, -c, passed, feeds, whole)
+        g[ds, met] -= c
+        if ch >= 0:
+            g[pg.head[ch], met] += c
+            g[pg.head[ch], u] -= c
+    for j in range(len(x)):
+        one, other, c = pg.exchange_a[j], pg.exchange_b[j], heat * x[j]
+        g[one, one] += c
+        g[one, other] -= c
+        g[other, other] += c
+        g[other, one] -= c
+    for z in range(n):
+        g[z, z] += wall_w_m2k * pg.wall_m2[z] + 1e-9
+    if core_w_k > 0:
+        g[n + 3, n + 3] += core_w_k
+        g[pg.card, n + 3] -= core_w_k
+    for special in range(n, n + 4):
+        if special == n or g[special, special] < 1e-9:
+            g[special, :] = 0.0
+            g[special, special] = 1.0
+
+
+@compiled
+def breathing(pg: Program, par: Floats, heat: float, va: Variants, row: int, speed: Floats, out: Floats) -> None:
+    """Conductance in W/K to either side of a radiator between opposed layers: no through flow, a breathing one."""
+    for i in range(len(out)):
+        out[i] = 0.0
+        if pg.role[i] != RADIATOR or pg.rotor_start[i + 1] - pg.rotor_start[i] < 2:
+            continue
+        s1, s2 = pg.rotor_slot[pg.rotor_start[i]], pg.rotor_slot[pg.rotor_start[i] + 1]
+        if va.sign[row, s1] * va.sign[row, s2] >= 0:
+            continue
+        free = min(speed[s1] * va.flow_m3s[row, s1], speed[s2] * va.flow_m3s[row, s2]) * pg.share[i]
+        flow = par[_BREATH] * free
+        ua = radiator_ua_w_k(par[_UA], pg.radiator_face_cm2[i], pg.radiator_thickness_mm[i], flow * M3H_PER_M3S)
+        ua *= pg.radiator_factor[i] * par[_COOLER]
+        out[i] = effectiveness(ua, heat * flow) * heat * flow * k.FRESH_BREATH_SHARE / 2
+
+
+@compiled
+def carried_k(pg: Program, q: Floats, eps: Floats, t: Floats, rise: Floats, out: Floats) -> None:
+    """Rise of the air that each link draws in, directed air included."""
+    for i in range(len(q)):
+        out[i] = rise[pg.tail[i]] if q[i] >= 0 else rise[pg.head[i]]
+    for m in range(len(t)):
+        if t[m] > 0 and pg.move_kind[m] != PLUME_SWEEP:
+            s, i = pg.move_source[m], pg.move_to[m]
+            own = rise[pg.tail[s]] if q[s] >= 0 else rise[pg.head[s]]
+            comes = rise[pg.n + 2] if pg.role[s] == COOLER else own + eps[s] * (rise[pg.n + 1] - own)
+            u = pg.tail[i] if q[i] >= 0 else pg.head[i]
+            out[i] += t[m] / abs(q[i]) * (comes - rise[u])
+
+
+@compiled
+def responses(pg: Program, g: Floats, fixed_w: Floats) -> Floats:
+    """Rises (nodes, 3) by the fixed heat, per watt of the processor, per watt of the card."""
+    rhs = np.zeros((pg.n + 4, 3))
+    rhs[:, 0] = fixed_w
+    rhs[pg.n + 1, 1] = 1.0
+    if pg.card >= 0:
+        rhs[pg.n + 3, 2] = 1.0
+    return np.linalg.solve(g, rhs)  # type: ignore[return-value]  # numpy's stubs widen the float
+
+
+@compiled
+def within_limits(pg: Program, response: Floats, cpu_above: float, full: Floats, limit: Floats, power: Floats, rise: Floats) -> None:
+    """Powers that keep both parts at or under their limits, and the rises with them.
+
+    Rises are linear in both powers, so each set of held parts is one small linear system; the first that fits is taken.
+    """
+    x, core = pg.n + 1, pg.n + 3
+    b0, c0, d0 = response[x, 0], response[x, 1] + cpu_above, response[x, 2]
+    b1, c1, d1 = response[core, 0], response[core, 1], response[core, 2]
+    cpu, card = full[0], full[1]
+    cpu_over = b0 + c0 * cpu + d0 * card > limit[0] + 1e-9
+    card_over = pg.card >= 0 and b1 + c1 * cpu + d1 * card > limit[1] + 1e-9
+    if cpu_over or card_over:
+        held_cpu = min(max((limit[0] - b0 - d0 * card) / c0, 0.0), cpu)
+        if pg.card < 0 or (cpu_over and b1 + c1 * held_cpu + d1 * card <= limit[1] + 1e-9):
+            cpu = held_cpu
+        else:
+            held_card = min(max((limit[1] - b1 - c1 * cpu) / d1, 0.0), card)
+            if card_over and b0 + c0 * cpu + d0 * held_card <= limit[0] + 1e-9:
+                card = held_card
+            else:
+                det = c0 * d1 - d0 * c1
+                one, two = limit[0] - b0, limit[1] - b1
+                cpu = min(max((one * d1 - two * d0) / det, 0.0), full[0])
+                card = min(max((two - c1 * cpu) / d1, 0.0), full[1])
+                cpu = min(max((one - d0 * card) / c0, 0.0), full[0])
+    power[0], power[1] = cpu, card
+    for z in range(pg.n + 4):
+        rise[z] = response[z, 0] + response[z, 1] * cpu + response[z, 2] * card
+
+
+@compiled
+def curve_speed(cv: Curves, curve: int, temperature_c: float) -> float:
+    """Speed share that a curve asks for."""
+    first, last = cv.start[curve], cv.start[curve + 1] - 1
+    if temperature_c <= cv.temperature_c[first]:
+        return float(cv.speed[first])
+    for p in range(first, last):
+        t0, t1 = cv.temperature_c[p], cv.temperature_c[p + 1]
+        if temperature_c <= t1:
+            share = (temperature_c - t0) / (t1 - t0) if t1 > t0 else 1.0
+            return float(cv.speed[p] + share * (cv.speed[p + 1] - cv.speed[p]))
+    return float(cv.speed[last])
+
+
+@compiled
+def sensed(pg: Program, rise: Floats, carried: Floats, cpu_k: float, out: Floats) -> None:
+    """Rises that curves can follow, in the order of ``program.SOURCES``."""
+    card = rise[pg.n + 3] if pg.card >= 0 else cpu_k
+    board = 0.0
+    for z in pg.board:
+        board += rise[z] / len(pg.board)
+    out[0], out[1], out[2] = cpu_k, card, max(cpu_k, card)
+    out[3] = cpu_k if pg.air_cooler else rise[pg.n + 1]
+    out[4], out[5] = board, rear_rise_k(pg, rise, carried)
+
+
+@compiled
+def rear_rise_k(pg: Program, rise: Floats, carried: Floats) -> float:
+    """Mean of the air above the card just ahead of the cooler and behind it."""
+    front = rise[pg.ahead]
+    for i in range(len(carried)):
+        if pg.role[i] == COOLER and pg.ahead == pg.tail[i]:
+            front = carried[i]
+    return float((front + rise[pg.behind]) / 2)
+
+
+@compiled
+def heat_balance(
+    pg: Program, par: Floats, heat: float, va: Variants, row: int, speed: Floats, q: Floats, t: Floats, eps: Floats, wall: float, g: Floats
+) -> tuple[float, float]:
+    """Fills moves ``t``, effectivenesses ``eps`` and the balance ``g`` for solved flows; ``wall`` in W/m2K.
+
+    Returns the cross-flow ratio and the conductance in W/K from the card's core to the air it draws in.
+    """
+    links = len(q)
+    x, core, breath = np.empty(len(pg.exchange_a)), np.empty(links), np.empty(links)
+    exchange_flows(pg, par, q, x)
+    ratio = moved(pg, par, q, x, t)
+    effectivenesses(pg, par, heat, q, eps)
+    into = core_shares(pg, q, core)
+    core_w_k = 0.0
+    if pg.card >= 0:
+        flow = into * M3H_PER_M3S
+        core_w_k = 1 / (par[_CARD] * card_resistance_k_w(pg.card_r_k_w, flow, pg.card_reference_m3h, par[_FIXED]))
+    breathing(pg, par, heat, va, row, speed, breath)
+    assemble(pg, q, heat, eps, t, x, core, core_w_k, breath, wall, g)
+    return ratio, core_w_k
+
+
+@compiled
+def settle(
+    pg: Program,
+    cv: Curves,
+    va: Variants,
+    row: int,
+    par: Floats,
+    speed: Floats,
+    p: Floats,
+    q: Floats,
+    rise: Floats,
+    power: Floats,
+    t: Floats,
+    eps: Floats,
+) -> tuple[int, float, float, float]:
+    """One layout to its equilibrium; ``speed``, ``p``, ``q`` and ``rise`` are start and result.
+
+    Returns rounds taken (negative if it did not come to rest), mass residual in m3/s, cross-flow ratio, core W/K.
+    """
+    links, size = len(pg.tail), pg.n + 4
+    density, room_c = va.density[row], va.room_c[row]
+    heat = density * k.AIR_HEAT_CAPACITY_J_KGK
+    still_a, still_b = np.empty(links), np.empty(links)
+    e, a, b, carried = np.empty(links), np.empty(links), np.empty(links), np.empty(links)
+    g, new, hot = np.empty((size, size)), np.empty(size), np.empty(6)
+    slots = len(speed)
+    step, last = np.full(slots, 0.6), np.zeros(slots)
+    still_resistances(pg, par, density, va.sign[row], still_a, still_b)
+    above = pg.cpu_above_k_w * par[_CPU]
+    residual, ratio, core_w_k = 0.0, 0.0, 0.0
+    for turn in range(MOST_ROUNDS):
+        driven(pg, par, density, room_c, va, row, speed, still_a, still_b, rise, q, e, a, b)
+        residual = solve_flows(pg.n, pg.tail, pg.head, e, a, b, p, q)
+        ratio, core_w_k = heat_balance(pg, par, heat, va, row, speed, q, t, eps, par[_WALL], g)
+        within_limits(pg, responses(pg, g, pg.fixed_w), above, va.power_w[row], va.limit_k[row], power, new)
+        change = 0.0
+        blend = 1.0 if turn < 8 else (0.6 if turn < 30 else 0.3)
+        for z in range(size):
+            change = max(change, abs(new[z] - rise[z]))
+            rise[z] += blend * (new[z] - rise[z])
+        carried_k(pg, q, eps, t, rise, carried)
+        sensed(pg, rise, carried, rise[pg.n + 1] + power[0] * above, hot)
+        moved_speed = 0.0
+        for s in range(slots):
+            c = va.curve[row, s]
+            if c < 0:
+                continue
+            gap = curve_speed(cv, c, room_c + hot[cv.source[c]]) - speed[s]
+            moved_speed = max(moved_speed, abs(gap))
+            if gap * last[s] < 0:
+                step[s] = max(0.5 * step[s], 0.01)
+            elif turn > 0:
+                step[s] = min(1.2 * step[s], 0.9)
+            last[s] = gap
+            speed[s] += step[s] * gap
+        if change < RISE_TOLERANCE_K and moved_speed < SPEED_TOLERANCE:
+            return turn + 1, residual, ratio, core_w_k
+    return -MOST_ROUNDS, residual, ratio, core_w_k
+
+
+@compiled
+def settle_rows(
+    pg: Program,
+    cv: Curves,
+    va: Variants,
+    pars: Floats,
+    first: int,
+    end: int,
+    speed: Floats,
+    p: Floats,
+    q: Floats,
+    rise: Floats,
+    power: Floats,
+    t: Floats,
+    eps: Floats,
+    told: Floats,
+) -> None:
+    """Rows first to end-1; ``pars`` has one row for all or one per layout, ``told`` takes what ``settle`` returns."""
+    for r in range(first, end):
+        par = pars[r] if len(pars) > 1 else pars[0]
+        row = r if len(va.room_c) > 1 else 0
+        told[r, 0], told[r, 1], told[r, 2], told[r, 3] = settle(pg, cv, va, row, par, speed[r], p[r], q[r], rise[r], power[r], t[r], eps[r])
