@@ -134,10 +134,10 @@ class SumsByHandTest(SimpleTestCase):
         front = 26.5 + 50 * np.log10(0.8) + 0 - 1 + near
         self.assertAlmostEqual(fans[0], front, places=9)
 
-    def test_bands_by_hand(self) -> None:
-        self.assertAlmostEqual(difference_band_k(0), 3.0)
-        self.assertAlmostEqual(difference_band_k(-10), 2 * np.hypot(1.5, 4))
-        self.assertAlmostEqual(absolute_band_k(50), 2 * np.hypot(1.5, 7))
+    def test_a_layout_against_itself_has_the_model_s_band_alone(self) -> None:
+        point = operating_point(machine())
+        self.assertAlmostEqual(difference_band_k(point, point, "cpu", 0.0), 2 * k.BAND_MODEL_K)
+        self.assertGreater(absolute_band_k(point, "cpu", point.cpu_rise_k), 2 * np.hypot(k.BAND_MODEL_K, k.BAND_ABSOLUTE_SHARE * 50))
 
     def test_balance_by_hand(self) -> None:
         f = forecast_of(machine(layout_id="B"))

@@ -139,10 +139,10 @@ class EffectsTest(SimpleTestCase):
         self.assertFalse(never)
 
     def test_difference_is_narrower_than_the_figures(self) -> None:
-        b, a = forecast_of(machine(layout_id="B")), forecast_of(machine(layout_id="A"))
+        b, a = operating_point(machine(layout_id="B")), operating_point(machine(layout_id="A"))
         d = differences(b, a)
-        self.assertAlmostEqual(d.cpu_k, b.cpu.rise_k - a.cpu.rise_k)
-        self.assertLess(d.cpu_band_k, b.cpu.band_k)
+        self.assertAlmostEqual(d.cpu_k, b.cpu_rise_k - a.cpu_rise_k)
+        self.assertLess(d.cpu_band_k, forecast(b).cpu.band_k)
 
     def test_taking_the_front_panel_off_a_closed_case_helps(self) -> None:
         raw = demo_raw()

@@ -16,8 +16,8 @@ from numpy.typing import NDArray
 
 from engine.coupled.bands import difference_band_k
 from engine.coupled.batch import Settled, settle_variants
-from engine.coupled.forecast import Forecast, forecast_of
-from engine.coupled.operating_point import PLANS
+from engine.coupled.forecast import Forecast, forecast
+from engine.coupled.operating_point import PLANS, OperatingPoint, operating_point
 from engine.coupled.program import Plan, variants
 from engine.coupled.transient import warm_up
 from engine.parameters import COUNT, DEFAULT, INDEX, PARAMETERS
@@ -53,8 +53,13 @@ def resolver(name: str) -> Resolver:
 
 
 @cache
+def point(name: str, layout: str) -> OperatingPoint:
+    return operating_point(resolver(name).machine(layout))
+
+
+@cache
 def solved(name: str, layout: str) -> Forecast:
-    return forecast_of(resolver(name).machine(layout))
+    return forecast(point(name, layout))
 
 
 def figure(name: str, layout: str, quantity: str) -> float:
@@ -140,7 +145,9 @@ class TradeTest(SimpleTestCase):
             if differs(fact):
                 value = value_of(fact)
                 assert isinstance(value, float)
-                band = difference_band_k(value)
+                name, part = fact["document"], fact["quantity"].split(".")[0]
+                figure = {"cpu": "cpu", "card": "card", "air": "rear"}[part]
+                band = difference_band_k(point(name, fact["layout"]), point(name, fact["against"]), figure, value)
                 covered.append(abs(value - sum(limits(fact)) / 2) <= band)
                 widths.append(band)
         share, median = 100 * sum(covered) / len(covered), float(np.median(widths))

@@ -20,7 +20,8 @@ USAGE = """Oventa, the bench partner for case cooling.
   ./oventa serve      the same without demo data
   ./oventa test       all checks and tests
   ./oventa bench      how fast it is here [--json]
-  ./oventa forecast JOB.json [--layout ID] [--load L] [--room C] [--against ID] [--json]
+  ./oventa study      thousands of random cases through the engine; writes docs/evidence.md [--cases N] [--seed N]
+  ./oventa forecast JOB.json [--layout ID] [--load L] [--room C] [--against ID] [--minutes M] [--json]
   ./oventa findings JOB.json [--layout ID] [--json]
   ./oventa analyse RUN.csv [--window S] [--json]
   ./oventa compare [NAME=]A.csv[,A2.csv] B.csv ... [--json]
@@ -43,6 +44,10 @@ def run(root: Path, argv: list[str]) -> int:
             setup.frontend(root)
             env = {**setup.environment(root), "OVENTA_CHROMIUM": setup.chromium()}
             return subprocess.call([binary, str(root / "tools" / "bench" / "main.py"), *argv[1:]], env=env)
+        if command == "study":
+            binary = setup.python(root, "base")
+            setup.engine(root, binary)
+            return subprocess.call([binary, str(root / "tools" / "study" / "main.py"), *argv[1:]], env=setup.environment(root))
         if command in ("forecast", "findings", "analyse", "compare"):
             python = setup.python(root, "base")
             if command in ("forecast", "findings"):

@@ -15,6 +15,7 @@ from engine.machine import Machine
 from engine.parameters import DEFAULT
 
 Floats = NDArray[np.float64]
+FIGURES = ("cpu", "card", "coolant", "rear")
 CHUNK = 64  # rows a thread takes at a time
 
 
@@ -30,6 +31,7 @@ class Settled:
     moved_m3s: Floats
     effectiveness: Floats
     told: Floats  # rounds (negative: not at rest), mass residual m3/s, cross-flow ratio, card's core W/K
+    figures_k: Floats  # rises in the order of FIGURES
 
     @property
     def converged(self) -> NDArray[np.bool_]:
@@ -70,6 +72,7 @@ def settle_variants(plan: Plan, va: Variants, curves: Curves, pars: Floats | Non
         np.zeros((rows, len(pg.move_kind))),
         np.zeros((rows, links)),
         np.zeros((rows, 4)),
+        np.zeros((rows, len(FIGURES))),
     )
 
     def work(first: int, end: int) -> None:
@@ -88,6 +91,7 @@ def settle_variants(plan: Plan, va: Variants, curves: Curves, pars: Floats | Non
             found.moved_m3s,
             found.effectiveness,
             found.told,
+            found.figures_k,
         )
 
     in_chunks(rows, work)

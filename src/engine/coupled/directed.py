@@ -15,6 +15,7 @@ from engine.coupled.spaces import SIDE, Spaces
 from engine.machine import AirCooler, Machine, Mount
 from engine.parameters import INDEX
 
+CARD_STILL_M2_PER_M = 0.02  # M: opening on which a card and the air below it mix, per metre of card
 JET, PLUME_COOLER, PLUME_CHIMNEY, PLUME_TOP, PLUME_SWEEP, PUSH_BACK, RECIRCULATION = range(7)
 
 
@@ -54,6 +55,9 @@ def exchanges(machine: Machine, spaces: Spaces, links: Sequence[Link]) -> Iterat
         if link.exchange_m2 > 0:
             name = "open_exchange_m_s" if link.kind == "face" else "interior_exchange_m_s"
             yield Exchange(link.tail, link.head, INDEX[name], link.exchange_m2)
+        if link.kind == "card_in" and machine.card:  # warm air that rises out of a card even when its fans stand still
+            open_m2 = CARD_STILL_M2_PER_M * machine.card.length_mm * 1e-3 * link.share
+            yield Exchange(link.tail, link.head, INDEX["interior_exchange_m_s"], open_m2)
     for i, link in enumerate(links):
         where = link.head.split("_")[-1]
         if link.kind == "card_out" and link.head.startswith("up_") and not machine.separate_card_chamber:

@@ -132,15 +132,15 @@ class Forecast:
 
 def forecast(point: OperatingPoint) -> Forecast:
     """The forecast of a solved operating point."""
-    m, room_c = point.machine, point.machine.room.temperature_c
+    m = point.machine
     card_rise, coolant_rise = point.card_rise_k, point.rises_k.get(COOLANT)
     fans = _fans(point)
     return Forecast(
         id=m.layout_id,
         converged=point.converged,
-        cpu=_part(room_c, point.cpu_rise_k, point.powers.cpu_w, point.powers.cpu_limited),
-        card=None if card_rise is None else _part(room_c, card_rise, point.powers.card_w, point.powers.card_limited),
-        coolant=None if coolant_rise is None else CoolantForecast(room_c + coolant_rise, coolant_rise, absolute_band_k(coolant_rise)),
+        cpu=_part(point, "cpu", point.cpu_rise_k, point.powers.cpu_w, point.powers.cpu_limited),
+        card=None if card_rise is None else _part(point, "card", card_rise, point.powers.card_w, point.powers.card_limited),
+        coolant=None if coolant_rise is None else _coolant(point, coolant_rise),
         air=_air(point),
         sound=SoundForecast(_sound_dba(point, fans), sound_band_db()),
         balance=_balance(point),
@@ -155,20 +155,20 @@ def forecast_of(machine: Machine) -> Forecast:
     return forecast(operating_point(machine))
 
 
-def differences(of: Forecast, against: Forecast) -> Differences:
+def differences(of: OperatingPoint, against: OperatingPoint) -> Differences:
     """``of`` minus ``against``: temperatures over room, so that unlike rooms do not show."""
-    cpu = of.cpu.rise_k - against.cpu.rise_k
-    card = of.card.rise_k - against.card.rise_k if of.card and against.card else None
-    rear = of.air.rear_c - against.air.rear_c - (_room_c(of) - _room_c(against))
+    cpu = of.cpu_rise_k - against.cpu_rise_k
+    card = of.card_rise_k - against.card_rise_k if of.card_rise_k is not None and against.card_rise_k is not None else None
+    rear = of.rear_rise_k - against.rear_rise_k
     return Differences(
-        against.id,
+        against.machine.layout_id,
         cpu,
-        difference_band_k(cpu),
+        difference_band_k(of, against, "cpu", cpu),
         card,
-        None if card is None else difference_band_k(card),
+        None if card is None else difference_band_k(of, against, "card", card),
         rear,
-        difference_band_k(rear),
-        of.sound.level_dba - against.sound.level_dba,
+        difference_band_k(of, against, "rear", rear),
+        _sound_dba(of, _fans(of)) - _sound_dba(against, _fans(against)),
         sound_band_db() / 2,
     )
 
@@ -197,12 +197,13 @@ def at_target_level(machine: Machine, target_dba: float) -> tuple[Machine, bool]
     return scaled(low), True
 
 
-def _room_c(f: Forecast) -> float:
-    return f.cpu.temperature_c - f.cpu.rise_k
+def _part(point: OperatingPoint, figure: str, rise_k: float, power_w: float, limited: bool) -> PartForecast:
+    room_c = point.machine.room.temperature_c
+    return PartForecast(room_c + rise_k, rise_k, absolute_band_k(point, figure, rise_k), power_w, limited)
 
 
-def _part(room_c: float, rise_k: float, power_w: float, limited: bool) -> PartForecast:
-    return PartForecast(room_c + rise_k, rise_k, absolute_band_k(rise_k), power_w, limited)
+def _coolant(point: OperatingPoint, rise_k: float) -> CoolantForecast:
+    return CoolantForecast(point.machine.room.temperature_c + rise_k, rise_k, absolute_band_k(point, "coolant", rise_k))
 
 
 def _air(point: OperatingPoint) -> AirForecast:

@@ -21,10 +21,11 @@ from engine.units import KELVIN_OFFSET, M3H_PER_M3S
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
 
-MOST_ROUNDS = 120
+MOST_ROUNDS = 300
 RISE_TOLERANCE_K = 0.01
 SPEED_TOLERANCE = 0.0005  # share of full speed
 CLOSED_B = 1e14
+STILL_M3S = 5e-4  # flows below this are still air
 FULLEST_SHARE = 0.95  # of a link's flow that may be directed air
 
 _INSTALLED, _UPRIGHT, _BREATH = INDEX["installed_fan"], INDEX["upright_resistance"], INDEX["breathing_share"]
@@ -132,8 +133,8 @@ def cross_flow_ratio(pg: Program, par: Floats, q: Floats) -> float:
         top += max(-q[i], 0.0)
     for i in pg.bottom:
         bottom += max(q[i], 0.0)
-    rising = par[_WEIGHT] * ((top + bottom) / 2 + past) ** 2
-    return rising / (rising + across**2) if rising + across**2 > 0 else 1.0
+    rising = par[_WEIGHT] * ((top + bottom) / 2 + past) ** 2 + STILL_M3S**2  # warm air rises where nothing crosses it
+    return rising / (rising + across**2)
 
 
 @compiled
@@ -195,7 +196,7 @@ def moved(pg: Program, par: Floats, q: Floats, x: Floats, t: Floats) -> float:
 
 @compiled
 def core_shares(pg: Program, q: Floats, w: Floats) -> float:
-    """Share of each link in what the card draws in; returns that flow in m3/s. Without any, the links' own shares."""
+    """Share of each link in what the card draws in; returns that flow in m3/s. In still air the links' own shares."""
     total, shares = 0.0, 0.0
     for i in range(len(q)):
         w[i] = 0.0
@@ -204,7 +205,7 @@ def core_shares(pg: Program, q: Floats, w: Floats) -> float:
             shares += pg.share[i]
     for i in range(len(q)):
         if pg.role[i] == CARD_IN:
-            w[i] = max(q[i], 0.0) / total if total > 1e-9 else pg.share[i] / shares
+            w[i] = (max(q[i], 0.0) + STILL_M3S * pg.share[i] / shares) / (total + STILL_M3S)
     return total
 
 
@@ -247,8 +248,8 @@ def assemble(
         to = outlet if pg.role[i] == COOLER else d
         g[u, u] += c
         if c > 0:
-            _deliver(pg, g, i, to, u, c, eps[i], feeds, c)
-        elif feeds > 0:
+            _deliver(pg, g, i, to, u, c, eps[i], feeds if q[i] > 0 else 0.0, c)
+        if feeds > 0 and q[i] <= 0:  # still air or backflow: the core feels the air below it all the same
             g[n + 3, pg.tail[i]] -= feeds
             g[pg.card, pg.tail[i]] += feeds
         if pg.role[i] == COOLER:
@@ -309,10 +310,15 @@ def assemble(
 
 
 @compiled
-def breathing(pg: Program, par: Floats, heat: float, va: Variants, row: int, speed: Floats, out: Floats) -> None:
-    """Conductance in W/K to either side of a radiator between opposed layers: no through flow, a breathing one."""
+def breathing(pg: Program, par: Floats, heat: float, va: Variants, row: int, speed: Floats, q: Floats, out: Floats) -> None:
+    """Conductance in W/K from fins to the air on either side that no through flow carries.
+
+    Between opposed layers a breathing flow; anywhere the little that still air takes, so that no fins stand in nothing.
+    """
     for i in range(len(out)):
         out[i] = 0.0
+        if pg.role[i] == RADIATOR or pg.role[i] == COOLER:
+            out[i] = k.STILL_FINS_W_K * pg.share[i] / (1 + (q[i] / STILL_M3S) ** 2)
         if pg.role[i] != RADIATOR or pg.rotor_start[i + 1] - pg.rotor_start[i] < 2:
             continue
         s1, s2 = pg.rotor_slot[pg.rotor_start[i]], pg.rotor_slot[pg.rotor_start[i] + 1]
@@ -322,7 +328,7 @@ def breathing(pg: Program, par: Floats, heat: float, va: Variants, row: int, spe
         flow = par[_BREATH] * free
         ua = radiator_ua_w_k(par[_UA], pg.radiator_face_cm2[i], pg.radiator_thickness_mm[i], flow * M3H_PER_M3S)
         ua *= pg.radiator_factor[i] * par[_COOLER]
-        out[i] = effectiveness(ua, heat * flow) * heat * flow * k.FRESH_BREATH_SHARE / 2
+        out[i] += effectiveness(ua, heat * flow) * heat * flow * k.FRESH_BREATH_SHARE / 2
 
 
 @compiled
@@ -435,7 +441,7 @@ def heat_balance(
     if pg.card >= 0:
         flow = into * M3H_PER_M3S
         core_w_k = 1 / (par[_CARD] * card_resistance_k_w(pg.card_r_k_w, flow, pg.card_reference_m3h, par[_FIXED]))
-    breathing(pg, par, heat, va, row, speed, breath)
+    breathing(pg, par, heat, va, row, speed, q, breath)
     assemble(pg, q, heat, eps, t, x, core, core_w_k, breath, wall, g)
     return ratio, core_w_k
 
@@ -476,7 +482,7 @@ def settle(
         ratio, core_w_k = heat_balance(pg, par, heat, va, row, speed, q, t, eps, par[_WALL], g)
         within_limits(pg, responses(pg, g, pg.fixed_w), above, va.power_w[row], va.limit_k[row], power, new)
         change = 0.0
-        blend = 1.0 if turn < 8 else (0.6 if turn < 30 else 0.3)
+        blend = 1.0 if turn < 8 else (0.6 if turn < 30 else (0.3 if turn < 80 else (0.15 if turn < 160 else 0.06)))
         for z in range(size):
             change = max(change, abs(new[z] - rise[z]))
             rise[z] += blend * (new[z] - rise[z])
@@ -516,9 +522,18 @@ def settle_rows(
     t: Floats,
     eps: Floats,
     told: Floats,
+    figures_k: Floats,
 ) -> None:
-    """Rows first to end-1; ``pars`` has one row for all or one per layout, ``told`` takes what ``settle`` returns."""
+    """Rows first to end-1; ``pars`` has one row for all or one per layout.
+
+    ``told`` takes what ``settle`` returns, ``figures_k`` the rises of processor, card, fins or coolant, and rear air.
+    """
+    carried = np.empty(len(pg.tail))
     for r in range(first, end):
         par = pars[r] if len(pars) > 1 else pars[0]
         row = r if len(va.room_c) > 1 else 0
         told[r, 0], told[r, 1], told[r, 2], told[r, 3] = settle(pg, cv, va, row, par, speed[r], p[r], q[r], rise[r], power[r], t[r], eps[r])
+        carried_k(pg, q[r], eps[r], t[r], rise[r], carried)
+        figures_k[r, 0] = rise[r, pg.n + 1] + power[r, 0] * pg.cpu_above_k_w * par[_CPU]
+        figures_k[r, 1], figures_k[r, 2] = rise[r, pg.n + 3], rise[r, pg.n + 1]
+        figures_k[r, 3] = rear_rise_k(pg, rise[r], carried)

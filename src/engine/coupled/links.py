@@ -190,12 +190,18 @@ def has_plenum(machine: Machine, face: Face) -> bool:
 
 def _panels(b: Builder) -> None:
     m, s = b.machine, b.spaces
+    opened = set(m.open_faces) | {f for f, p in m.panels.items() if p.removed and not _has_mounts(m, f)}
     for face in FACES_IN_ORDER:
-        if face in m.open_faces:
+        if face in opened:
             for space, area in s.whole_face(face).items():
                 b.add(f"face:{face}:{space}", "face", ROOM, space, (Element(el.ORIFICE, area),), area, exchange_m2=area)
     for face, panel in m.panels.items():
-        if panel.removed or face in m.open_faces:
+        if face in opened:
+            continue
+        if panel.removed:
+            if panel.kind != "mesh" and face != "window":  # the gaps past the fan frames stay when the sheet before them goes
+                for space in s.whole_face(face):
+                    b.add(f"frame:{face}:{space}", "leak", ROOM, space, (Element(el.FRAME_LEAK),), 8e-4)
             continue
         if has_plenum(m, face):
             gap = panel.gap_area_cm2 * CM2
@@ -212,12 +218,17 @@ def _panels(b: Builder) -> None:
 FACES_IN_ORDER: tuple[Face, ...] = ("front", "top", "bottom", "window", "rear")
 
 
+def _has_mounts(machine: Machine, face: Face) -> bool:
+    """Whether a sheet with mounts stands behind a face's panel; without one the panel itself is the wall."""
+    return any(mount.face == face and not mount.on_shroud for mount in machine.mounts.values())
+
+
 def _open_mesh(b: Builder, panel: Panel) -> None:
     """Mesh with no sheet behind it: a window, or a face without mounts and vents."""
     m = b.machine
     mounts = [mount for mount in m.mounts.values() if mount.face == panel.face and not mount.on_shroud]
     if panel.face != "window" and mounts:
-        return
+        return  # there it acts mount by mount
     area = panel.width_mm * panel.height_mm * 1e-6
     free = panel.open_area_pct / 100
     area_left = max(area - sum(1.5 * _face_m2(mount.size_mm) for mount in mounts), 0.05 * area)
@@ -251,9 +262,9 @@ def radiator_on(machine: Machine, mount_id: str) -> PlacedRadiator | None:
 def _mount(b: Builder, mount: Mount, index: int) -> None:
     """A mount with all that may stand on it in series: panel share, grille, outer fan, radiator, inner fan."""
     m = b.machine
-    if mount.face in m.open_faces:
-        return
     radiator = radiator_on(m, mount.id)
+    if mount.face == "window" and mount.face in m.open_faces and not radiator:
+        return  # a side fan comes off with its panel; on other faces the frame stays
     hole = _face_m2(mount.opening_mm)
     outside = _outside_of_mount(b, mount, mount.size_mm)
     if mount.obstruction_k > 0:

@@ -15,11 +15,12 @@ from engine.coupled.links import Link, cooler_slot, fan_slots
 from engine.coupled.program import CARD_IN, COOLER, RADIATOR, Curves, Plan, Variants, variants
 from engine.coupled.spaces import Spaces
 from engine.machine import Machine, SealedCooler
-from engine.parameters import DEFAULT, INDEX
+from engine.parameters import COUNT, DEFAULT, INDEX, SPREADS
 
 Floats = NDArray[np.float64]
 LOADS = ("idle", "cpu", "card", "both")
 COOLANT, FINS, CARD_CORE = "coolant", "fins", "card_core"
+HALF_SIGMA = 0.5
 APART_K = 0.5  # two equilibria of one layout differ by more than this
 
 
@@ -142,6 +143,18 @@ class OperatingPoint:
     def _drawn_k(self, roles: tuple[int, ...]) -> float:
         flow = np.abs(self.flow_m3s) * np.isin(self.plan.program.role, roles)
         return float(flow @ self.carried_k / flow.sum()) if flow.sum() > 0 else 0.0
+
+    @cached_property
+    def sensitivity_k(self) -> Floats:
+        """Change of each of ``batch.FIGURES`` in K per one sigma of each parameter's prior: (figures, parameters).
+
+        Forward differences half a sigma wide, all in one batch; held speeds follow their curves.
+        """
+        va, curves = self.rows
+        shaken = np.tile(self.parameters, (COUNT + 1, 1))
+        shaken[1:][np.diag_indices(COUNT)] *= SPREADS**HALF_SIGMA
+        found = settle_variants(self.plan, va, curves, shaken, self.speed)
+        return np.asarray((found.figures_k[1:] - found.figures_k[0]).T / HALF_SIGMA)
 
     @property
     def card_flow_m3s(self) -> float:

@@ -139,7 +139,7 @@ class Oracle:
 
     def _layout_forecast(self, layout_id: str) -> LayoutForecast:
         q, plain = self.question, self.forecast(layout_id)
-        against = differences(plain, self.forecast(q.against)) if q.against else None
+        against = differences(self.point(layout_id), self.point(q.against)) if q.against else None
         values = {f.name: getattr(plain, f.name) for f in fields(Forecast)}
         if layout_id in self._unreached:
             text = f"{q.target_dba:.0f} dBA is not reached even with the case fans at rest; this is the lowest level."
