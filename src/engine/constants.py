@@ -45,6 +45,7 @@ FACE_WEIGHT_DB = {  # T: for a listener in front, near a desk
     "inside": -4.0,
 }
 PANEL_LOSS_DB = {"mesh": 1.0, "slots": 4.0, "solid": 6.0, "glass": 6.0, "none": 0.0}  # M
+OBSTRUCTION_DB = {"grille": 1.0, "closed panel": 1.5, "radiator": 1.0}  # M: turbulence into or out of the blades
 PUMP_LEVEL_DBA = 22.0  # M: a sealed cooler's pump at 1 m, full speed
 
 ZONE_CAPACITY_J_K = 250.0  # M

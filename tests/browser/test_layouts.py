@@ -12,7 +12,6 @@ WIDTH_PER_M3H = 0.26
 PACE_PER_M_S = 42
 
 
-@tag("browser")
 def seen_links(links: list[dict[str, Any]]) -> dict[str, dict[str, Any]]:
     """Links by id as the side view shows them: the lane along the window together with the middle column."""
     found: dict[str, dict[str, Any]] = {}
@@ -29,6 +28,7 @@ def seen_links(links: list[dict[str, Any]]) -> dict[str, dict[str, Any]]:
     return found
 
 
+@tag("browser")
 class LayoutsTest(BrowserCase):
     def row(self, name: str, attribute: str) -> float:
         return float(self.page.locator(f"[data-row='{name}']").get_attribute(attribute) or "nan")

@@ -287,7 +287,7 @@ class FlowPictureTest(SimpleTestCase):
         for space in ("up_front", "low_rear", "up_side"):
             tracer = release(operating_point(machine(layout_id="B")), space)
             self.assertAlmostEqual(tracer.concentration[space], 1.0)
-            self.assertAlmostEqual(sum(share for _, share in tracer.exits), 1.0, delta=0.05)  # small exits are left out
+            self.assertAlmostEqual(sum(e.share for e in tracer.exits), 1.0, delta=0.05)  # small exits are left out
         with self.assertRaises(ImpossibleInputError):
             release(operating_point(machine()), "attic")
 

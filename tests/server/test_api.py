@@ -37,6 +37,45 @@ class ApiCase(TestCase):
         return answer.json()
 
 
+class InsightTest(ApiCase):
+    """What lies behind and beyond a forecast, over HTTP."""
+
+    def ask(self, what: str, status: int = 200, layout: str = "A", **more: Any) -> Any:
+        question = {"layouts": [layout], **more.pop("question", {})}
+        return self.send("post", f"/api/forecast/{what}", {"document": demo_raw(), "question": question, **more}, status)
+
+    def test_an_account_ends_at_the_figure_of_the_forecast(self) -> None:
+        whole = self.send("post", "/api/forecast", {"document": demo_raw(), "question": {"layouts": ["A"]}})
+        steps = {s["what"]: s["value"] for s in self.ask("account", figure="cpu")["steps"]}
+        self.assertAlmostEqual(steps["Processor over room"], whole["forecast"]["layouts"][0]["cpu"]["rise_k"], places=9)
+        refused = self.ask("account", 422, figure="coolant")
+        self.assertIn("Use one of", refused["faults"][0]["do"])
+
+    def test_a_run_over_time_with_a_mishap(self) -> None:
+        time = {"minutes": 20, "every_s": 60, "events": [{"minutes": 10, "kind": "fan_stops", "mount": "r1"}]}
+        answer = self.ask("time", time=time)
+        self.assertEqual([r["minutes"] for r in answer["rows"]], list(range(21)))
+        self.assertEqual(answer["rows"][-1]["fans_pct"][2], 0.0)
+        self.assertEqual({s["channel"] for s in answer["settles"]}, {"cpu_k", "card_k", "air_rear_k"})
+        refused = self.ask("time", 422, time={"minutes": 20, "events": [{"minutes": 5, "kind": "fan_stops", "mount": "zz"}]})
+        self.assertIn("no fan stands", refused["faults"][0]["what"])
+
+    def test_quiet_speeds_and_air(self) -> None:
+        found = self.ask("quiet", layout="B", quiet={"target_dba": 34, "together": True})
+        self.assertTrue(found["speeds"]["reached"])
+        self.assertLessEqual(found["speeds"]["level_dba"], 34.0)
+        air = self.ask("air", space="up_front")
+        self.assertAlmostEqual(air["tracer"]["concentration"]["up_front"], 1.0)
+        self.assertIsNone(self.ask("air")["tracer"])
+        self.assertIn("no space", self.ask("air", 422, space="attic")["faults"][0]["what"])
+
+    def test_own_load_and_another_room(self) -> None:
+        own = self.send("post", "/api/forecast", {"document": demo_raw(), "question": {"load": "own", "cpu_load_pct": 40, "room_c": 32}})
+        layout = own["forecast"]["layouts"][0]
+        self.assertAlmostEqual(layout["cpu"]["power_w"], 50.0)
+        self.assertAlmostEqual(layout["cpu"]["temperature_c"] - layout["cpu"]["rise_k"], 32.0)
+
+
 class JobsTest(ApiCase):
     def test_every_document_survives_the_rows(self) -> None:
         for path in TRADE.glob("*.oventa.json"):

@@ -107,7 +107,7 @@ def _plain(plan: Plan, va: Variants, row: int) -> float:
         rhs = np.zeros((n + 4, 3))
         rhs[:, 0], rhs[n + 1, 1], rhs[n + 3, 2] = pg.fixed_w, 1.0, 1.0
         rhs[n] = 0.0
-        kernel.within_limits(pg, np.linalg.solve(g, rhs), pg.cpu_above_k_w, va.power_w[row], va.limit_k[row], power, new)
+        kernel.within_limits(pg, np.asarray(np.linalg.solve(g, rhs), float), pg.cpu_above_k_w, va.power_w[row], va.limit_k[row], power, new)
         change = np.abs(new - rise).max()
         rise[:] = new
         if change < kernel.RISE_TOLERANCE_K:

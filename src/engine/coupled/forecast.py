@@ -5,9 +5,9 @@ from dataclasses import dataclass, replace
 from engine import constants as k
 from engine.caveats import Caveat
 from engine.coupled.bands import absolute_band_k, difference_band_k, sound_band_db
-from engine.coupled.links import ROOM
+from engine.coupled.links import ROOM, radiator_on
 from engine.coupled.operating_point import COOLANT, OperatingPoint, operating_point
-from engine.machine import AirCooler, Machine, SealedCooler
+from engine.machine import AirCooler, Machine, PlacedFan, SealedCooler
 from engine.sound.levels import at_listener_dba, sum_levels_dba
 from engine.units import M3H_PER_M3S
 
@@ -238,10 +238,7 @@ def _fans(point: OperatingPoint) -> tuple[FanForecast, ...]:
     for placed, speed_pct in zip(m.fans, point.speeds.fans, strict=True):
         flow = mount_flow_m3h(point, placed.mount)
         share = speed_pct / 100 if placed.running else 0.0
-        face = m.mounts[placed.mount].face
-        level = at_listener_dba(
-            placed.fan.noise_dba, share, face, m.room.listener_side, _panel_loss_db(m, face), m.room.listener_distance_m
-        )
+        level = _fan_level_dba(m, placed, share)
         found.append(
             FanForecast(
                 placed.mount,
@@ -255,19 +252,57 @@ def _fans(point: OperatingPoint) -> tuple[FanForecast, ...]:
     return tuple(found)
 
 
+def source_levels(point: OperatingPoint) -> list[tuple[str, float]]:
+    """Every source of sound in words and its level in dBA at the listener, loudest first; the background is not among them."""
+    found = [(f"fan at {f.mount.upper()}", f.level_dba) for f in _fans(point)]
+    found += _inner_levels(point.machine, point.speeds.cooler, point.speeds.card)
+    return sorted(found, key=lambda e: -e[1])
+
+
+def _inner_levels(m: Machine, cooler_pct: float, card_pct: float) -> list[tuple[str, float]]:
+    side, distance = m.room.listener_side, m.room.listener_distance_m
+    found: list[tuple[str, float]] = []
+    if isinstance(m.cooler, AirCooler):
+        own = at_listener_dba(m.cooler.fan.noise_dba, cooler_pct / 100, "inside", side, 0.0, distance)
+        found += [("the cooler's fan", own)] * m.cooler.fans
+    if isinstance(m.cooler, SealedCooler):
+        found.append(("the pump", at_listener_dba(k.PUMP_LEVEL_DBA, m.cooler.pump_pct / 100, "inside", side, 0.0, distance)))
+    if m.card:
+        found.append(("the card", at_listener_dba(m.card.noise_dba, card_pct / 100, "inside", side, 0.0, distance)))
+    return found
+
+
+def _fan_level_dba(m: Machine, placed: PlacedFan, share: float) -> float:
+    face = m.mounts[placed.mount].face
+    loss = _panel_loss_db(m, face) - _obstruction_db(m, placed)
+    return at_listener_dba(placed.fan.noise_dba, share, face, m.room.listener_side, loss, m.room.listener_distance_m)
+
+
+def level_dba(m: Machine) -> float:
+    """Level at the listener of a machine whose fans all have fixed speeds; exact without solving anything."""
+    fans = [_fan_level_dba(m, f, f.speed_pct / 100) for f in m.fans if f.running]
+    inner = _inner_levels(m, getattr(m.cooler, "fan_pct", 0.0), m.card.fan_pct if m.card else 0.0)
+    return sum_levels_dba([m.room.background_dba, *fans, *(level for _, level in inner)])
+
+
 def _sound_dba(point: OperatingPoint, fans: tuple[FanForecast, ...]) -> float:
     m = point.machine
-    side, distance = m.room.listener_side, m.room.listener_distance_m
-    levels = [m.room.background_dba, *(f.level_dba for f in fans)]
-    cooler = m.cooler
-    if isinstance(cooler, AirCooler):
-        own = at_listener_dba(cooler.fan.noise_dba, point.speeds.cooler / 100, "inside", side, 0.0, distance)
-        levels += [own] * cooler.fans
-    if isinstance(cooler, SealedCooler):
-        levels.append(at_listener_dba(k.PUMP_LEVEL_DBA, cooler.pump_pct / 100, "inside", side, 0.0, distance))
-    if m.card:
-        levels.append(at_listener_dba(m.card.noise_dba, point.speeds.card / 100, "inside", side, 0.0, distance))
-    return sum_levels_dba(levels)
+    inner = _inner_levels(m, point.speeds.cooler, point.speeds.card)
+    return sum_levels_dba([m.room.background_dba, *(f.level_dba for f in fans), *(level for _, level in inner)])
+
+
+def _obstruction_db(m: Machine, placed: PlacedFan) -> float:
+    """What a fan gains in level by working close to a grille, a radiator or a closed panel."""
+    mount = m.mounts[placed.mount]
+    panel = m.panels.get(mount.face)
+    gain = 0.0
+    if mount.grille_open_pct < 100 or mount.blocked_pct > 0:
+        gain += k.OBSTRUCTION_DB["grille"]
+    if panel is not None and not panel.removed and not mount.on_shroud and panel.kind != "mesh":
+        gain += k.OBSTRUCTION_DB["closed panel"]
+    if radiator_on(m, mount.id):
+        gain += k.OBSTRUCTION_DB["radiator"]
+    return gain
 
 
 def _balance(point: OperatingPoint) -> BalanceForecast:

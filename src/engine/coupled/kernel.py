@@ -134,7 +134,7 @@ def cross_flow_ratio(pg: Program, par: Floats, q: Floats) -> float:
     for i in pg.bottom:
         bottom += max(q[i], 0.0)
     rising = par[_WEIGHT] * ((top + bottom) / 2 + past) ** 2 + STILL_M3S**2  # warm air rises where nothing crosses it
-    return rising / (rising + across**2)
+    return float(rising / (rising + across**2))
 
 
 @compiled

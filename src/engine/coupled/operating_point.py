@@ -18,7 +18,7 @@ from engine.machine import Machine, SealedCooler
 from engine.parameters import COUNT, DEFAULT, INDEX, SPREADS
 
 Floats = NDArray[np.float64]
-LOADS = ("idle", "cpu", "card", "both")
+LOADS = ("idle", "cpu", "card", "both", "own")
 COOLANT, FINS, CARD_CORE = "coolant", "fins", "card_core"
 HALF_SIGMA = 0.5
 APART_K = 0.5  # two equilibria of one layout differ by more than this
@@ -191,12 +191,12 @@ class PlanMemory:
 PLANS = PlanMemory()
 
 
-def loaded(machine: Machine, load: str) -> Machine:
-    """The machine under a load: parts that idle keep their idle share of power."""
-    cpu = machine.cpu if load in ("cpu", "both") else replace(machine.cpu, power_w=machine.cpu.power_w * k.IDLE_POWER_SHARE["cpu"])
-    card = machine.card
-    if card and load not in ("card", "both"):
-        card = replace(card, power_w=card.power_w * k.IDLE_POWER_SHARE["card"])
+def loaded(machine: Machine, load: str, own: tuple[float, float] = (1.0, 1.0)) -> Machine:
+    """The machine under a load: parts that idle keep their idle share of power; ``own`` holds the two shares of load "own"."""
+    idle = (k.IDLE_POWER_SHARE["cpu"], k.IDLE_POWER_SHARE["card"])
+    shares = own if load == "own" else (1.0 if load in ("cpu", "both") else idle[0], 1.0 if load in ("card", "both") else idle[1])
+    cpu = replace(machine.cpu, power_w=machine.cpu.power_w * shares[0])
+    card = machine.card and replace(machine.card, power_w=machine.card.power_w * shares[1])
     return replace(machine, cpu=cpu, card=card)
 
 

@@ -29,11 +29,19 @@ class UnusedShare:
 
 
 @dataclass(frozen=True)
+class Exit:
+    """An opening, by mount or link, and the share of the smoke that leaves there."""
+
+    name: str
+    share: float
+
+
+@dataclass(frozen=True)
 class Tracer:
-    """A point of the flow network released from: concentration per space (1 at the source), and where it leaves, in shares."""
+    """Smoke let out steadily in one space: concentration per space (1 at the source), and where it leaves, in shares."""
 
     concentration: dict[str, float]
-    exits: tuple[tuple[str, float], ...]
+    exits: tuple[Exit, ...]
 
 
 @dataclass(frozen=True)
@@ -156,7 +164,7 @@ def release(point: OperatingPoint, space: str) -> Tracer:
         name = link.mount or link.id
         exits[name] = exits.get(name, 0.0) + float(flow)
     total = max(sum(exits.values()), 1e-9)
-    ordered = tuple(sorted(((n, f / total) for n, f in exits.items() if f / total > 0.005), key=lambda e: -e[1]))
+    ordered = tuple(sorted((Exit(n, f / total) for n, f in exits.items() if f / total > 0.005), key=lambda e: -e.share))
     return Tracer({s: float(held[at[s]]) / scale for s in point.spaces.ids}, ordered)
 
 

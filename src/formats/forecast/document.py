@@ -13,11 +13,13 @@ from engine.coupled.operating_point import LOADS, OperatingPoint, loaded, operat
 from engine.coupled.transient import warm_up
 from engine.findings.finding import Finding
 from engine.findings.registry import findings
+from engine.machine import Machine
 from formats.errors import DocumentError, Fault
 from formats.job.models import JobDoc
 from formats.job.resolve import Resolver
 
-ENGINE_VERSION = "1.0"
+ENGINE_VERSION = "1.1"
+Load = Literal["idle", "cpu", "card", "both", "own"]
 
 
 @dataclass(frozen=True)
@@ -41,7 +43,7 @@ class ForecastDoc(BaseModel):
     format: Literal["oventa-forecast"] = "oventa-forecast"
     version: Literal[1] = 1
     engine: str = ENGINE_VERSION
-    load: Literal["idle", "cpu", "card", "both"]
+    load: Load
     defaults_used: list[str]
     layouts: list[LayoutForecast]
 
@@ -62,7 +64,9 @@ class Question(BaseModel):
     """What is asked of the engine about a job."""
 
     layouts: list[str] | None = None
-    load: Literal["idle", "cpu", "card", "both"] = "both"
+    load: Load = "both"
+    cpu_load_pct: float = Field(default=100, ge=0, le=100)  # with load "own"
+    card_load_pct: float = Field(default=100, ge=0, le=100)
     room_c: float | None = Field(default=None, ge=-20, le=60)
     against: str | None = None
     minutes: float | None = Field(default=None, gt=0, le=1440)
@@ -116,9 +120,14 @@ class Oracle:
             self._points[layout_id] = self._solved(layout_id)
         return self._points[layout_id]
 
+    def machine(self, layout_id: str) -> Machine:
+        """The machine of a layout under the load and in the room that are asked about."""
+        q = self.question
+        return loaded(self.resolver.machine(layout_id, q.room_c), q.load, (q.cpu_load_pct / 100, q.card_load_pct / 100))
+
     def _solved(self, layout_id: str) -> OperatingPoint:
         """The point from memory where the very same question was asked before; a target level is always searched anew."""
-        machine = loaded(self.resolver.machine(layout_id, self.question.room_c), self.question.load)
+        machine = self.machine(layout_id)
         if self.question.target_dba is not None:
             machine, reached = at_target_level(machine, self.question.target_dba)
             if not reached:

@@ -1,7 +1,7 @@
 """Jobs and forecasts over HTTP."""
 
 from datetime import datetime
-from typing import Any
+from typing import Any, Literal
 
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404
@@ -9,7 +9,9 @@ from django.utils.text import slugify
 from ninja import File, Router, Schema, Status
 from ninja.files import UploadedFile
 
+from engine.coupled.explain import Account
 from formats.forecast.document import FindingsDoc, ForecastDoc, Oracle, PointMemory, Question
+from formats.forecast.insight import AirAnswer, Insight, QuietAnswer, QuietQuestion, TimeAnswer, TimeQuestion
 from formats.job.models import JobDoc
 from formats.job.reader import check_job, write_job
 from server.apps.bench.services import relink
@@ -60,6 +62,29 @@ class ForecastIn(Schema):
     document: dict[str, Any]
     question: Question = Question()
     with_findings: bool = True
+
+
+class InsightIn(Schema):
+    """A document as it stands on the screen, and which layout under which load and room is asked about."""
+
+    document: dict[str, Any]
+    question: Question = Question()
+
+
+class AccountIn(InsightIn):
+    figure: Literal["cpu", "card", "coolant", "rear", "sound", "balance"]
+
+
+class TimeIn(InsightIn):
+    time: TimeQuestion = TimeQuestion()
+
+
+class QuietIn(InsightIn):
+    quiet: QuietQuestion
+
+
+class AirIn(InsightIn):
+    space: str | None = None
 
 
 class ForecastOut(Schema):
@@ -117,3 +142,31 @@ def forecast(request: HttpRequest, data: ForecastIn) -> Any:
     oracle = Oracle(check_job(data.document).doc, data.question, MEMORY)
     found = oracle.findings_doc() if data.with_findings else FindingsDoc(layouts=[])
     return ForecastOut(forecast=oracle.forecast_doc(), findings=found)
+
+
+def _insight(data: InsightIn) -> Insight:
+    return Insight(check_job(data.document).doc, data.question, MEMORY)
+
+
+@router.post("/forecast/account", response=Account, operation_id="account")
+def account(request: HttpRequest, data: AccountIn) -> Any:
+    """The chain of steps behind one figure of the first layout asked about."""
+    return _insight(data).account(data.figure)
+
+
+@router.post("/forecast/time", response=TimeAnswer, operation_id="over_time")
+def over_time(request: HttpRequest, data: TimeIn) -> Any:
+    """A run of the first layout asked about, and when each channel settles."""
+    return _insight(data).time(data.time)
+
+
+@router.post("/forecast/quiet", response=QuietAnswer, operation_id="quiet")
+def quiet(request: HttpRequest, data: QuietIn) -> Any:
+    """Fan speeds for a target level."""
+    return _insight(data).quiet(data.quiet)
+
+
+@router.post("/forecast/air", response=AirAnswer, operation_id="air")
+def air(request: HttpRequest, data: AirIn) -> Any:
+    """Age of the air, own air breathed again, and smoke let out in a space."""
+    return _insight(data).air(data.space)

@@ -15,7 +15,7 @@ export type LinkForecast = Schemas["LinkForecast"];
 export type Run = Schemas["RunOut"];
 export type Pair = Schemas["Pair"];
 export type LayoutFigure = Schemas["LayoutFigure"];
-export type Load = "idle" | "cpu" | "card" | "both";
+export type Load = "idle" | "cpu" | "card" | "both" | "own";
 export type Face = MountDoc["face"];
 
 export type Fault = { path: string; what: string; do: string };

@@ -128,6 +128,86 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/forecast/account": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Account
+         * @description The chain of steps behind one figure of the first layout asked about.
+         */
+        post: operations["account"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/forecast/time": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Over Time
+         * @description A run of the first layout asked about, and when each channel settles.
+         */
+        post: operations["over_time"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/forecast/quiet": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Quiet
+         * @description Fan speeds for a target level.
+         */
+        post: operations["quiet"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/forecast/air": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Air
+         * @description Age of the air, own air breathed again, and smoke let out in a space.
+         */
+        post: operations["air"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/runs/preview": {
         parameters: {
             query?: never;
@@ -1451,14 +1531,14 @@ export interface components {
             version?: 1;
             /**
              * Engine
-             * @default 1.0
+             * @default 1.1
              */
             engine?: string;
             /**
              * Load
              * @enum {string}
              */
-            load: "idle" | "cpu" | "card" | "both";
+            load: "idle" | "cpu" | "card" | "both" | "own";
             /** Defaults Used */
             defaults_used: string[];
             /** Layouts */
@@ -1587,6 +1667,8 @@ export interface components {
              * @default {
              *       "layouts": null,
              *       "load": "both",
+             *       "cpu_load_pct": 100,
+             *       "card_load_pct": 100,
              *       "room_c": null,
              *       "against": null,
              *       "minutes": null,
@@ -1613,7 +1695,17 @@ export interface components {
              * @default both
              * @enum {string}
              */
-            load?: "idle" | "cpu" | "card" | "both";
+            load?: "idle" | "cpu" | "card" | "both" | "own";
+            /**
+             * Cpu Load Pct
+             * @default 100
+             */
+            cpu_load_pct?: number;
+            /**
+             * Card Load Pct
+             * @default 100
+             */
+            card_load_pct?: number;
             /** Room C */
             room_c?: number | null;
             /** Against */
@@ -1627,6 +1719,375 @@ export interface components {
             every_s?: number;
             /** Target Dba */
             target_dba?: number | null;
+        };
+        /**
+         * Account
+         * @description Steps in the order of cause; the last one's value is the figure.
+         */
+        Account: {
+            /** Figure */
+            figure: string;
+            /** Title */
+            title: string;
+            /** Steps */
+            steps: components["schemas"]["Step"][];
+        };
+        /**
+         * Part
+         * @description One of several things that make up a step.
+         */
+        Part: {
+            /** What */
+            what: string;
+            /** Value */
+            value: number;
+            /** Unit */
+            unit: string;
+        };
+        /**
+         * Step
+         * @description One step: what, its value with unit, the formula, the source in full, and what it is made of.
+         */
+        Step: {
+            /** What */
+            what: string;
+            /** Value */
+            value: number;
+            /** Unit */
+            unit: string;
+            /**
+             * Formula
+             * @default
+             */
+            formula?: string;
+            /**
+             * Source
+             * @default
+             */
+            source?: string;
+            /**
+             * Parts
+             * @default []
+             */
+            parts?: components["schemas"]["Part"][];
+        };
+        /** AccountIn */
+        AccountIn: {
+            /** Document */
+            document: {
+                [key: string]: unknown;
+            };
+            /**
+             * @default {
+             *       "layouts": null,
+             *       "load": "both",
+             *       "cpu_load_pct": 100,
+             *       "card_load_pct": 100,
+             *       "room_c": null,
+             *       "against": null,
+             *       "minutes": null,
+             *       "every_s": 60,
+             *       "target_dba": null
+             *     }
+             */
+            question?: components["schemas"]["Question"];
+            /**
+             * Figure
+             * @enum {string}
+             */
+            figure: "cpu" | "card" | "coolant" | "rear" | "sound" | "balance";
+        };
+        /**
+         * Settling
+         * @description Minutes until a channel drifts less than SETTLED_K_PER_5_MIN; None where it does not within the time shown.
+         */
+        Settling: {
+            /** Channel */
+            channel: string;
+            /** Minutes */
+            minutes: number | null;
+        };
+        /** TimeAnswer */
+        TimeAnswer: {
+            /** Rows */
+            rows: components["schemas"]["TimeRow"][];
+            /** Settles */
+            settles: components["schemas"]["Settling"][];
+        };
+        /**
+         * TimeRow
+         * @description Temperatures in deg C, powers in W, speeds in % of case fans in the layout's order, then the cooler's and the card's.
+         */
+        TimeRow: {
+            /** Minutes */
+            minutes: number;
+            /** Cpu C */
+            cpu_c: number;
+            /** Card C */
+            card_c: number | null;
+            /** Coolant C */
+            coolant_c: number | null;
+            /** Air Rear C */
+            air_rear_c: number;
+            /** Cpu W */
+            cpu_w: number;
+            /** Card W */
+            card_w: number;
+            /** Fans Pct */
+            fans_pct: number[];
+        };
+        /**
+         * EventIn
+         * @description Something that changes on the way: for ``pump_slows`` ``amount`` is % of full speed, for ``room_warms`` K.
+         */
+        EventIn: {
+            /** Minutes */
+            minutes: number;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "fan_stops" | "pump_slows" | "filter_clogs" | "room_warms";
+            /** Mount */
+            mount?: string | null;
+            /**
+             * Amount
+             * @default 0
+             */
+            amount?: number;
+        };
+        /**
+         * ProfileIn
+         * @description How the load goes over time; see ``engine.coupled.transient.Profile``.
+         */
+        ProfileIn: {
+            /**
+             * Shape
+             * @default step
+             * @enum {string}
+             */
+            shape?: "step" | "burst" | "game" | "gaps";
+            /**
+             * Period S
+             * @default 600
+             */
+            period_s?: number;
+            /**
+             * On S
+             * @default 120
+             */
+            on_s?: number;
+        };
+        /** TimeIn */
+        TimeIn: {
+            /** Document */
+            document: {
+                [key: string]: unknown;
+            };
+            /**
+             * @default {
+             *       "layouts": null,
+             *       "load": "both",
+             *       "cpu_load_pct": 100,
+             *       "card_load_pct": 100,
+             *       "room_c": null,
+             *       "against": null,
+             *       "minutes": null,
+             *       "every_s": 60,
+             *       "target_dba": null
+             *     }
+             */
+            question?: components["schemas"]["Question"];
+            /**
+             * @default {
+             *       "minutes": 60,
+             *       "every_s": 30,
+             *       "profile": {
+             *         "on_s": 120,
+             *         "period_s": 600,
+             *         "shape": "step"
+             *       },
+             *       "events": [],
+             *       "warm": false
+             *     }
+             */
+            time?: components["schemas"]["TimeQuestion"];
+        };
+        /** TimeQuestion */
+        TimeQuestion: {
+            /**
+             * Minutes
+             * @default 60
+             */
+            minutes?: number;
+            /**
+             * Every S
+             * @default 30
+             */
+            every_s?: number;
+            /**
+             * @default {
+             *       "shape": "step",
+             *       "period_s": 600,
+             *       "on_s": 120
+             *     }
+             */
+            profile?: components["schemas"]["ProfileIn"];
+            /**
+             * Events
+             * @default []
+             */
+            events?: components["schemas"]["EventIn"][];
+            /**
+             * Warm
+             * @default false
+             */
+            warm?: boolean;
+        };
+        /** QuietAnswer */
+        QuietAnswer: {
+            speeds: components["schemas"]["QuietSpeeds"];
+            /** Cpu C */
+            cpu_c: number;
+            /** Card C */
+            card_c: number | null;
+            /** Groups */
+            groups: {
+                [key: string]: string[];
+            };
+        };
+        /**
+         * QuietSpeeds
+         * @description Speeds in % by mount at the target, with what they cost. ``reached`` is false where even rest is too loud.
+         */
+        QuietSpeeds: {
+            /** Speeds Pct */
+            speeds_pct: {
+                [key: string]: number;
+            };
+            /** Level Dba */
+            level_dba: number;
+            /** Cpu Rise K */
+            cpu_rise_k: number;
+            /** Card Rise K */
+            card_rise_k: number | null;
+            /** Reached */
+            reached: boolean;
+        };
+        /** QuietIn */
+        QuietIn: {
+            /** Document */
+            document: {
+                [key: string]: unknown;
+            };
+            /**
+             * @default {
+             *       "layouts": null,
+             *       "load": "both",
+             *       "cpu_load_pct": 100,
+             *       "card_load_pct": 100,
+             *       "room_c": null,
+             *       "against": null,
+             *       "minutes": null,
+             *       "every_s": 60,
+             *       "target_dba": null
+             *     }
+             */
+            question?: components["schemas"]["Question"];
+            quiet: components["schemas"]["QuietQuestion"];
+        };
+        /** QuietQuestion */
+        QuietQuestion: {
+            /** Target Dba */
+            target_dba: number;
+            /**
+             * Together
+             * @default false
+             */
+            together?: boolean;
+            /**
+             * Avoid Rpm
+             * @default []
+             */
+            avoid_rpm?: [
+                number,
+                number
+            ][];
+        };
+        /**
+         * AirAnswer
+         * @description The flow picture, and smoke let out in one space if one was named.
+         */
+        AirAnswer: {
+            picture: components["schemas"]["FlowPicture"];
+            tracer: components["schemas"]["Tracer"] | null;
+        };
+        /**
+         * Exit
+         * @description An opening, by mount or link, and the share of the smoke that leaves there.
+         */
+        Exit: {
+            /** Name */
+            name: string;
+            /** Share */
+            share: number;
+        };
+        /**
+         * FlowPicture
+         * @description What the air does: age in s per space and speed in m/s, and how much each heat source breathes of its own air.
+         */
+        FlowPicture: {
+            /** Age S */
+            age_s: {
+                [key: string]: number;
+            };
+            /** Mean Age S */
+            mean_age_s: number;
+            /** Speed M S */
+            speed_m_s: {
+                [key: string]: number;
+            };
+            /** Cooler Own Share */
+            cooler_own_share: number;
+            /** Card Own Share */
+            card_own_share: number | null;
+            /** Dead */
+            dead: string[];
+        };
+        /**
+         * Tracer
+         * @description Smoke let out steadily in one space: concentration per space (1 at the source), and where it leaves, in shares.
+         */
+        Tracer: {
+            /** Concentration */
+            concentration: {
+                [key: string]: number;
+            };
+            /** Exits */
+            exits: components["schemas"]["Exit"][];
+        };
+        /** AirIn */
+        AirIn: {
+            /** Document */
+            document: {
+                [key: string]: unknown;
+            };
+            /**
+             * @default {
+             *       "layouts": null,
+             *       "load": "both",
+             *       "cpu_load_pct": 100,
+             *       "card_load_pct": 100,
+             *       "room_c": null,
+             *       "against": null,
+             *       "minutes": null,
+             *       "every_s": 60,
+             *       "target_dba": null
+             *     }
+             */
+            question?: components["schemas"]["Question"];
+            /** Space */
+            space?: string | null;
         };
         /** ColumnOut */
         ColumnOut: {
@@ -2076,6 +2537,102 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ForecastOut"];
+                };
+            };
+        };
+    };
+    account: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AccountIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Account"];
+                };
+            };
+        };
+    };
+    over_time: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TimeIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TimeAnswer"];
+                };
+            };
+        };
+    };
+    quiet: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["QuietIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["QuietAnswer"];
+                };
+            };
+        };
+    };
+    air: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AirIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AirAnswer"];
                 };
             };
         };

@@ -1,5 +1,6 @@
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { answered, client, type JobDoc, type Load, type Run } from "./client";
+import { type Conditions, questionOf } from "../job/conditions";
+import { answered, client, type JobDoc, type Run } from "./client";
 
 export const useJobs = () => useQuery({ queryKey: ["jobs"], queryFn: () => answered(client.GET("/api/jobs")) });
 
@@ -10,7 +11,7 @@ export const useLibrary = () =>
 export function useForecast(
   document: JobDoc,
   layouts: string[] | null,
-  load: Load,
+  conditions: Conditions,
   against: string | null,
   withFindings: boolean,
   ready = true,
@@ -24,13 +25,17 @@ export function useForecast(
       document.curves,
       document.room,
       pick(document, layouts, against),
-      load,
+      conditions,
       against,
     ],
     queryFn: ({ signal }) =>
       answered(
         client.POST("/api/forecast", {
-          body: { document: document as never, question: { layouts, load, against }, with_findings: withFindings },
+          body: {
+            document: document as never,
+            question: { layouts, against, ...questionOf(conditions) } as never,
+            with_findings: withFindings,
+          },
           signal,
         }),
       ),
@@ -138,3 +143,19 @@ export function useGiveVerdict(jobId: number) {
 export const importJob = (file: File) => answered(client.POST("/api/jobs/import", { body: form({ file }) }));
 export const startJob = (name: string, caseKey: string | null) =>
   answered(client.POST("/api/jobs", { body: { name, case_key: caseKey } }));
+
+/** Age of the air and, where a space is named, smoke let out there. */
+export function useAir(document: JobDoc, layout: string, conditions: Conditions, space: string | null) {
+  return useQuery({
+    queryKey: ["air", document, layout, conditions, space],
+    queryFn: () =>
+      answered(
+        client.POST("/api/forecast/air", {
+          body: { document: document as never, question: { layouts: [layout], ...questionOf(conditions) }, space } as never,
+        }),
+      ),
+    placeholderData: keepPreviousData,
+    enabled: space !== null,
+    retry: false,
+  });
+}

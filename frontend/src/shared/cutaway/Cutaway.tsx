@@ -18,6 +18,9 @@ type Props = {
   litFace?: string | null;
   /** While a forecast is being worked out the moving air holds still, which leaves the machine to the forecast. */
   busy?: boolean;
+  /** Concentration of smoke per space, shown instead of temperature; a click on a space lets it out there. */
+  smoke?: Record<string, number>;
+  onSpace?: (space: string) => void;
   title: string;
 };
 
@@ -52,14 +55,14 @@ export function Cutaway(props: Props) {
       <title>{props.title}</title>
       <FoldOut plan={plan} />
       <rect x={0} y={0} width={plan.depth} height={plan.height} fill="var(--heat-cold)" />
-      <Spaces plan={plan} forecast={forecast} roomC={roomC} />
+      <Spaces plan={plan} forecast={forecast} roomC={roomC} smoke={props.smoke} />
       <Furniture plan={plan} doc={doc} layout={layout} />
       <rect x={0} y={0} width={plan.depth} height={plan.height} fill="none" stroke="currentColor" strokeWidth={2.2 * u} />
       <Panels plan={plan} doc={doc} layout={layout} />
       <Lit plan={plan} face={props.litFace ?? null} />
       <Streams streams={streams} u={u} />
       <Radiators plan={plan} doc={doc} layout={layout} />
-      <SpaceChips plan={plan} forecast={forecast} roomC={roomC} />
+      <SpaceChips plan={plan} forecast={forecast} roomC={roomC} smoke={props.smoke} onSpace={props.onSpace} />
       <Mounts
         plan={plan}
         doc={doc}

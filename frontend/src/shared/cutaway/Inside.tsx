@@ -9,8 +9,20 @@ const HOT_K = 26;
 export const heatColour = (rise: number) =>
   `color-mix(in oklab, var(--heat-hot) ${Math.round(Math.min(Math.max(rise / HOT_K, 0), 1) * 72)}%, var(--heat-cold))`;
 
+type SpacesProps = {
+  plan: Plan;
+  forecast: LayoutForecast | undefined;
+  roomC: number;
+  smoke?: Record<string, number>;
+  onSpace?: (space: string) => void;
+};
+
+/** Smoke as an even ramp from paper to ink. */
+const smokeColour = (share: number) =>
+  `color-mix(in oklab, var(--color-base-content) ${Math.round(Math.min(Math.max(share, 0), 1) * 62)}%, var(--paper))`;
+
 /** Spaces tinted by forecast air temperature. */
-export function Spaces({ plan, forecast, roomC }: { plan: Plan; forecast: LayoutForecast | undefined; roomC: number }) {
+export function Spaces({ plan, forecast, roomC, smoke }: SpacesProps) {
   return (
     <g aria-hidden="true">
       {seenSpaces(forecast).map((s) => {
@@ -22,7 +34,7 @@ export function Spaces({ plan, forecast, roomC }: { plan: Plan; forecast: Layout
             y={a.y}
             width={s.x_to_mm - s.x_from_mm}
             height={s.z_to_mm - s.z_from_mm}
-            fill={heatColour(s.temperature_c - roomC)}
+            fill={smoke ? smokeColour(smoke[s.id] ?? 0) : heatColour(s.temperature_c - roomC)}
           />
         );
       })}
@@ -31,24 +43,26 @@ export function Spaces({ plan, forecast, roomC }: { plan: Plan; forecast: Layout
 }
 
 /** The air temperature of each space on a small chip. */
-export function SpaceChips({ plan, forecast, roomC }: { plan: Plan; forecast: LayoutForecast | undefined; roomC: number }) {
+export function SpaceChips({ plan, forecast, roomC, smoke, onSpace }: SpacesProps) {
   const units = useUnits();
   const { u } = plan;
   return (
-    <g aria-hidden="true">
+    <g aria-hidden="true" pointerEvents={onSpace ? "auto" : "none"}>
       {seenSpaces(forecast).map((s) => {
         const rise = s.temperature_c - roomC;
-        if (s.id.startsWith("basement") && rise < 1) return null;
+        if (!smoke && s.id.startsWith("basement") && rise < 1) return null;
         const p = plan.at(
           (s.x_from_mm + s.x_to_mm) / 2,
           s.z_from_mm + (s.z_to_mm - s.z_from_mm) * (s.id.startsWith("up") ? 0.18 : 0.3),
         );
-        const words =
-          units.scale === "over"
+        const words = smoke
+          ? `${Math.round(100 * (smoke[s.id] ?? 0))} %`
+          : units.scale === "over"
             ? `${units.signed("difference", rise, 0)} ${units.unit("difference")}`
             : units.withUnit("temperature", s.temperature_c, 0);
         return (
-          <g key={s.id} transform={`translate(${p.x} ${p.y})`}>
+          <g key={s.id} transform={`translate(${p.x} ${p.y})`} data-space={s.id}>
+            {onSpace && <Vent plan={plan} space={s} at={p} onClick={() => onSpace(s.id)} />}
             <rect x={-22 * u} y={-9 * u} width={44 * u} height={18 * u} rx={9 * u} fill="var(--paper)" opacity="0.92" />
             <text textAnchor="middle" y={4.2 * u} fontSize={12 * u} className="font-mono" fill="currentColor">
               {words}
@@ -57,6 +71,23 @@ export function SpaceChips({ plan, forecast, roomC }: { plan: Plan; forecast: La
         );
       })}
     </g>
+  );
+}
+
+/** The whole of a space as something to click; the list beside the drawing does the same by keyboard. */
+function Vent(props: { plan: Plan; space: LayoutForecast["air"]["spaces"][number]; at: Pt; onClick: () => void }) {
+  const { space: s } = props;
+  const corner = props.plan.at(s.x_to_mm, s.z_to_mm);
+  return (
+    <rect
+      x={corner.x - props.at.x}
+      y={corner.y - props.at.y}
+      width={s.x_to_mm - s.x_from_mm}
+      height={s.z_to_mm - s.z_from_mm}
+      fill="transparent"
+      className="cursor-pointer"
+      onClick={props.onClick}
+    />
   );
 }
 

@@ -1,6 +1,7 @@
 import { createContext, type ReactNode, useContext, useEffect, useMemo, useState } from "react";
-import type { LayoutFigure, LayoutForecast, Load } from "../api/client";
+import type { LayoutFigure, LayoutForecast } from "../api/client";
 import { useComparison, useForecast } from "../api/hooks";
+import { type Conditions, USUAL } from "./conditions";
 import { useJob } from "./store";
 
 type Workbench = {
@@ -8,8 +9,8 @@ type Workbench = {
   choose: (id: string) => void;
   reference: string;
   setReference: (id: string) => void;
-  load: Load;
-  setLoad: (load: Load) => void;
+  conditions: Conditions;
+  setConditions: (conditions: Conditions) => void;
   rackForecasts: Map<string, LayoutForecast>;
   measured: Map<string, LayoutFigure[]>;
   focusMount: string | null;
@@ -32,12 +33,12 @@ export function WorkbenchProvider({ children }: { children: ReactNode }) {
   const ids = (document.layouts ?? []).map((x) => x.id);
   const [chosen, setChosen] = useState(() => localStorage.getItem(`oventa-layout-${id}`) ?? "");
   const [wantedReference, setReference] = useState("");
-  const [load, setLoad] = useState<Load>("both");
+  const [conditions, setConditions] = useState<Conditions>(USUAL);
   const [focusMount, setFocusMount] = useState<string | null>(null);
   const layoutId = ids.includes(chosen) ? chosen : (ids[0] ?? "");
   const reference = ids.includes(wantedReference) ? wantedReference : (ids[0] ?? "");
   const calm = useCalm(document, RACK_PAUSE_MS);
-  const rack = useForecast(calm, null, load, null, false, missingParts(calm).length === 0);
+  const rack = useForecast(calm, null, conditions, null, false, missingParts(calm).length === 0);
   const comparison = useComparison(id, 1.5);
 
   const value = useMemo<Workbench>(() => {
@@ -52,14 +53,14 @@ export function WorkbenchProvider({ children }: { children: ReactNode }) {
       },
       reference,
       setReference,
-      load,
-      setLoad,
+      conditions,
+      setConditions,
       rackForecasts: new Map((rack.data?.forecast.layouts ?? []).map((x) => [x.id, x])),
       measured,
       focusMount,
       setFocusMount,
     };
-  }, [id, layoutId, reference, load, rack.data, comparison.data, focusMount]);
+  }, [id, layoutId, reference, conditions, rack.data, comparison.data, focusMount]);
   return <WorkbenchContext value={value}>{children}</WorkbenchContext>;
 }
 

@@ -1,27 +1,25 @@
 import { Link } from "@tanstack/react-router";
 import type { LayoutDoc, LayoutForecast } from "@/shared/api/client";
+import { LOAD_WORDS } from "@/shared/job/conditions";
 import { useJob } from "@/shared/job/store";
 import { useWorkbench } from "@/shared/job/workbench";
 import { Head } from "@/shared/ui/bits";
 import { useUnits } from "@/shared/units/units";
+import type { Figure } from "./AccountPanel";
 
 const MOST_K = 90;
-const LOAD_WORDS = {
-  idle: "idle, settled",
-  cpu: "processor loaded, settled",
-  card: "card loaded, settled",
-  both: "both loaded, settled",
-};
 
 /** The forecast of the layout at hand: difference to the reference first, absolute figure after, bands always. */
 export function ForecastPanel({
   forecast,
   layout,
   stale,
+  onWhy,
 }: {
   forecast: LayoutForecast | undefined;
   layout: LayoutDoc;
   stale: boolean;
+  onWhy: (figure: Figure) => void;
 }) {
   const { document, id } = useJob();
   const bench = useWorkbench();
@@ -35,9 +33,11 @@ export function ForecastPanel({
   const room = forecast.cpu.temperature_c - forecast.cpu.rise_k;
   return (
     <section className={stale ? "opacity-80" : ""} data-forecast={forecast.id}>
-      <Head remark={LOAD_WORDS[bench.load]}>{d ? `Forecast against ${d.against}` : "Forecast"}</Head>
+      <Head remark={`${LOAD_WORDS[bench.conditions.load]}, settled`}>{d ? `Forecast against ${d.against}` : "Forecast"}</Head>
       <Row
         name="Processor"
+        room={room}
+        onWhy={() => onWhy("cpu")}
         rise={forecast.cpu.rise_k}
         band={forecast.cpu.band_k}
         limit={limits.cpu - room}
@@ -47,6 +47,8 @@ export function ForecastPanel({
       {forecast.card && (
         <Row
           name="Card"
+          room={room}
+          onWhy={() => onWhy("card")}
           rise={forecast.card.rise_k}
           band={forecast.card.band_k}
           limit={limits.card - room}
@@ -54,9 +56,30 @@ export function ForecastPanel({
           diffBand={d?.card_band_k}
         />
       )}
-      {forecast.coolant && <Row name="Coolant" rise={forecast.coolant.rise_k} band={forecast.coolant.band_k} limit={60 - room} />}
-      <Row name="Air at rear" rise={forecast.air.rear_c - room} diff={d?.rear_k} diffBand={d?.rear_band_k} />
-      <Sound forecast={forecast} limit={document.room?.sound_limit_dba ?? null} floor={document.room?.background_dba ?? 28} />
+      {forecast.coolant && (
+        <Row
+          name="Coolant"
+          room={room}
+          onWhy={() => onWhy("coolant")}
+          rise={forecast.coolant.rise_k}
+          band={forecast.coolant.band_k}
+          limit={60 - room}
+        />
+      )}
+      <Row
+        name="Air at rear"
+        room={room}
+        onWhy={() => onWhy("rear")}
+        rise={forecast.air.rear_c - room}
+        diff={d?.rear_k}
+        diffBand={d?.rear_band_k}
+      />
+      <Sound
+        forecast={forecast}
+        onWhy={() => onWhy("sound")}
+        limit={document.room?.sound_limit_dba ?? null}
+        floor={document.room?.background_dba ?? 28}
+      />
       {forecast.caveats.map((c) => (
         <p key={c.code} className="mt-1 text-[12.5px] text-warning">
           {c.text}
@@ -75,7 +98,13 @@ export function ForecastPanel({
           make {layout.id} the reference
         </button>
       )}
-      <Balance forecast={forecast} />
+      {bench.conditions.room === "worst" && (
+        <p className="mt-1 text-[12.5px] text-faint">
+          In a room of {units.withUnit("temperature", room, 0)}. Over room little changes, but speed curves run faster there and
+          parts meet their limits sooner.
+        </p>
+      )}
+      <Balance forecast={forecast} onWhy={() => onWhy("balance")} />
       <p className="mt-2 text-[12.5px] text-faint">
         Bands are 95 %, model error included; {units.withUnit("difference", 3)} or less apart is not told apart. Measure it in{" "}
         <Link to="/jobs/$jobId/bench" params={{ jobId: String(id) }} className="underline">
@@ -94,17 +123,17 @@ function Row(props: {
   limit?: number;
   diff?: number | null;
   diffBand?: number | null;
+  room: number;
+  onWhy: () => void;
 }) {
   const units = useUnits();
-  const { document } = useJob();
-  const { rise, band, limit, diff, diffBand } = props;
-  const room = document.room?.temperature_c ?? 22;
+  const { rise, band, limit, diff, diffBand, room } = props;
   const value = units.scale === "over" ? units.withUnit("difference", rise, 0) : units.withUnit("temperature", room + rise, 0);
   const at = (k: number) => `${Math.min(Math.max(k / MOST_K, 0), 1) * 100}%`;
   const hasDiff = diff !== undefined && diff !== null;
   return (
     <div className="grid grid-cols-[5.2rem_1fr_7.4rem] items-center gap-2 py-1" data-row={props.name} data-rise={rise}>
-      <span>{props.name}</span>
+      <Why words={props.name} onClick={props.onWhy} />
       <svg viewBox="0 0 100 16" preserveAspectRatio="none" className="h-4 w-full" aria-hidden="true">
         <line x1="0" x2="100" y1="15.500" y2="15.500" stroke="currentColor" strokeOpacity="0.4" />
         <rect x="0" y="4" width={at(rise)} height="8" fill="var(--color-accent)" opacity="0.35" />
@@ -135,14 +164,30 @@ function Row(props: {
   );
 }
 
-function Sound({ forecast, limit, floor }: { forecast: LayoutForecast; limit: number | null; floor: number }) {
+/** The name of a figure; a click tells how it came about. */
+function Why({ words, onClick }: { words: string; onClick: () => void }) {
+  return (
+    <button
+      type="button"
+      className="cursor-pointer text-left underline decoration-dotted underline-offset-2"
+      title={`How ${words.toLowerCase()} came about`}
+      data-why={words}
+      onClick={onClick}
+    >
+      {words}
+    </button>
+  );
+}
+
+function Sound(props: { forecast: LayoutForecast; limit: number | null; floor: number; onWhy: () => void }) {
+  const { forecast, limit, floor } = props;
   const units = useUnits();
   const { level_dba: level, band_db: band } = forecast.sound;
   const at = (dba: number) => `${Math.min(Math.max((dba - floor + 4) / 28, 0), 1) * 100}%`;
   const d = forecast.differences;
   return (
     <div className="grid grid-cols-[5.2rem_1fr_7.4rem] items-center gap-2 py-1" data-row="Sound" data-level={level}>
-      <span>Sound</span>
+      <Why words="Sound" onClick={props.onWhy} />
       <svg viewBox="0 0 100 16" preserveAspectRatio="none" className="h-4 w-full" aria-hidden="true">
         <line x1="0" x2="100" y1="15.500" y2="15.500" stroke="currentColor" strokeOpacity="0.4" />
         <rect x="0" y="4" width={at(level)} height="8" fill="var(--color-secondary)" opacity="0.35" />
@@ -161,7 +206,7 @@ function Sound({ forecast, limit, floor }: { forecast: LayoutForecast; limit: nu
   );
 }
 
-function Balance({ forecast }: { forecast: LayoutForecast }) {
+function Balance({ forecast, onWhy }: { forecast: LayoutForecast; onWhy: () => void }) {
   const units = useUnits();
   const b = forecast.balance;
   const total = b.intake_m3h + b.exhaust_m3h;
@@ -172,7 +217,7 @@ function Balance({ forecast }: { forecast: LayoutForecast }) {
   return (
     <div className="mt-3" data-balance={word} data-inflow={b.inflow_total_m3h} data-outflow={b.outflow_total_m3h}>
       <Head level={3} remark={`case ${units.signed("pressure", b.case_pressure_pa)} ${units.unit("pressure")}`}>
-        Air balance
+        <Why words="Air balance" onClick={onWhy} />
       </Head>
       <div className="mt-1.5 flex h-6 overflow-hidden rounded border border-base-content text-[12.5px] font-semibold text-base-100">
         <div className="flex items-center justify-center bg-pine" style={{ width: `${share}%` }}>

@@ -1,6 +1,6 @@
 import { Link } from "@tanstack/react-router";
 import { useState } from "react";
-import { useForecast } from "@/shared/api/hooks";
+import { useAir, useForecast } from "@/shared/api/hooks";
 import { Cutaway } from "@/shared/cutaway/Cutaway";
 import { neighbour, Plan } from "@/shared/cutaway/geometry";
 import { changeFan, fansAt, flip, layerOf, layoutOf, moveFan, putFan, speedBy, takeOut, usualWay } from "@/shared/job/edits";
@@ -8,10 +8,23 @@ import { useJob } from "@/shared/job/store";
 import { missingParts, useWorkbench } from "@/shared/job/workbench";
 import { useKeys } from "@/shared/keys/keys";
 import { Empty, Segments } from "@/shared/ui/bits";
+import { AccountPanel, type Figure } from "./AccountPanel";
+import { AirPanel } from "./AirPanel";
+import { ConditionsBar } from "./ConditionsBar";
 import { FindingsPanel } from "./FindingsPanel";
 import { ForecastPanel } from "./ForecastPanel";
 import { LayoutSettings } from "./LayoutSettings";
 import { MountTray } from "./MountTray";
+import { QuietPanel } from "./QuietPanel";
+import { TimePanel } from "./TimePanel";
+
+type View = "settled" | "time" | "quiet" | "air";
+const VIEWS: { value: View; words: string }[] = [
+  { value: "settled", words: "settled" },
+  { value: "time", words: "over time" },
+  { value: "quiet", words: "quieter" },
+  { value: "air", words: "smoke" },
+];
 
 /** What happens if: the cutaway, the forecast, the findings. */
 export function LayoutsStation() {
@@ -59,14 +72,18 @@ function Nothing({ title, words, station }: { title: string; words: string; stat
 function Work() {
   const { document, edit } = useJob();
   const bench = useWorkbench();
-  const { layoutId, reference, load } = bench;
+  const { layoutId, reference, conditions } = bench;
   const layout = layoutOf(document, layoutId);
   const [mount, setMount] = useState<string | null>(null);
   const [moving, setMoving] = useState<{ mount: string; layer: string } | null>(null);
   const [marked, setMarked] = useState<string | null>(null);
   const [layer, setLayer] = useState<"outer" | "inner">("outer");
+  const [view, setView] = useState<View>("settled");
+  const [why, setWhy] = useState<Figure | null>(null);
+  const [space, setSpace] = useState("up_front");
+  const air = useAir(document, layoutId, conditions, view === "air" ? space : null);
   const against = reference === layoutId ? null : reference;
-  const answer = useForecast(document, [layoutId], load, against, true);
+  const answer = useForecast(document, [layoutId], conditions, against, true);
   const forecast = answer.data?.forecast.layouts.find((x) => x.id === layoutId);
   const findings = answer.data?.findings.layouts.find((x) => x.id === layoutId)?.findings ?? [];
 
@@ -134,6 +151,8 @@ function Work() {
             onChoose={choose}
             grabFocus
             busy={answer.isFetching}
+            smoke={view === "air" ? air.data?.tracer?.concentration : undefined}
+            onSpace={view === "air" ? setSpace : undefined}
             title={`Case seen through the window side, layout ${layoutId}`}
           />
         </div>
@@ -150,27 +169,20 @@ function Work() {
         className="flex w-[326px] shrink-0 max-lg:w-full max-lg:border-t max-lg:border-l-0 flex-col gap-4 overflow-y-auto border-l border-base-content bg-paper p-4"
         aria-label="Forecast and findings"
       >
-        <div className="flex justify-end">
-          <Segments
-            label="Load"
-            value={load}
-            onChange={bench.setLoad}
-            choices={[
-              { value: "idle", words: "idle" },
-              { value: "cpu", words: "processor" },
-              { value: "card", words: "card" },
-              { value: "both", words: "both" },
-            ]}
-          />
-        </div>
-        {answer.error ? (
+        <Segments label="What to look at" value={view} onChange={setView} choices={VIEWS} />
+        <ConditionsBar />
+        {view === "time" && <TimePanel layout={layout} />}
+        {view === "quiet" && <QuietPanel layout={layout} />}
+        {view === "air" && <AirPanel forecast={forecast} air={air.data} error={air.error} space={space} onSpace={setSpace} />}
+        {view !== "settled" || why ? null : answer.error ? (
           <p role="alert" className="rounded-md border border-error p-3 text-[13px]">
             No forecast: {answer.error.message}
           </p>
         ) : (
-          <ForecastPanel forecast={forecast} layout={layout} stale={answer.isPlaceholderData} />
+          <ForecastPanel forecast={forecast} layout={layout} stale={answer.isPlaceholderData} onWhy={setWhy} />
         )}
-        <FindingsPanel findings={findings} onMark={setMarked} layoutId={layoutId} />
+        {view === "settled" && why && <AccountPanel figure={why} layoutId={layoutId} onClose={() => setWhy(null)} />}
+        {view === "settled" && !why && <FindingsPanel findings={findings} onMark={setMarked} layoutId={layoutId} />}
       </aside>
     </div>
   );

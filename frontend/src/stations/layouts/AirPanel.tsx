@@ -1,0 +1,94 @@
+import type { LayoutForecast, Schemas } from "@/shared/api/client";
+import { seenSpaces } from "@/shared/cutaway/geometry";
+import { Head, Select } from "@/shared/ui/bits";
+
+const ROWS: Record<string, string> = { up: "above the card", low: "below the card", basement: "basement" };
+const COLUMNS: Record<string, string> = { front: "front", mid: "middle", rear: "rear", side: "along the window" };
+
+export const spaceWords = (id: string) => {
+  const [row, column] = id.split("_");
+  return `${ROWS[row ?? ""] ?? row}, ${COLUMNS[column ?? ""] ?? column}`;
+};
+
+type Props = {
+  forecast: LayoutForecast | undefined;
+  air: Schemas["AirAnswer"] | undefined;
+  error: Error | null;
+  space: string;
+  onSpace: (space: string) => void;
+};
+
+/** Smoke let out in one space: where it goes. And how fresh the air is, and what is breathed again. */
+export function AirPanel({ forecast, air, error, space, onSpace }: Props) {
+  const spaces = seenSpaces(forecast);
+  const picture = air?.picture;
+  const percent = (share: number) => `${(100 * share).toFixed(0)} %`;
+  return (
+    <section className="flex flex-col gap-3" data-air={air?.tracer ? space : "waiting"}>
+      <Head remark="made up, without a match">Smoke</Head>
+      <p className="text-[13px]">Click a part of the drawing, or choose one, and smoke comes out there.</p>
+      <Select
+        label="Smoke comes out"
+        value={space}
+        choices={spaces.map((s) => ({ value: s.id, words: spaceWords(s.id) }))}
+        onChange={onSpace}
+        wide
+      />
+      {error && <p role="alert">No answer: {error.message}</p>}
+      {air?.tracer && (
+        <>
+          <Head level={3}>It leaves</Head>
+          <dl className="grid grid-cols-[1fr_auto] gap-y-0.5">
+            {air.tracer.exits.slice(0, 6).map((exit) => (
+              <Line key={exit.name} words={exitWords(exit.name)} value={percent(exit.share)} />
+            ))}
+          </dl>
+        </>
+      )}
+      {picture && (
+        <>
+          <Head level={3} remark={`${picture.mean_age_s.toFixed(1)} s on average`}>
+            How old the air is
+          </Head>
+          <dl className="grid grid-cols-[1fr_auto] gap-y-0.5">
+            {spaces.map((s) => (
+              <Line
+                key={s.id}
+                words={`${spaceWords(s.id)}${picture.dead.includes(s.id) ? " (stands still)" : ""}`}
+                value={`${(picture.age_s[s.id] ?? 0).toFixed(1)} s`}
+              />
+            ))}
+          </dl>
+          <Head level={3}>Breathed again</Head>
+          <dl className="grid grid-cols-[1fr_auto] gap-y-0.5">
+            <Line words="of the cooler's air is its own" value={percent(picture.cooler_own_share)} />
+            {picture.card_own_share !== null && picture.card_own_share !== undefined && (
+              <Line words="of the card's air is its own" value={percent(picture.card_own_share)} />
+            )}
+          </dl>
+        </>
+      )}
+    </section>
+  );
+}
+
+function Line({ words, value }: { words: string; value: string }) {
+  return (
+    <>
+      <dt>{words}</dt>
+      <dd className="text-right font-mono">{value}</dd>
+    </>
+  );
+}
+
+const EXITS: Record<string, string> = {
+  "leak:slot_covers": "past the slot covers",
+  "card:bracket": "out of the card's bracket",
+};
+function exitWords(name: string): string {
+  if (EXITS[name]) return EXITS[name];
+  if (name.startsWith("leak:seam")) return `at a seam ${spaceWords(name.replace("leak:seam_", ""))}`;
+  if (name.startsWith("vent:")) return `at a vent, ${name.split(":")[1]?.replace("_", " ") ?? ""}`;
+  if (name.includes(":")) return name.replace(":", " ").replaceAll("_", " ");
+  return `at ${name.toUpperCase()}`;
+}

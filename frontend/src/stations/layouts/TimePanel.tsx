@@ -1,0 +1,145 @@
+import { useQuery } from "@tanstack/react-query";
+import { useMemo, useState } from "react";
+import { answered, client, type LayoutDoc, type Schemas } from "@/shared/api/client";
+import { Trace } from "@/shared/charts/Trace";
+import { questionOf } from "@/shared/job/conditions";
+import { useJob } from "@/shared/job/store";
+import { useWorkbench } from "@/shared/job/workbench";
+import { Head, Select } from "@/shared/ui/bits";
+import { NumberField } from "@/shared/ui/NumberField";
+import { useUnits } from "@/shared/units/units";
+
+type Shape = "step" | "burst" | "game" | "gaps";
+type Mishap = "none" | "fan_stops" | "filter_clogs" | "pump_slows" | "room_warms";
+const SHAPES: { value: Shape; words: string }[] = [
+  { value: "step", words: "full from the start" },
+  { value: "burst", words: "bursts: 2 in every 10 min" },
+  { value: "game", words: "game-like: card full, processor in waves" },
+  { value: "gaps", words: "full, with idle gaps" },
+];
+const CHANNELS = { cpu_k: "processor", card_k: "card", coolant_k: "coolant", air_rear_k: "air at the rear" } as const;
+const EVERY_S = 30;
+const NO_SHADE = null;
+
+/** The run over time: how it warms, when it settles, and what a mishap does. */
+export function TimePanel({ layout }: { layout: LayoutDoc }) {
+  const { document } = useJob();
+  const { conditions } = useWorkbench();
+  const units = useUnits();
+  const [shape, setShape] = useState<Shape>("step");
+  const [minutes, setMinutes] = useState(60);
+  const [mishap, setMishap] = useState<Mishap>("none");
+  const [stopped, setStopped] = useState("");
+  const sealed = document.parts?.coolers?.find((c) => c.id === (layout.cooler ?? document.base?.cooler))?.kind === "sealed";
+  const fans = [...new Set((layout.fans ?? []).map((f) => f.mount))];
+  const mount = fans.includes(stopped) ? stopped : (fans[0] ?? "");
+  const kinds: { value: Mishap; words: string }[] = [
+    { value: "none", words: "nothing goes wrong" },
+    ...(fans.length ? [{ value: "fan_stops" as const, words: "a fan stops half-way" }] : []),
+    { value: "filter_clogs", words: "filters clog half-way" },
+    ...(sealed ? [{ value: "pump_slows" as const, words: "the pump slows to 40 % half-way" }] : []),
+    { value: "room_warms", words: "the room warms by 5 K half-way" },
+  ];
+  const kind = kinds.some((k) => k.value === mishap) ? mishap : "none";
+  const events = useMemo(
+    () =>
+      kind === "none"
+        ? []
+        : [{ kind, minutes: minutes / 2, mount: kind === "fan_stops" ? mount : null, amount: kind === "pump_slows" ? 40 : 5 }],
+    [kind, minutes, mount],
+  );
+  const answer = useQuery({
+    queryKey: ["time", document, layout.id, conditions, shape, minutes, events],
+    queryFn: () =>
+      answered(
+        client.POST("/api/forecast/time", {
+          body: {
+            document: document as never,
+            question: { layouts: [layout.id], ...questionOf(conditions) },
+            time: { minutes, every_s: EVERY_S, profile: { shape }, events, warm: false },
+          } as never,
+        }),
+      ),
+    retry: false,
+    placeholderData: (before) => before,
+  });
+  const data = answer.data as Schemas["TimeAnswer"] | undefined;
+  const channels = useMemo(
+    () =>
+      (Object.keys(CHANNELS) as (keyof typeof CHANNELS)[])
+        .filter((c) => data?.settles.some((s) => s.channel === c))
+        .map((c) => ({ name: c, words: CHANNELS[c] })),
+    [data],
+  );
+  const trace = useMemo(() => traceOf(data), [data]);
+  const shown = useMemo(() => (c: number) => units.shown("temperature", c), [units]);
+  const settles = data?.settles ?? [];
+  const longest = Math.max(0, ...settles.map((s) => s.minutes ?? Number.POSITIVE_INFINITY));
+  return (
+    <section data-time={data ? "ready" : "waiting"} className="flex flex-col gap-3">
+      <Head remark="from cold, forecast">Over time</Head>
+      <div className="flex flex-wrap gap-2">
+        <Select label="Load over time" value={shape} choices={SHAPES} onChange={(v) => setShape(v as Shape)} wide />
+        <Select label="What if" value={kind} choices={kinds} onChange={(v) => setMishap(v as Mishap)} wide />
+        {kind === "fan_stops" && (
+          <Select
+            label="Which fan"
+            value={mount}
+            choices={fans.map((f) => ({ value: f, words: f.toUpperCase() }))}
+            onChange={setStopped}
+          />
+        )}
+        <NumberField label="Length, minutes" value={minutes} low={5} high={480} onCommit={(v) => setMinutes(v ?? 60)} />
+      </div>
+      {answer.error && <p role="alert">No run: {answer.error.message}</p>}
+      <div className="h-56">
+        {data && <Trace trace={trace} channels={channels} window={NO_SHADE} unit={units.unit("temperature")} shown={shown} />}
+      </div>
+      {kind === "none" && shape === "step" && settles.length > 0 && (
+        <>
+          <Head level={3} remark="drift under 0.2 K in 5 min">
+            Settles after
+          </Head>
+          <dl className="grid grid-cols-[1fr_auto] gap-y-0.5">
+            {settles.map((s) => (
+              <SettleRow
+                key={s.channel}
+                words={CHANNELS[s.channel as keyof typeof CHANNELS] ?? s.channel}
+                minutes={s.minutes ?? null}
+                length={minutes}
+              />
+            ))}
+          </dl>
+          <p className="text-[13px]" data-advice>
+            {Number.isFinite(longest)
+              ? `Let a run of this layout go on for ${Math.ceil((longest + 5) / 5) * 5} minutes or more: until all is settled, and 5 minutes to average.`
+              : "Not all of it settles in this time; make the run longer."}
+          </p>
+        </>
+      )}
+    </section>
+  );
+}
+
+function SettleRow({ words, minutes, length }: { words: string; minutes: number | null; length: number }) {
+  return (
+    <>
+      <dt>{words}</dt>
+      <dd className="text-right font-mono">{minutes === null ? `over ${length} min` : `${minutes.toFixed(0)} min`}</dd>
+    </>
+  );
+}
+
+function traceOf(data: Schemas["TimeAnswer"] | undefined): Schemas["TraceOut"] {
+  const rows = data?.rows ?? [];
+  const columns: Record<string, (number | null)[]> = {
+    cpu_k: rows.map((r) => r.cpu_c),
+    card_k: rows.map((r) => r.card_c ?? null),
+    coolant_k: rows.map((r) => r.coolant_c ?? null),
+    air_rear_k: rows.map((r) => r.air_rear_c),
+  };
+  return {
+    elapsed_s: rows.map((r) => r.minutes * 60),
+    channels: Object.entries(columns).map(([name, values]) => ({ name, values })) as never,
+  };
+}

@@ -1,0 +1,132 @@
+"""Questions beyond the forecast of settled layouts: the account behind a figure, time, quiet speeds, where air goes."""
+
+from dataclasses import dataclass
+from typing import Annotated, Literal
+
+from pydantic import BaseModel, Field
+
+from engine.coupled.explain import Account, account
+from engine.coupled.operating_point import OperatingPoint
+from engine.coupled.quiet import QuietSpeeds, groups_by_face, quiet_speeds
+from engine.coupled.tracer import FlowPicture, Tracer, flow_picture, release
+from engine.coupled.transient import Event, Profile, Settling, run, settle_times
+from formats.forecast.document import Oracle, PointMemory, Question
+from formats.job.models import JobDoc
+
+
+class ProfileIn(BaseModel):
+    """How the load goes over time; see ``engine.coupled.transient.Profile``."""
+
+    shape: Literal["step", "burst", "game", "gaps"] = "step"
+    period_s: Annotated[float, Field(gt=0, le=86_400)] = 600
+    on_s: Annotated[float, Field(gt=0, le=86_400)] = 120
+
+
+class EventIn(BaseModel):
+    """Something that changes on the way: for ``pump_slows`` ``amount`` is % of full speed, for ``room_warms`` K."""
+
+    minutes: Annotated[float, Field(ge=0, le=1440)]
+    kind: Literal["fan_stops", "pump_slows", "filter_clogs", "room_warms"]
+    mount: str | None = None
+    amount: Annotated[float, Field(ge=-40, le=100)] = 0
+
+
+class TimeQuestion(BaseModel):
+    minutes: Annotated[float, Field(gt=0, le=1440)] = 60
+    every_s: Annotated[float, Field(ge=1, le=3600)] = 30
+    profile: ProfileIn = ProfileIn()
+    events: list[EventIn] = []
+    warm: bool = False
+
+
+class QuietQuestion(BaseModel):
+    target_dba: Annotated[float, Field(gt=0, le=120)]
+    together: bool = False
+    avoid_rpm: list[tuple[float, float]] = []
+
+
+@dataclass(frozen=True)
+class TimeRow:
+    """Temperatures in deg C, powers in W, speeds in % of case fans in the layout's order, then the cooler's and the card's."""
+
+    minutes: float
+    cpu_c: float
+    card_c: float | None
+    coolant_c: float | None
+    air_rear_c: float
+    cpu_w: float
+    card_w: float
+    fans_pct: tuple[float, ...]
+
+
+@dataclass(frozen=True)
+class TimeAnswer:
+    rows: tuple[TimeRow, ...]
+    settles: tuple[Settling, ...]
+
+
+@dataclass(frozen=True)
+class AirAnswer:
+    """The flow picture, and smoke let out in one space if one was named."""
+
+    picture: FlowPicture
+    tracer: Tracer | None
+
+
+@dataclass(frozen=True)
+class QuietAnswer:
+    speeds: QuietSpeeds
+    cpu_c: float
+    card_c: float | None
+    groups: dict[str, tuple[str, ...]]
+
+
+class Insight:
+    """Deeper questions about one layout of a document."""
+
+    def __init__(self, doc: JobDoc, question: Question, memory: PointMemory | None = None) -> None:
+        self._oracle = Oracle(doc, question, memory)
+        self._layout = self._oracle.layout_ids[0]
+
+    @property
+    def point(self) -> OperatingPoint:
+        return self._oracle.point(self._layout)
+
+    def account(self, figure: str) -> Account:
+        return account(self.point, figure)
+
+    def time(self, q: TimeQuestion) -> TimeAnswer:
+        machine = self._oracle.machine(self._layout)
+        profile = Profile(q.profile.shape, q.profile.period_s, q.profile.on_s)
+        events = [Event(e.minutes, e.kind, e.mount, e.amount) for e in q.events]
+        rows = run(machine, q.minutes, q.every_s, profile, events, q.warm)
+        room = machine.room.temperature_c
+        shown = tuple(
+            TimeRow(
+                r.minutes,
+                room + r.cpu_k,
+                _plus(room, r.card_k),
+                _plus(room, r.coolant_k),
+                room + r.air_rear_k,
+                r.cpu_w,
+                r.card_w,
+                r.fans_pct,
+            )
+            for r in rows
+        )
+        return TimeAnswer(shown, tuple(settle_times(rows)))
+
+    def quiet(self, q: QuietQuestion) -> QuietAnswer:
+        machine = self._oracle.machine(self._layout)
+        faces = groups_by_face(machine)
+        groups = {"all": tuple(m for mounts in faces.values() for m in mounts)} if q.together else faces
+        found = quiet_speeds(machine, q.target_dba, groups, q.avoid_rpm)
+        room = machine.room.temperature_c
+        return QuietAnswer(found, room + found.cpu_rise_k, _plus(room, found.card_rise_k), groups)
+
+    def air(self, space: str | None) -> AirAnswer:
+        return AirAnswer(flow_picture(self.point), release(self.point, space) if space else None)
+
+
+def _plus(room_c: float, rise_k: float | None) -> float | None:
+    return None if rise_k is None else room_c + rise_k

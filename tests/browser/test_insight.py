@@ -1,0 +1,79 @@
+"""Behind and beyond the forecast: accounts, time, quiet speeds, smoke, own load and worst room."""
+
+from django.test import tag
+
+from tests.browser.base import BrowserCase
+
+
+@tag("browser")
+class InsightTest(BrowserCase):
+    def view(self, name: str) -> None:
+        self.page.get_by_role("group", name="What to look at").get_by_role("button", name=name).click()
+
+    def rise(self, row: str = "Processor") -> float:
+        return float(self.page.locator(f"[data-row='{row}']").get_attribute("data-rise") or "nan")
+
+    def test_a_figure_tells_how_it_came_about(self) -> None:
+        self.open_demo(layout="B")
+        self.page.locator("[data-why=Processor]").click()
+        account = self.page.locator("[data-account=cpu]")
+        account.get_by_text("Air that the cooler draws in, over room").wait_for()
+        account.get_by_text("P / (C ε)").wait_for()
+        account.get_by_text("Incropera").first.wait_for()
+        self.page.get_by_role("button", name="back").click()
+        self.page.locator("[data-why=Sound]").click()
+        self.page.locator("[data-account=sound]").get_by_text("fan at T1").wait_for()
+
+    def test_own_load_and_worst_room_change_the_forecast(self) -> None:
+        self.open_demo()
+        full = self.rise()
+        load = self.page.get_by_role("group", name="Load")
+        self.forecast_after(lambda: load.get_by_role("button", name="own").click())
+        answer = self.forecast_after(lambda: self.page.get_by_label("Processor, share of full power").fill("30"))
+        self.assertAlmostEqual(answer["forecast"]["layouts"][0]["cpu"]["power_w"], 37.5)
+        self.page.wait_for_function("before => Number(document.querySelector(\"[data-row='Processor']\").dataset.rise) < before", arg=full)
+        self.forecast_after(lambda: load.get_by_role("button", name="both").click())
+        answer = self.forecast_after(lambda: self.page.get_by_role("button", name="worst room").click())
+        cpu = answer["forecast"]["layouts"][0]["cpu"]
+        self.assertAlmostEqual(cpu["temperature_c"] - cpu["rise_k"], 32.0)
+        self.page.get_by_text("In a room of 32 °C").wait_for()
+        self.page.get_by_label("Worst room temperature").fill("400")
+        self.page.get_by_role("alert").get_by_text("Between").wait_for()
+
+    def test_time_tells_how_long_to_run_and_what_a_stopped_fan_does(self) -> None:
+        self.open_demo()
+        self.view("over time")
+        self.page.wait_for_selector("[data-time=ready] .uplot")
+        self.page.locator("[data-advice]").get_by_text("minutes or more").wait_for()
+        with self.page.expect_response(lambda r: "/api/forecast/time" in r.url) as got:
+            self.page.get_by_label("What if").select_option("fan_stops")
+        asked = got.value.request.post_data_json or {}
+        self.assertEqual(asked["time"]["events"][0]["kind"], "fan_stops")
+        rows = got.value.json()["rows"]
+        self.assertEqual(min(rows[-1]["fans_pct"]), 0.0)
+        self.page.locator("[data-advice]").wait_for(state="detached")
+
+    def test_quiet_speeds_are_found_and_set_in_one_undoable_step(self) -> None:
+        self.open_demo(layout="B")
+        self.view("quieter")
+        self.page.get_by_label("Level where you sit").fill("33")
+        self.page.get_by_role("button", name="Find the coolest speeds").click()
+        self.page.wait_for_selector("[data-quiet=reached]")
+        self.page.get_by_role("button", name="Set these speeds in B").click()
+        self.view("settled")
+        self.page.wait_for_function("() => Number(document.querySelector('[data-row=Sound]').dataset.level) <= 33.05")
+        self.mount("f1").focus()
+        self.page.keyboard.press("z")
+        self.page.wait_for_function("() => Number(document.querySelector('[data-row=Sound]').dataset.level) > 34")
+
+    def test_smoke_by_click_and_by_list(self) -> None:
+        self.open_demo(layout="B")
+        self.view("smoke")
+        self.page.wait_for_selector("[data-air=up_front]")
+        self.page.get_by_text("at T3").first.wait_for()
+        self.page.locator("[data-space=low_rear] rect").first.click(position={"x": 20, "y": 40})
+        self.page.wait_for_selector("[data-air=low_rear]")
+        self.page.get_by_label("Smoke comes out").select_option("up_rear")
+        self.page.wait_for_selector("[data-air=up_rear]")
+        self.page.locator("[data-space=up_rear]").get_by_text("100 %").wait_for()
+        self.page.get_by_text("Breathed again").wait_for()
