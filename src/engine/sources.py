@@ -9,6 +9,8 @@ SOURCES = MappingProxyType(
         "incropera": "Incropera, DeWitt: Fundamentals of Heat and Mass Transfer. Effectiveness-NTU, film coefficients.",
         "fan_laws": "Fan affinity laws: flow ~ speed, pressure ~ speed^2 (ISO 5801, textbook).",
         "abramovich": "Abramovich: The Theory of Turbulent Jets. Entrainment of a free jet.",
+        "fritsch_carlson": "Fritsch, Carlson (1980): Monotone piecewise cubic interpolation.",
+        "sandberg": "Sandberg (1981): What is ventilation efficiency? Age of air by tracer gas.",
         "kinsler": "Kinsler et al.: Fundamentals of Acoustics. Energy sum of levels, spherical spreading.",
         "cipm": "Moist air as a mixture of ideal gases; saturation pressure after Magnus (WMO No. 8).",
         "gum": "JCGM 100:2008 (GUM): Guide to the Expression of Uncertainty in Measurement.",

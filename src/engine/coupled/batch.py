@@ -53,7 +53,23 @@ def in_chunks(rows: int, work: Callable[[int, int], None]) -> None:
         done.result()
 
 
-def settle_variants(plan: Plan, va: Variants, curves: Curves, pars: Floats | None = None, start_speed: Floats | None = None) -> Settled:
+@dataclass(frozen=True)
+class Start:
+    """Where the search begins, one row for all: near the answer it takes half the rounds."""
+
+    pressure_pa: Floats
+    flow_m3s: Floats
+    rise_k: Floats
+
+
+def settle_variants(
+    plan: Plan,
+    va: Variants,
+    curves: Curves,
+    pars: Floats | None = None,
+    start_speed: Floats | None = None,
+    start: Start | None = None,
+) -> Settled:
     """Solves every row; ``pars`` (rows or 1, COUNT) defaults to the model's values, ``start_speed`` to the rows' own speeds.
 
     One row of variants with many rows of parameters is one layout under many parameter vectors.
@@ -74,6 +90,9 @@ def settle_variants(plan: Plan, va: Variants, curves: Curves, pars: Floats | Non
         np.zeros((rows, 4)),
         np.zeros((rows, len(FIGURES))),
     )
+
+    if start:
+        found.pressure_pa[:], found.flow_m3s[:], found.rise_k[:] = start.pressure_pa, start.flow_m3s, start.rise_k
 
     def work(first: int, end: int) -> None:
         kernel.settle_rows(

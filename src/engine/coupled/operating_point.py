@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from engine import constants as k
 from engine.coupled import kernel
-from engine.coupled.batch import Settled, settle_variants
+from engine.coupled.batch import Settled, Start, settle_variants
 from engine.coupled.links import Link, cooler_slot, fan_slots
 from engine.coupled.program import CARD_IN, COOLER, RADIATOR, Curves, Plan, Variants, variants
 from engine.coupled.spaces import Spaces
@@ -153,7 +153,8 @@ class OperatingPoint:
         va, curves = self.rows
         shaken = np.tile(self.parameters, (COUNT + 1, 1))
         shaken[1:][np.diag_indices(COUNT)] *= SPREADS**HALF_SIGMA
-        found = settle_variants(self.plan, va, curves, shaken, self.speed)
+        near = Start(self.pressure_pa, self.flow_m3s, self.node_rise_k)
+        found = settle_variants(self.plan, va, curves, shaken, self.speed, near)
         return np.asarray((found.figures_k[1:] - found.figures_k[0]).T / HALF_SIGMA)
 
     @property
