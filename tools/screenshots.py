@@ -12,17 +12,29 @@ from pathlib import Path
 from playwright.sync_api import Browser, sync_playwright
 
 FOLDER = Path(__file__).resolve().parents[1] / "docs" / "screenshots"
-# name, station, layout, what must be there, theme, size
+# name, station, layout, what must be there, theme, size; then what is clicked before the picture is taken
 SHOTS = (
     ("layouts", "layouts", "B", "[data-finding]", "daybench", (1280, 800)),
     ("layouts-night", "layouts", "D", "[data-forecast=D]", "nightbench", (1280, 800)),
     ("layouts-tablet", "layouts", "A", "[data-forecast=A]", "daybench", (820, 1180)),
+    ("layouts-account", "layouts", "B", "[data-forecast=B]", "daybench", (1280, 800)),
+    ("layouts-time", "layouts", "C", "[data-forecast=C]", "daybench", (1280, 800)),
+    ("layouts-quieter", "layouts", "B", "[data-forecast=B]", "nightbench", (1280, 800)),
+    ("layouts-smoke", "layouts", "B", "[data-forecast=B]", "daybench", (1280, 800)),
     ("bench", "bench", "D", ".uplot", "daybench", (1280, 800)),
     ("verdict", "verdict", "D", "[data-claim=D]", "daybench", (1280, 800)),
     ("survey", "survey", None, "h1", "daybench", (1280, 800)),
     ("parts", "parts", None, "[data-part]", "daybench", (1280, 800)),
     ("home", "", None, "text=Watch-room plotter", "daybench", (1280, 800)),
 )
+
+
+CLICKS = {
+    "layouts-account": ("[data-why=Processor]",),
+    "layouts-time": ("text=over time",),
+    "layouts-quieter": ("text=quieter", "text=Find the coolest speeds"),
+    "layouts-smoke": ("text=smoke",),
+}
 
 
 def shot(browser: Browser, base: str, job: int, entry: tuple[str, str, str | None, str, str, tuple[int, int]]) -> None:
@@ -35,6 +47,9 @@ def shot(browser: Browser, base: str, job: int, entry: tuple[str, str, str | Non
     if layout:
         page.locator("[data-keys=rack] [role=option]").filter(has=page.get_by_text(layout, exact=True)).click()
     page.wait_for_selector(wanted)
+    for target in CLICKS.get(name, ()):
+        page.locator(target).first.click()
+        page.wait_for_timeout(800)
     page.wait_for_timeout(1500)
     page.screenshot(path=FOLDER / f"{name}.png")
     context.close()

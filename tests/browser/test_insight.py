@@ -29,7 +29,7 @@ class InsightTest(BrowserCase):
         full = self.rise()
         load = self.page.get_by_role("group", name="Load")
         self.forecast_after(lambda: load.get_by_role("button", name="own").click())
-        answer = self.forecast_after(lambda: self.page.get_by_label("Processor, share of full power").fill("30"))
+        answer = self.forecast_after(lambda: self.page.get_by_label("Processor at").fill("30"))
         self.assertAlmostEqual(answer["forecast"]["layouts"][0]["cpu"]["power_w"], 37.5)
         self.page.wait_for_function("before => Number(document.querySelector(\"[data-row='Processor']\").dataset.rise) < before", arg=full)
         self.forecast_after(lambda: load.get_by_role("button", name="both").click())

@@ -18,7 +18,7 @@ from formats.errors import DocumentError, Fault
 from formats.job.models import JobDoc
 from formats.job.resolve import Resolver
 
-ENGINE_VERSION = "1.1"
+ENGINE_VERSION = "1.0"
 Load = Literal["idle", "cpu", "card", "both", "own"]
 
 

@@ -1,6 +1,6 @@
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { type Conditions, questionOf } from "../job/conditions";
-import { answered, client, type JobDoc, type Run } from "./client";
+import { answered, client, type JobDoc, type Run, type Schemas } from "./client";
 
 export const useJobs = () => useQuery({ queryKey: ["jobs"], queryFn: () => answered(client.GET("/api/jobs")) });
 
@@ -144,18 +144,49 @@ export const importJob = (file: File) => answered(client.POST("/api/jobs/import"
 export const startJob = (name: string, caseKey: string | null) =>
   answered(client.POST("/api/jobs", { body: { name, case_key: caseKey } }));
 
-/** Age of the air and, where a space is named, smoke let out there. */
-export function useAir(document: JobDoc, layout: string, conditions: Conditions, space: string | null) {
+/** A layout of the document on the screen under the conditions at hand: what every deeper question starts with. */
+export type Subject = { document: JobDoc; layout: string; conditions: Conditions };
+const about = ({ document, layout, conditions }: Subject) => ({
+  document: document as never,
+  question: { layouts: [layout], ...questionOf(conditions) } as never,
+});
+
+/** An answer to a deeper question; the answer before stays until the new one is there. */
+function useInsight<T>(name: string, subject: Subject, asked: unknown, fetch: () => Promise<T>, ready = true) {
+  const { document, layout, conditions } = subject;
   return useQuery({
-    queryKey: ["air", document, layout, conditions, space],
-    queryFn: () =>
-      answered(
-        client.POST("/api/forecast/air", {
-          body: { document: document as never, question: { layouts: [layout], ...questionOf(conditions) }, space } as never,
-        }),
-      ),
+    queryKey: [name, document, layout, conditions, asked],
+    queryFn: fetch,
     placeholderData: keepPreviousData,
-    enabled: space !== null,
+    enabled: ready,
     retry: false,
+    gcTime: 60_000,
   });
 }
+
+/** How a figure of the forecast came about. */
+export const useAccount = (subject: Subject, figure: Schemas["AccountIn"]["figure"]) =>
+  useInsight("account", subject, figure, () =>
+    answered(client.POST("/api/forecast/account", { body: { ...about(subject), figure } })),
+  );
+
+/** A run over time. */
+export const useOverTime = (subject: Subject, time: Schemas["TimeIn"]["time"]) =>
+  useInsight("time", subject, time, () => answered(client.POST("/api/forecast/time", { body: { ...about(subject), time } })));
+
+/** Age of the air and, where a space is named, smoke let out there. */
+export const useAir = (subject: Subject, space: string | null) =>
+  useInsight(
+    "air",
+    subject,
+    space,
+    () => answered(client.POST("/api/forecast/air", { body: { ...about(subject), space } })),
+    space !== null,
+  );
+
+/** Fan speeds for a level of sound. */
+export const useQuietSpeeds = (subject: Subject) =>
+  useMutation({
+    mutationFn: (quiet: Schemas["QuietIn"]["quiet"]) =>
+      answered(client.POST("/api/forecast/quiet", { body: { ...about(subject), quiet } })),
+  });

@@ -1,6 +1,5 @@
-import { useQuery } from "@tanstack/react-query";
-import { answered, client, type Schemas } from "@/shared/api/client";
-import { questionOf } from "@/shared/job/conditions";
+import type { Schemas } from "@/shared/api/client";
+import { useAccount } from "@/shared/api/hooks";
 import { useJob } from "@/shared/job/store";
 import { useWorkbench } from "@/shared/job/workbench";
 import { Button, Head } from "@/shared/ui/bits";
@@ -22,17 +21,7 @@ export function AccountPanel({ figure, layoutId, onClose }: { figure: Figure; la
   const { document } = useJob();
   const { conditions } = useWorkbench();
   const say = useWords();
-  const answer = useQuery({
-    queryKey: ["account", document, layoutId, conditions, figure],
-    queryFn: () =>
-      answered(
-        client.POST("/api/forecast/account", {
-          body: { document: document as never, question: { layouts: [layoutId], ...questionOf(conditions) }, figure } as never,
-        }),
-      ),
-    retry: false,
-    placeholderData: (before) => before,
-  });
+  const answer = useAccount({ document, layout: layoutId, conditions }, figure);
   return (
     <section data-account={figure} aria-live="polite">
       <Head

@@ -25,7 +25,7 @@ export function ConditionsBar() {
       {c.load === "own" && (
         <div className="flex gap-3">
           <NumberField
-            label="Processor, share of full power"
+            label="Processor at"
             kind="share"
             value={c.cpuPct}
             low={0}
@@ -33,7 +33,7 @@ export function ConditionsBar() {
             onCommit={(v) => setConditions({ ...c, cpuPct: v ?? 0 })}
           />
           <NumberField
-            label="Card, share of full power"
+            label="Card at"
             kind="share"
             value={c.cardPct}
             low={0}

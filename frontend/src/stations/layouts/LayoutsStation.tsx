@@ -81,7 +81,7 @@ function Work() {
   const [view, setView] = useState<View>("settled");
   const [why, setWhy] = useState<Figure | null>(null);
   const [space, setSpace] = useState("up_front");
-  const air = useAir(document, layoutId, conditions, view === "air" ? space : null);
+  const air = useAir({ document, layout: layoutId, conditions }, view === "air" ? space : null);
   const against = reference === layoutId ? null : reference;
   const answer = useForecast(document, [layoutId], conditions, against, true);
   const forecast = answer.data?.forecast.layouts.find((x) => x.id === layoutId);

@@ -1,7 +1,6 @@
-import { useMutation } from "@tanstack/react-query";
 import { useState } from "react";
-import { answered, client, type LayoutDoc, type Schemas } from "@/shared/api/client";
-import { questionOf } from "@/shared/job/conditions";
+import type { LayoutDoc } from "@/shared/api/client";
+import { useQuietSpeeds } from "@/shared/api/hooks";
 import { layoutOf } from "@/shared/job/edits";
 import { useJob } from "@/shared/job/store";
 import { useWorkbench } from "@/shared/job/workbench";
@@ -18,22 +17,13 @@ export function QuietPanel({ layout }: { layout: LayoutDoc }) {
   const [way, setWay] = useState<"together" | "sides">("sides");
   const [from, setFrom] = useState<number | null>(null);
   const [to, setTo] = useState<number | null>(null);
-  const solve = useMutation({
-    mutationFn: () =>
-      answered(
-        client.POST("/api/forecast/quiet", {
-          body: {
-            document: document as never,
-            question: { layouts: [layout.id], ...questionOf(conditions) },
-            quiet: {
-              target_dba: target,
-              together: way === "together",
-              avoid_rpm: from !== null && to !== null ? [[Math.min(from, to), Math.max(from, to)]] : [],
-            },
-          } as never,
-        }),
-      ) as Promise<Schemas["QuietAnswer"]>,
-  });
+  const solve = useQuietSpeeds({ document, layout: layout.id, conditions });
+  const ask = () =>
+    solve.mutate({
+      target_dba: target,
+      together: way === "together",
+      avoid_rpm: from !== null && to !== null ? [[Math.min(from, to), Math.max(from, to)]] : [],
+    });
   const found = solve.data;
   const use = () =>
     found &&
@@ -78,7 +68,7 @@ export function QuietPanel({ layout }: { layout: LayoutDoc }) {
         <NumberField label="to" kind="speed" value={to} low={0} high={10000} optional="none" onCommit={setTo} />
       </fieldset>
       <div>
-        <Button strong onClick={() => solve.mutate()} disabled={solve.isPending || !layout.fans?.length}>
+        <Button strong onClick={ask} disabled={solve.isPending || !layout.fans?.length}>
           {solve.isPending ? "Working it out …" : "Find the coolest speeds"}
         </Button>
       </div>

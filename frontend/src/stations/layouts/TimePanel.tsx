@@ -1,8 +1,7 @@
-import { useQuery } from "@tanstack/react-query";
 import { useMemo, useState } from "react";
-import { answered, client, type LayoutDoc, type Schemas } from "@/shared/api/client";
+import type { LayoutDoc, Schemas } from "@/shared/api/client";
+import { useOverTime } from "@/shared/api/hooks";
 import { Trace } from "@/shared/charts/Trace";
-import { questionOf } from "@/shared/job/conditions";
 import { useJob } from "@/shared/job/store";
 import { useWorkbench } from "@/shared/job/workbench";
 import { Head, Select } from "@/shared/ui/bits";
@@ -48,22 +47,9 @@ export function TimePanel({ layout }: { layout: LayoutDoc }) {
         : [{ kind, minutes: minutes / 2, mount: kind === "fan_stops" ? mount : null, amount: kind === "pump_slows" ? 40 : 5 }],
     [kind, minutes, mount],
   );
-  const answer = useQuery({
-    queryKey: ["time", document, layout.id, conditions, shape, minutes, events],
-    queryFn: () =>
-      answered(
-        client.POST("/api/forecast/time", {
-          body: {
-            document: document as never,
-            question: { layouts: [layout.id], ...questionOf(conditions) },
-            time: { minutes, every_s: EVERY_S, profile: { shape }, events, warm: false },
-          } as never,
-        }),
-      ),
-    retry: false,
-    placeholderData: (before) => before,
-  });
-  const data = answer.data as Schemas["TimeAnswer"] | undefined;
+  const time = { minutes, every_s: EVERY_S, profile: { shape }, events, warm: false } as Schemas["TimeIn"]["time"];
+  const answer = useOverTime({ document, layout: layout.id, conditions }, time);
+  const data = answer.data;
   const channels = useMemo(
     () =>
       (Object.keys(CHANNELS) as (keyof typeof CHANNELS)[])
