@@ -1531,7 +1531,7 @@ export interface components {
             version?: 1;
             /**
              * Engine
-             * @default 1.1
+             * @default 1.0
              */
             engine?: string;
             /**
