@@ -1,19 +1,24 @@
 """The abilities that need no database, from a shell: ``./oventa forecast``, ``findings``, ``analyse``, ``compare``."""
 
 import argparse
+import json
 import sys
 from collections.abc import Sequence
+from dataclasses import asdict
 
 from cli import runs
 from cli.output import EXIT_BAD_INPUT, EXIT_DONE, EXIT_NOT_CONVERGED, print_json, say
+from engine.coupled.explain import FIGURES
 from engine.errors import OventaError
 from formats.errors import DocumentError
 from formats.forecast.document import ForecastDoc, Oracle, Question
+from formats.forecast.insight import Insight
 from formats.forecast.warm import warm_engine
+from formats.job.models import JobDoc
 from formats.job.reader import read_job
 
 
-def _oracle(args: argparse.Namespace) -> Oracle:
+def _read(args: argparse.Namespace) -> tuple[JobDoc, Question]:
     try:
         with open(args.job, "rb") as file:
             read = read_job(file.read())
@@ -30,7 +35,11 @@ def _oracle(args: argparse.Namespace) -> Oracle:
         every_s=getattr(args, "every", 60.0),
         target_dba=getattr(args, "target_dba", None),
     )
-    return Oracle(read.doc, question)
+    return read.doc, question
+
+
+def _oracle(args: argparse.Namespace) -> Oracle:
+    return Oracle(*_read(args))
 
 
 def forecast(args: argparse.Namespace) -> int:
@@ -62,6 +71,38 @@ def findings(args: argparse.Namespace) -> int:
     return EXIT_DONE
 
 
+def explain(args: argparse.Namespace) -> int:
+    """Prints the account behind a figure of the first layout named, step by step."""
+    account = Insight(*_read(args)).account(args.figure)
+    if args.json:
+        print(json.dumps(asdict(account), indent=1, ensure_ascii=False))
+        return EXIT_DONE
+    print(account.title)
+    for step in account.steps:
+        print(f"  {step.what:<52}{step.value:9.2f} {step.unit}")
+        for part in step.parts:
+            print(f"      {part.what:<48}{part.value:9.2f} {part.unit}")
+        if step.formula:
+            print(f"      {step.formula}")
+        if step.source:
+            print(f"      [{step.source}]")
+    return EXIT_DONE
+
+
+def air(args: argparse.Namespace) -> int:
+    """Prints age and own share of the air of the first layout named, and where smoke let out in a space goes."""
+    found = Insight(*_read(args)).air(args.space)
+    if args.json:
+        print(json.dumps(asdict(found), indent=1, ensure_ascii=False))
+        return EXIT_DONE
+    for space, age in found.picture.age_s.items():
+        smoke = f"{100 * found.tracer.concentration[space]:6.0f} % smoke" if found.tracer else ""
+        print(f"{space:<16}{age:6.1f} s old{smoke}")
+    for way in found.tracer.exits if found.tracer else ():
+        print(f"leaves by {way.name:<24}{100 * way.share:5.0f} %")
+    return EXIT_DONE
+
+
 def warm(args: argparse.Namespace) -> int:
     """For the launcher's set-up; nobody need call it."""
     warm_engine()
@@ -74,18 +115,25 @@ def parser() -> argparse.ArgumentParser:
     commands = top.add_subparsers(dest="command", required=True)
     one = commands.add_parser("forecast", help="what each layout of a job will probably do")
     two = commands.add_parser("findings", help="what an experienced builder would say of each layout")
-    for command in (one, two):
+    three = commands.add_parser("explain", help="how a figure of the forecast came about")
+    four = commands.add_parser("air", help="how old the air is, and where smoke goes")
+    for command in (one, two, three, four):
         command.add_argument("job", metavar="JOB.json")
         command.add_argument("--layout", action="append", metavar="ID")
         command.add_argument("--json", action="store_true")
-    one.add_argument("--load", choices=("idle", "cpu", "card", "both"), default="both")
-    one.add_argument("--room", type=float, metavar="C")
+    for command in (one, three, four):
+        command.add_argument("--load", choices=("idle", "cpu", "card", "both"), default="both")
+        command.add_argument("--room", type=float, metavar="C")
+    three.add_argument("--figure", choices=FIGURES, default="cpu")
+    four.add_argument("--space", metavar="SPACE")
     one.add_argument("--against", metavar="ID")
     one.add_argument("--minutes", type=float, metavar="M")
     one.add_argument("--every", type=float, default=60.0, metavar="S")
     one.add_argument("--target-dba", type=float, metavar="L")
     one.set_defaults(run=forecast)
     two.set_defaults(run=findings)
+    three.set_defaults(run=explain)
+    four.set_defaults(run=air)
     runs.add_commands(commands)
     commands.add_parser("warm", help="compile the engine, once per machine").set_defaults(run=warm)
     return top

@@ -35,6 +35,18 @@ class CommandsTest(SimpleTestCase):
         self.assertEqual(doc["layouts"][0]["cpu"]["rise_k"], same.cpu.rise_k)
         self.assertEqual(set(doc["layouts"][0]["air"]) >= {"front_c", "rear_c", "cpu_inlet_c", "card_inlet_c", "board_c", "spaces"}, True)
 
+    def test_explain_and_air(self) -> None:
+        code, doc, _ = call("explain", str(DEMO), "--layout", "C", "--figure", "coolant", "--json")
+        self.assertEqual((code, doc["figure"], doc["steps"][-1]["what"]), (0, "coolant", "95 % band"))
+        code, none, words = call("explain", str(DEMO), "--layout", "A", "--figure", "coolant")
+        self.assertEqual((code, none), (2, None))
+        self.assertIn("Use one of", words)
+        code, doc, _ = call("air", str(DEMO), "--layout", "B", "--space", "up_front", "--json")
+        self.assertEqual((code, doc["tracer"]["concentration"]["up_front"]), (0, 1.0))
+        self.assertEqual(call("explain", str(DEMO), "--layout", "B")[0], 0)
+        self.assertEqual(call("air", str(DEMO), "--layout", "B", "--space", "up_rear")[0], 0)
+        self.assertEqual(call("warm")[0], 0)
+
     def test_findings(self) -> None:
         code, doc, _ = call("findings", str(DEMO), "--layout", "B", "--json")
         self.assertEqual(code, 0)
