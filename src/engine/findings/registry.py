@@ -5,7 +5,7 @@ from collections.abc import Callable, Iterator
 from engine.coupled.forecast import Forecast
 from engine.coupled.operating_point import OperatingPoint
 from engine.findings.finding import Finding, Situation
-from engine.findings.rules import balance, exhaust, loop, neighbours, opposed, short_circuit, sound
+from engine.findings.rules import air, balance, curves, exhaust, fans, loop, neighbours, opposed, parts, radiator, short_circuit, sound
 
 Rule = Callable[[Situation], Iterator[Finding]]
 
@@ -16,7 +16,12 @@ RULES: tuple[Rule, ...] = (
     short_circuit.intake_leaves_unused,
     exhaust.no_exhaust,
     sound.over_sound_limit,
+    *parts.RULES,
+    *radiator.RULES,
+    *fans.RULES,
+    *curves.RULES,
     balance.negative_unfiltered,
+    *air.RULES,
 )
 _ORDER = {"error": 0, "warning": 1, "note": 2}
 

@@ -1507,13 +1507,15 @@ export interface components {
              * Action
              * @enum {string}
              */
-            action: "flip" | "take_out" | "set_speed" | "move_radiator";
+            action: "flip" | "take_out" | "set_speed" | "plug_in" | "turn_cooler" | "close_gap" | "lay_card_flat" | "fit_panel";
             /** Mount */
             mount?: string | null;
             /** Layer */
             layer?: string | null;
             /** Speed Pct */
             speed_pct?: number | null;
+            /** To */
+            to?: string | null;
         };
         /** ForecastDoc */
         ForecastDoc: {

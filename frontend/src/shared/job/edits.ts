@@ -92,7 +92,18 @@ export function applyFix(doc: JobDoc, layoutId: string, fix: Fix) {
     const share = fix.speed_pct / 100;
     for (const place of layout.fans ?? []) place.speed_pct = Math.round((place.speed_pct ?? 100) * share);
   }
+  if (fix.action === "turn_cooler" && fix.to) layout.cooler_direction = fix.to as LayoutDoc["cooler_direction"];
+  if (fix.action === "lay_card_flat") layout.card_orientation = "flat";
+  if (fix.action === "fit_panel" && fix.to) delete layout.panels?.[fix.to as keyof typeof layout.panels];
+  if (fix.action === "close_gap") {
+    if (layout.radiator) layout.radiator.gap_mm = 0;
+    for (const loop of layout.loops ?? []) for (const place of loop.radiators ?? []) place.gap_mm = 0;
+  }
   if (!fix.mount) return;
+  if (fix.action === "plug_in")
+    changeFan(doc, layoutId, fix.mount, fix.layer ?? "outer", (place) => {
+      place.state = "running";
+    });
   if (fix.action === "flip") changeFan(doc, layoutId, fix.mount, fix.layer ?? "outer", flip);
   if (fix.action === "take_out") takeOut(doc, layoutId, fix.mount, fix.layer ?? "outer");
 }

@@ -33,7 +33,9 @@ export function WorkbenchProvider({ children }: { children: ReactNode }) {
   const ids = (document.layouts ?? []).map((x) => x.id);
   const [chosen, setChosen] = useState(() => localStorage.getItem(`oventa-layout-${id}`) ?? "");
   const [wantedReference, setReference] = useState("");
-  const [conditions, setConditions] = useState<Conditions>(USUAL);
+  const [chosenConditions, setConditions] = useState<Conditions>(USUAL);
+  const worstC = document.room?.worst_temperature_c ?? USUAL.worstC;
+  const conditions = useMemo(() => ({ ...chosenConditions, worstC }), [chosenConditions, worstC]);
   const [focusMount, setFocusMount] = useState<string | null>(null);
   const layoutId = ids.includes(chosen) ? chosen : (ids[0] ?? "");
   const reference = ids.includes(wantedReference) ? wantedReference : (ids[0] ?? "");

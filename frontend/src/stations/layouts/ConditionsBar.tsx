@@ -16,7 +16,7 @@ const LOADS: { value: Load; words: string }[] = [
 /** Load and room that the forecast is worked out for. */
 export function ConditionsBar() {
   const { conditions: c, setConditions } = useWorkbench();
-  const { document } = useJob();
+  const { document, edit } = useJob();
   const units = useUnits();
   const usual = document.room?.temperature_c ?? 22;
   return (
@@ -61,7 +61,11 @@ export function ConditionsBar() {
             value={c.worstC}
             low={-20}
             high={60}
-            onCommit={(v) => setConditions({ ...c, worstC: v ?? 32 })}
+            onCommit={(v) =>
+              edit("worst room temperature", (d) => {
+                d.room = { ...d.room, worst_temperature_c: v };
+              })
+            }
           />
         )}
       </div>

@@ -1,7 +1,8 @@
+import { useState } from "react";
 import type { Finding } from "@/shared/api/client";
 import { applyFix } from "@/shared/job/edits";
 import { useJob } from "@/shared/job/store";
-import { Button, Head } from "@/shared/ui/bits";
+import { Button, Head, Segments } from "@/shared/ui/bits";
 
 const WORDS = { error: "error", warning: "warning", note: "note" } as const;
 const TONE = {
@@ -10,10 +11,20 @@ const TONE = {
   note: "bg-secondary text-secondary-content",
 };
 
+type Kind = "all" | Finding["kind"];
+const KINDS: { value: Kind; words: string }[] = [
+  { value: "all", words: "all" },
+  { value: "physics", words: "physics" },
+  { value: "practice", words: "practice" },
+  { value: "taste", words: "taste" },
+];
+
 /** Findings: what, where (lit in the drawing), because, do. */
 export function FindingsPanel(props: { findings: Finding[]; layoutId: string; onMark: (mount: string | null) => void }) {
   const { edit } = useJob();
+  const [kind, setKind] = useState<Kind>("all");
   const { findings } = props;
+  const shown = findings.map((f, i) => ({ f, nth: i + 1 })).filter(({ f }) => kind === "all" || f.kind === kind);
   const count = (s: Finding["severity"]) => findings.filter((f) => f.severity === s).length;
   const remark = (["error", "warning", "note"] as const)
     .filter((s) => count(s))
@@ -23,8 +34,13 @@ export function FindingsPanel(props: { findings: Finding[]; layoutId: string; on
     <section aria-live="polite">
       <Head remark={remark || "none"}>Findings</Head>
       {!findings.length && <p className="mt-2 text-[13px] text-faint">Nothing an experienced builder would object to.</p>}
+      {findings.length > 3 && (
+        <div className="mt-2">
+          <Segments label="Kind of finding" value={kind} onChange={setKind} choices={KINDS} />
+        </div>
+      )}
       <ol>
-        {findings.map((f, i) => (
+        {shown.map(({ f, nth }) => (
           <li
             key={f.code + f.mounts.join()}
             data-finding={f.code}
@@ -35,7 +51,7 @@ export function FindingsPanel(props: { findings: Finding[]; layoutId: string; on
             <span
               className={`mt-0.5 flex size-5 shrink-0 items-center justify-center text-[11.5px] font-bold ${TONE[f.severity]} ${f.severity === "note" ? "rounded-sm" : "rounded-full"}`}
             >
-              {i + 1}
+              {nth}
             </span>
             <div className="text-[13px] leading-snug">
               <p className="font-semibold">
