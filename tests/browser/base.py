@@ -86,7 +86,8 @@ class BrowserCase(StaticLiveServerTestCase):
         self.page.wait_for_selector("[data-save=saved]")
 
     def forecast_after(self, act: Any) -> dict[str, Any]:
-        """Does something and returns the forecast answer it led to."""
+        """Does something and returns the forecast answer it led to, once earlier questions have been answered."""
+        self.page.wait_for_selector("[data-answered=yes]")
         with self.page.expect_response(
             lambda r: "/api/forecast" in r.url and bool((r.request.post_data_json or {}).get("with_findings"))
         ) as got:

@@ -117,7 +117,7 @@ def settle_variants(
     return found
 
 
-def settle_machines(plan: Plan, machines: Sequence[Machine], pars: Floats | None = None) -> Settled:
+def settle_machines(plan: Plan, machines: Sequence[Machine], pars: Floats | None = None, start: Start | None = None) -> Settled:
     """Solves machines that share a plan's network."""
     va, curves = variants(plan, machines)
-    return settle_variants(plan, va, curves, pars)
+    return settle_variants(plan, va, curves, pars, start=start)

@@ -88,6 +88,11 @@ class OperatingPoint:
         return variants(self.plan, [self.machine])
 
     @property
+    def near(self) -> Start:
+        """A start for layouts that differ little from this one."""
+        return Start(self.pressure_pa, self.flow_m3s, self.node_rise_k)
+
+    @property
     def cooler_node(self) -> str:
         return COOLANT if isinstance(self.machine.cooler, SealedCooler) else FINS
 
@@ -153,8 +158,7 @@ class OperatingPoint:
         va, curves = self.rows
         shaken = np.tile(self.parameters, (COUNT + 1, 1))
         shaken[1:][np.diag_indices(COUNT)] *= SPREADS**HALF_SIGMA
-        near = Start(self.pressure_pa, self.flow_m3s, self.node_rise_k)
-        found = settle_variants(self.plan, va, curves, shaken, self.speed, near)
+        found = settle_variants(self.plan, va, curves, shaken, self.speed, self.near)
         return np.asarray((found.figures_k[1:] - found.figures_k[0]).T / HALF_SIGMA)
 
     @property

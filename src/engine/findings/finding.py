@@ -8,7 +8,7 @@ from typing import Literal
 from engine.coupled.batch import FIGURES, settle_machines
 from engine.coupled.explain import drawn_in
 from engine.coupled.forecast import Forecast, level_dba
-from engine.coupled.operating_point import PLANS, OperatingPoint, operating_point
+from engine.coupled.operating_point import OperatingPoint, operating_point
 from engine.coupled.tracer import FlowPicture, UnusedShare, flow_picture, unused_shares
 from engine.machine import Machine, Mount, PlacedFan
 
@@ -114,7 +114,7 @@ class Situation:
             changed[fan.mount, fan.layer, "take_out"] = replace(m, fans=(*before, *after))
         if not changed or any(link.id.endswith(":gap") for link in self.point.links):
             return {}  # a gap's network depends on which layer holds a fan
-        found = settle_machines(PLANS.plan(m), list(changed.values()), self.point.parameters)
+        found = settle_machines(self.point.plan, list(changed.values()), self.point.parameters, self.point.near)
         level = self.forecast.sound.level_dba
         return {
             key: self._against(found.figures_k[i], found.power_w[i], level_dba(machine) - level)

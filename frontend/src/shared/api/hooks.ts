@@ -27,6 +27,7 @@ export function useForecast(
       pick(document, layouts, against),
       conditions,
       against,
+      withFindings,
     ],
     queryFn: ({ signal }) =>
       answered(

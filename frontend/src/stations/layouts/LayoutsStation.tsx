@@ -83,9 +83,11 @@ function Work() {
   const [space, setSpace] = useState("up_front");
   const air = useAir({ document, layout: layoutId, conditions }, view === "air" ? space : null);
   const against = reference === layoutId ? null : reference;
-  const answer = useForecast(document, [layoutId], conditions, against, true);
+  const answer = useForecast(document, [layoutId], conditions, against, false);
+  // Findings weigh every fan turned and taken out: they follow the forecast, so that a flip shows at once.
+  const advice = useForecast(document, [layoutId], conditions, against, true, answer.isSuccess && !answer.isPlaceholderData);
   const forecast = answer.data?.forecast.layouts.find((x) => x.id === layoutId);
-  const findings = answer.data?.findings.layouts.find((x) => x.id === layoutId)?.findings ?? [];
+  const findings = advice.data?.findings.layouts.find((x) => x.id === layoutId)?.findings ?? [];
 
   const mounts = document.case.mounts ?? [];
   const chosen = mounts.some((m) => m.id === mount) ? mount : null;
@@ -168,6 +170,7 @@ function Work() {
       <aside
         className="flex w-[326px] shrink-0 max-lg:w-full max-lg:border-t max-lg:border-l-0 flex-col gap-4 overflow-y-auto border-l border-base-content bg-paper p-4"
         aria-label="Forecast and findings"
+        data-answered={answer.isFetching || advice.isFetching || !advice.data ? "no" : "yes"}
       >
         <Segments label="What to look at" value={view} onChange={setView} choices={VIEWS} />
         <ConditionsBar />
