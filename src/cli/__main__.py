@@ -14,6 +14,7 @@ from formats.errors import DocumentError
 from formats.forecast.document import ForecastDoc, Oracle, Question
 from formats.forecast.insight import Insight
 from formats.forecast.warm import warm_engine
+from formats.job.fit import ledger_of
 from formats.job.models import JobDoc
 from formats.job.reader import read_job
 
@@ -103,6 +104,23 @@ def air(args: argparse.Namespace) -> int:
     return EXIT_DONE
 
 
+def fit(args: argparse.Namespace) -> int:
+    """Prints the clearance ledger of the first layout named, tightest first."""
+    doc, question = _read(args)
+    found = ledger_of(doc, Oracle(doc, question).layout_ids[0])
+    if args.json:
+        print_json(found)
+        return EXIT_DONE
+    for x in found.lines:
+        words = {"fits": "", "touches": "touches", "does_not_fit": "does not fit"}[x.verdict]
+        print(
+            f"{x.what:<44}{x.required_mm:7.0f} of {x.available_mm:5.0f} mm  spare {x.spare_mm:+5.0f}, at worst {x.worst_mm:+5.0f}  {words}"
+        )
+    for missing in found.not_checked:
+        say(f"not checked: {missing}")
+    return EXIT_DONE
+
+
 def warm(args: argparse.Namespace) -> int:
     """For the launcher's set-up; nobody need call it."""
     warm_engine()
@@ -117,7 +135,8 @@ def parser() -> argparse.ArgumentParser:
     two = commands.add_parser("findings", help="what an experienced builder would say of each layout")
     three = commands.add_parser("explain", help="how a figure of the forecast came about")
     four = commands.add_parser("air", help="how old the air is, and where smoke goes")
-    for command in (one, two, three, four):
+    five = commands.add_parser("fit", help="what fits, with how many millimetres to spare")
+    for command in (one, two, three, four, five):
         command.add_argument("job", metavar="JOB.json")
         command.add_argument("--layout", action="append", metavar="ID")
         command.add_argument("--json", action="store_true")
@@ -134,6 +153,7 @@ def parser() -> argparse.ArgumentParser:
     two.set_defaults(run=findings)
     three.set_defaults(run=explain)
     four.set_defaults(run=air)
+    five.set_defaults(run=fit)
     runs.add_commands(commands)
     commands.add_parser("warm", help="compile the engine, once per machine").set_defaults(run=warm)
     return top

@@ -77,3 +77,19 @@ class InsightTest(BrowserCase):
         self.page.wait_for_selector("[data-air=up_rear]")
         self.page.locator("[data-space=up_rear]").get_by_text("100 %").wait_for()
         self.page.get_by_text("Breathed again").wait_for()
+
+    def test_room_to_spare_follows_the_radiator(self) -> None:
+        self.open_demo(layout="D")
+        self.view("fit")
+        self.page.wait_for_selector("[data-fit=D] [data-line=card_length][data-verdict=fits]")
+        self.page.get_by_role("note").get_by_text("Check for leaks before power").wait_for()
+        self.tag("A").click()
+        self.page.wait_for_selector("[data-fit=A] [data-line=cooler_height]")
+
+    def test_findings_by_kind(self) -> None:
+        self.open_demo(layout="B")
+        self.page.wait_for_selector("[data-finding=intake_leaves_unused]")
+        kinds = self.page.get_by_role("group", name="Kind of finding")
+        kinds.get_by_role("button", name="practice").click()
+        self.page.wait_for_selector("[data-finding=intake_leaves_unused]", state="detached")
+        self.page.wait_for_selector("[data-finding=negative_unfiltered]")

@@ -46,6 +46,9 @@ class CommandsTest(SimpleTestCase):
         self.assertEqual(call("explain", str(DEMO), "--layout", "B")[0], 0)
         self.assertEqual(call("air", str(DEMO), "--layout", "B", "--space", "up_rear")[0], 0)
         self.assertEqual(call("warm")[0], 0)
+        code, doc, _ = call("fit", str(DEMO), "--layout", "C", "--json")
+        self.assertEqual((code, doc["lines"][0]["spare_mm"]), (0, 3))
+        self.assertEqual(call("fit", str(DEMO), "--layout", "C")[0], 0)
 
     def test_findings(self) -> None:
         code, doc, _ = call("findings", str(DEMO), "--layout", "B", "--json")

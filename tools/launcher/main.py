@@ -24,6 +24,7 @@ USAGE = """Oventa, the bench partner for case cooling.
   ./oventa forecast JOB.json [--layout ID] [--load L] [--room C] [--against ID] [--minutes M] [--json]
   ./oventa findings JOB.json [--layout ID] [--json]
   ./oventa explain JOB.json [--layout ID] [--figure cpu|card|coolant|rear|sound|balance] [--json]
+  ./oventa fit JOB.json [--layout ID] [--json]
   ./oventa air JOB.json [--layout ID] [--space up_front] [--json]
   ./oventa analyse RUN.csv [--window S] [--json]
   ./oventa compare [NAME=]A.csv[,A2.csv] B.csv ... [--json]
@@ -50,7 +51,7 @@ def run(root: Path, argv: list[str]) -> int:
             binary = setup.python(root, "base")
             setup.engine(root, binary)
             return subprocess.call([binary, str(root / "tools" / "study" / "main.py"), *argv[1:]], env=setup.environment(root))
-        if command in ("forecast", "findings", "explain", "air", "analyse", "compare"):
+        if command in ("forecast", "findings", "explain", "air", "fit", "analyse", "compare"):
             python = setup.python(root, "base")
             if command in ("forecast", "findings", "explain", "air"):
                 setup.engine(root, python)

@@ -15,6 +15,7 @@ from engine.findings.finding import Finding
 from engine.findings.registry import findings
 from engine.machine import Machine
 from formats.errors import DocumentError, Fault
+from formats.job.fit import fit_findings, fit_lines
 from formats.job.models import JobDoc
 from formats.job.resolve import Resolver
 
@@ -174,5 +175,10 @@ class Oracle:
         return ForecastDoc(load=self.question.load, defaults_used=self.resolver.defaults_used, layouts=layouts)
 
     def findings_doc(self) -> FindingsDoc:
-        found = [LayoutFindings(x, tuple(findings(self.point(x), self.forecast(x)))) for x in self.layout_ids]
-        return FindingsDoc(layouts=found)
+        return FindingsDoc(layouts=[LayoutFindings(x, self._found(x)) for x in self.layout_ids])
+
+    def _found(self, layout_id: str) -> tuple[Finding, ...]:
+        """What does not fit first, then the rules' findings, errors before all."""
+        unfit = fit_findings(fit_lines(self.resolver, layout_id))
+        found = [*unfit, *findings(self.point(layout_id), self.forecast(layout_id))]
+        return tuple(sorted(found, key=lambda f: ("error", "warning", "note").index(f.severity)))

@@ -12,6 +12,7 @@ from ninja.files import UploadedFile
 from engine.coupled.explain import Account
 from formats.forecast.document import FindingsDoc, ForecastDoc, Oracle, PointMemory, Question
 from formats.forecast.insight import AirAnswer, Insight, QuietAnswer, QuietQuestion, TimeAnswer, TimeQuestion
+from formats.job.fit import LedgerOut, ledger_of
 from formats.job.models import JobDoc
 from formats.job.reader import check_job, write_job
 from server.apps.bench.services import relink
@@ -164,6 +165,13 @@ def over_time(request: HttpRequest, data: TimeIn) -> Any:
 def quiet(request: HttpRequest, data: QuietIn) -> Any:
     """Fan speeds for a target level."""
     return _insight(data).quiet(data.quiet)
+
+
+@router.post("/fit", response=LedgerOut, operation_id="fit")
+def fit(request: HttpRequest, data: InsightIn) -> Any:
+    """The clearance ledger of the first layout asked about."""
+    doc = check_job(data.document).doc
+    return ledger_of(doc, Oracle(doc, data.question).layout_ids[0])
 
 
 @router.post("/forecast/air", response=AirAnswer, operation_id="air")

@@ -188,6 +188,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/fit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Fit
+         * @description The clearance ledger of the first layout asked about.
+         */
+        post: operations["fit"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/forecast/air": {
         parameters: {
             query?: never;
@@ -2017,6 +2037,66 @@ export interface components {
             ][];
         };
         /**
+         * LedgerOut
+         * @description Every constraint of one layout, tightest first, and what could not be checked for want of a figure.
+         */
+        LedgerOut: {
+            /** Layout */
+            layout: string;
+            /** Lines */
+            lines: components["schemas"]["LineOut"][];
+            /** Not Checked */
+            not_checked: string[];
+        };
+        /**
+         * LineOut
+         * @description A line of the ledger as it is shown; lengths in mm.
+         */
+        LineOut: {
+            /** Code */
+            code: string;
+            /** What */
+            what: string;
+            /** Mounts */
+            mounts: string[];
+            /** Required Mm */
+            required_mm: number;
+            /** Available Mm */
+            available_mm: number;
+            /** Spare Mm */
+            spare_mm: number;
+            /** Worst Mm */
+            worst_mm: number;
+            /** Verdict */
+            verdict: string;
+            /** Parts */
+            parts: string;
+        };
+        /**
+         * InsightIn
+         * @description A document as it stands on the screen, and which layout under which load and room is asked about.
+         */
+        InsightIn: {
+            /** Document */
+            document: {
+                [key: string]: unknown;
+            };
+            /**
+             * @default {
+             *       "layouts": null,
+             *       "load": "both",
+             *       "cpu_load_pct": 100,
+             *       "card_load_pct": 100,
+             *       "room_c": null,
+             *       "against": null,
+             *       "minutes": null,
+             *       "every_s": 60,
+             *       "target_dba": null
+             *     }
+             */
+            question?: components["schemas"]["Question"];
+        };
+        /**
          * AirAnswer
          * @description The flow picture, and smoke let out in one space if one was named.
          */
@@ -2611,6 +2691,30 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["QuietAnswer"];
+                };
+            };
+        };
+    };
+    fit: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["InsightIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LedgerOut"];
                 };
             };
         };

@@ -185,6 +185,10 @@ export const useAir = (subject: Subject, space: string | null) =>
     space !== null,
   );
 
+/** What fits, with how many millimetres to spare. */
+export const useFit = (subject: Subject) =>
+  useInsight("fit", subject, null, () => answered(client.POST("/api/fit", { body: about(subject) })));
+
 /** Fan speeds for a level of sound. */
 export const useQuietSpeeds = (subject: Subject) =>
   useMutation({

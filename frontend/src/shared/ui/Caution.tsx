@@ -27,6 +27,8 @@ export const CAUTIONS = {
   fan: "Shut down, switch off at the wall and unplug before you change a fan or a lead; let the blades stop, hold edges, earth yourself.",
   fanMore:
     "Large or fast blades cut. Hold the rotor still when you blow dust off. Add up the currents on one header and stay within what its manual allows. Check afterwards that no cable touches a blade.",
+  coolant:
+    "Check for leaks before power and again after the first warm-up; never cut, pull or pinch a tube. On a leak switch off at the wall and do not restart wet.",
   run: "Stay with the machine while it runs at full load, keep vents clear, and stop if a part stays at its limit, you smell heat or a sealed cooler gurgles.",
   runMore:
     "Power loads also heat the supply and the board. With the machine open: nothing dangling, hair and cuffs tied, only fixed, insulated probes near blades. Look for leaks before power and after the first warm-up.",

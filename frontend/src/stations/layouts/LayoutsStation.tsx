@@ -12,18 +12,20 @@ import { AccountPanel, type Figure } from "./AccountPanel";
 import { AirPanel } from "./AirPanel";
 import { ConditionsBar } from "./ConditionsBar";
 import { FindingsPanel } from "./FindingsPanel";
+import { FitPanel } from "./FitPanel";
 import { ForecastPanel } from "./ForecastPanel";
 import { LayoutSettings } from "./LayoutSettings";
 import { MountTray } from "./MountTray";
 import { QuietPanel } from "./QuietPanel";
 import { TimePanel } from "./TimePanel";
 
-type View = "settled" | "time" | "quiet" | "air";
+type View = "settled" | "time" | "quiet" | "air" | "fit";
 const VIEWS: { value: View; words: string }[] = [
   { value: "settled", words: "settled" },
   { value: "time", words: "over time" },
   { value: "quiet", words: "quieter" },
   { value: "air", words: "smoke" },
+  { value: "fit", words: "fit" },
 ];
 
 /** What happens if: the cutaway, the forecast, the findings. */
@@ -173,8 +175,9 @@ function Work() {
         data-answered={answer.isFetching || advice.isFetching || !advice.data ? "no" : "yes"}
       >
         <Segments label="What to look at" value={view} onChange={setView} choices={VIEWS} />
-        <ConditionsBar />
+        {view !== "fit" && <ConditionsBar />}
         {view === "time" && <TimePanel layout={layout} />}
+        {view === "fit" && <FitPanel layout={layout} onMark={setMarked} />}
         {view === "quiet" && <QuietPanel layout={layout} />}
         {view === "air" && <AirPanel forecast={forecast} air={air.data} error={air.error} space={space} onSpace={setSpace} />}
         {view !== "settled" || why ? null : answer.error ? (

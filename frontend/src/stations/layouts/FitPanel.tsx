@@ -1,0 +1,68 @@
+import type { LayoutDoc } from "@/shared/api/client";
+import { useFit } from "@/shared/api/hooks";
+import { useJob } from "@/shared/job/store";
+import { useWorkbench } from "@/shared/job/workbench";
+import { Head } from "@/shared/ui/bits";
+import { CAUTIONS, Caution } from "@/shared/ui/Caution";
+import { useUnits } from "@/shared/units/units";
+
+const WORDS = { fits: "fits", touches: "touches", does_not_fit: "does not fit" } as const;
+const TONE = { fits: "", touches: "text-warning", does_not_fit: "text-error" } as const;
+type Verdict = keyof typeof WORDS;
+
+/** The clearance ledger: every constraint with what is needed, what is there and what is left, tightest first. */
+export function FitPanel({ layout, onMark }: { layout: LayoutDoc; onMark: (mount: string | null) => void }) {
+  const { document } = useJob();
+  const { conditions } = useWorkbench();
+  const units = useUnits();
+  const { data, error } = useFit({ document, layout: layout.id, conditions });
+  const mm = (v: number) => units.text("length", v, units.system === "metric" ? 0 : 2);
+  const bad = data?.lines.filter((x) => x.verdict !== "fits").length ?? 0;
+  return (
+    <section data-fit={data?.layout ?? "waiting"} className="flex flex-col gap-3">
+      <Head remark={bad ? `${bad} to look at` : "all fits"}>Room to spare</Head>
+      {error && <p role="alert">No ledger: {error.message}</p>}
+      <table className="w-full text-[13px]">
+        <thead className="text-left text-faint">
+          <tr>
+            <th className="font-normal">what</th>
+            <th className="text-right font-normal">needs</th>
+            <th className="text-right font-normal">has</th>
+            <th className="text-right font-normal">spare {units.unit("length")}</th>
+          </tr>
+        </thead>
+        <tbody>
+          {data?.lines.map((x) => {
+            const verdict = x.verdict as Verdict;
+            return (
+              <tr
+                key={x.code + x.what}
+                className="border-t hairline align-top"
+                data-line={x.code}
+                data-verdict={verdict}
+                onPointerEnter={() => onMark(x.mounts[0] ?? null)}
+                onPointerLeave={() => onMark(null)}
+              >
+                <td className="py-1 pr-2 leading-snug">
+                  {x.what}
+                  <span className="block text-[12.5px] text-faint">{x.parts}</span>
+                </td>
+                <td className="py-1 text-right font-mono">{mm(x.required_mm)}</td>
+                <td className="py-1 text-right font-mono">{mm(x.available_mm)}</td>
+                <td className={`py-1 text-right font-mono ${TONE[verdict]}`}>
+                  <span className="font-semibold">{units.signed("length", x.spare_mm, units.system === "metric" ? 0 : 2)}</span>
+                  <span className="block text-[12px]">{verdict === "fits" ? `at worst ${mm(x.worst_mm)}` : WORDS[verdict]}</span>
+                </td>
+              </tr>
+            );
+          })}
+        </tbody>
+      </table>
+      {(data?.not_checked.length ?? 0) > 0 && (
+        <p className="text-[12.5px] text-faint">Not checked, for want of a figure: {data?.not_checked.join("; ")}.</p>
+      )}
+      <p className="text-[12.5px] text-faint">At worst: every length at the bad end of its millimetre. Measure before you buy.</p>
+      {(layout.radiator || layout.loops?.length) && <Caution>{CAUTIONS.coolant}</Caution>}
+    </section>
+  );
+}
