@@ -68,9 +68,9 @@ def _not_checked(f: Fitting) -> list[str]:
     missing = []
     if f.card_length_mm is not None and f.card_limit_mm is None:
         missing.append("limits_mm.card_length: the card is held against the inside of the case alone")
-    if f.cooler_height_mm is None:
+    if f.cooler_height_mm is None and not f.radiators:
         missing.append("the cooler's height_mm")
-    elif f.cooler_limit_mm is None:
+    elif f.cooler_height_mm is not None and f.cooler_limit_mm is None:
         missing.append("limits_mm.cooler_height")
     if f.memory_to_top_mm is None and any(m.face == "top" for m in f.mounts.values()):
         missing.append("limits_mm.memory_to_top")

@@ -26,9 +26,8 @@ export function FitPanel({ layout, onMark }: { layout: LayoutDoc; onMark: (mount
         <thead className="text-left text-faint">
           <tr>
             <th className="font-normal">what</th>
-            <th className="text-right font-normal">needs</th>
-            <th className="text-right font-normal">has</th>
-            <th className="text-right font-normal">spare {units.unit("length")}</th>
+            <th className="text-right font-normal">needs of</th>
+            <th className="pl-3 text-right font-normal">spare {units.unit("length")}</th>
           </tr>
         </thead>
         <tbody>
@@ -47,11 +46,16 @@ export function FitPanel({ layout, onMark }: { layout: LayoutDoc; onMark: (mount
                   {x.what}
                   <span className="block text-[12.5px] text-faint">{x.parts}</span>
                 </td>
-                <td className="py-1 text-right font-mono">{mm(x.required_mm)}</td>
-                <td className="py-1 text-right font-mono">{mm(x.available_mm)}</td>
-                <td className={`py-1 text-right font-mono ${TONE[verdict]}`}>
+                <td className="py-1 text-right font-mono whitespace-nowrap">
+                  {mm(x.required_mm)} <span className="text-faint">of {mm(x.available_mm)}</span>
+                </td>
+                <td className={`py-1 pl-3 text-right font-mono whitespace-nowrap ${TONE[verdict]}`}>
                   <span className="font-semibold">{units.signed("length", x.spare_mm, units.system === "metric" ? 0 : 2)}</span>
-                  <span className="block text-[12px]">{verdict === "fits" ? `at worst ${mm(x.worst_mm)}` : WORDS[verdict]}</span>
+                  <span className="block text-[12px]">
+                    {verdict === "fits"
+                      ? `worst ${units.signed("length", x.worst_mm, units.system === "metric" ? 0 : 2)}`
+                      : WORDS[verdict]}
+                  </span>
                 </td>
               </tr>
             );
@@ -61,7 +65,7 @@ export function FitPanel({ layout, onMark }: { layout: LayoutDoc; onMark: (mount
       {(data?.not_checked.length ?? 0) > 0 && (
         <p className="text-[12.5px] text-faint">Not checked, for want of a figure: {data?.not_checked.join("; ")}.</p>
       )}
-      <p className="text-[12.5px] text-faint">At worst: every length at the bad end of its millimetre. Measure before you buy.</p>
+      <p className="text-[12.5px] text-faint">Worst: every length at the bad end of its millimetre. Measure before you buy.</p>
       {(layout.radiator || layout.loops?.length) && <Caution>{CAUTIONS.coolant}</Caution>}
     </section>
   );
