@@ -21,6 +21,7 @@ SHOTS = (
     ("layouts-time", "layouts", "C", "[data-forecast=C]", "daybench", (1280, 800)),
     ("layouts-quieter", "layouts", "B", "[data-forecast=B]", "nightbench", (1280, 800)),
     ("layouts-smoke", "layouts", "B", "[data-forecast=B]", "daybench", (1280, 800)),
+    ("layouts-fit", "layouts", "D", "[data-forecast=D]", "daybench", (1280, 800)),
     ("bench", "bench", "D", ".uplot", "daybench", (1280, 800)),
     ("verdict", "verdict", "D", "[data-claim=D]", "daybench", (1280, 800)),
     ("survey", "survey", None, "h1", "daybench", (1280, 800)),
@@ -34,6 +35,7 @@ CLICKS = {
     "layouts-time": ("text=over time",),
     "layouts-quieter": ("text=quieter", "text=Find the coolest speeds"),
     "layouts-smoke": ("text=smoke",),
+    "layouts-fit": ("fieldset[aria-label='What to look at'] button:last-child",),
 }
 
 
