@@ -68,7 +68,7 @@ def findings(args: argparse.Namespace) -> int:
     for x in doc.layouts:
         print(f"{x.id}: {'nothing found' if not x.findings else ''}")
         for f in x.findings:
-            print(f"  {f.severity}: {f.what}. {f.because} {f.do}")
+            print(f"  {f.severity}: {f.what}. {f.because} {f.do}" + (f" (accepted: {f.accepted})" if f.accepted else ""))
     return EXIT_DONE
 
 

@@ -93,3 +93,16 @@ class InsightTest(BrowserCase):
         kinds.get_by_role("button", name="practice").click()
         self.page.wait_for_selector("[data-finding=intake_leaves_unused]", state="detached")
         self.page.wait_for_selector("[data-finding=negative_unfiltered]")
+
+    def test_a_finding_is_accepted_with_a_reason_and_taken_back(self) -> None:
+        self.open_demo(layout="B")
+        finding = self.page.locator("[data-finding=intake_leaves_unused]")
+        finding.get_by_role("button", name="Accept it").click()
+        finding.get_by_label("Why it may stay").fill("the noise of T3 is wanted")
+        finding.get_by_role("button", name="accept", exact=True).click()
+        finding.get_by_text("Accepted: “the noise of T3 is wanted”").wait_for()
+        self.saved()
+        self.page.reload()
+        finding.get_by_text("the noise of T3 is wanted").wait_for()
+        finding.get_by_role("button", name="take back").click()
+        finding.get_by_role("button", name="Accept it").wait_for()

@@ -105,3 +105,12 @@ class LedgerTest(SimpleTestCase):
         self.assertIn("mm", found[0].because)
         fine = Oracle(check_job(demo_raw()).doc, Question(layouts=["D"])).findings_doc().layouts[0].findings
         self.assertNotIn("does_not_fit", [f.code for f in fine])
+
+    def test_an_accepted_finding_keeps_its_reason_and_comes_last(self) -> None:
+        raw = demo_raw()
+        layout_raw(raw, "B")["accepted"] = [{"code": "intake_leaves_unused", "mounts": ["f1", "t3"], "reason": "wanted for looks"}]
+        found = Oracle(check_job(raw).doc, Question(layouts=["B"])).findings_doc().layouts[0].findings
+        self.assertEqual((found[-1].code, found[-1].accepted), ("intake_leaves_unused", "wanted for looks"))
+        layout_raw(raw, "B")["accepted"][0]["mounts"] = ["f2"]
+        found = Oracle(check_job(raw).doc, Question(layouts=["B"])).findings_doc().layouts[0].findings
+        self.assertTrue(all(f.accepted is None for f in found))

@@ -37,6 +37,7 @@ class Finding:
     because: str
     do: str
     fixes: tuple[Fix, ...] = ()
+    accepted: str | None = None  # the reason for which the person accepts it
 
 
 @dataclass(frozen=True)

@@ -1,7 +1,7 @@
 """The forecast document (version 1) and the findings document, made from a job."""
 
 from collections import OrderedDict
-from dataclasses import dataclass, fields
+from dataclasses import dataclass, fields, replace
 from threading import Lock
 from typing import Literal
 
@@ -178,7 +178,14 @@ class Oracle:
         return FindingsDoc(layouts=[LayoutFindings(x, self._found(x)) for x in self.layout_ids])
 
     def _found(self, layout_id: str) -> tuple[Finding, ...]:
-        """What does not fit first, then the rules' findings, errors before all."""
+        """What does not fit first, then the rules' findings; errors before all, what the person accepts last."""
         unfit = fit_findings(fit_lines(self.resolver, layout_id))
-        found = [*unfit, *findings(self.point(layout_id), self.forecast(layout_id))]
-        return tuple(sorted(found, key=lambda f: ("error", "warning", "note").index(f.severity)))
+        found = [self._weighed(layout_id, f) for f in (*unfit, *findings(self.point(layout_id), self.forecast(layout_id)))]
+        return tuple(sorted(found, key=lambda f: (f.accepted is not None, ("error", "warning", "note").index(f.severity))))
+
+    def _weighed(self, layout_id: str, finding: Finding) -> Finding:
+        """The finding with the reason for which it is accepted, if it is: by code and, where named, by the same mounts."""
+        for a in self.resolver.layout(layout_id).accepted:
+            if a.code == finding.code and (not a.mounts or set(a.mounts) == set(finding.mounts)):
+                return replace(finding, accepted=a.reason)
+        return finding

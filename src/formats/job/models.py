@@ -303,6 +303,14 @@ class PanelStateDoc(Doc):
     insertion_loss_db: NotNegative | None = None
 
 
+class AcceptedDoc(Doc):
+    """A finding that the person has weighed and accepts, with the reason in their words; it stays in the report."""
+
+    code: Annotated[str, Field(min_length=1, max_length=80)]
+    mounts: list[Id] = []
+    reason: Annotated[str, Field(min_length=3, max_length=500)]
+
+
 class LayoutDoc(SettingsDoc):
     id: Id
     name: str = ""
@@ -315,6 +323,7 @@ class LayoutDoc(SettingsDoc):
     cooler_direction: Literal["rear", "up", "front", "toward", "away"] | None = None
     cooler_fan_side: Literal["above", "below"] = "above"
     note: str = ""
+    accepted: list[AcceptedDoc] = []
 
 
 class JobDoc(Doc):

@@ -926,6 +926,23 @@ export interface components {
              */
             changed_at: string;
         };
+        /**
+         * AcceptedDoc
+         * @description A finding that the person has weighed and accepts, with the reason in their words; it stays in the report.
+         */
+        AcceptedDoc: {
+            /** Code */
+            code: string;
+            /**
+             * Mounts
+             * @default []
+             */
+            mounts?: string[];
+            /** Reason */
+            reason: string;
+        } & {
+            [key: string]: unknown;
+        };
         /** CurveDoc */
         CurveDoc: {
             /** Id */
@@ -1134,6 +1151,11 @@ export interface components {
              * @default
              */
             note?: string;
+            /**
+             * Accepted
+             * @default []
+             */
+            accepted?: components["schemas"]["AcceptedDoc"][];
         } & {
             [key: string]: unknown;
         };
@@ -1498,6 +1520,8 @@ export interface components {
              * @default []
              */
             fixes?: components["schemas"]["Fix"][];
+            /** Accepted */
+            accepted?: string | null;
         };
         /** FindingsDoc */
         FindingsDoc: {
