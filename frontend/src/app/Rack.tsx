@@ -95,7 +95,9 @@ function Tag({ id, name }: { id: string; name: string }) {
         className="absolute top-3 left-2 size-2.5 rounded-full border border-current bg-base-200 opacity-70"
         aria-hidden="true"
       />
-      <span className="wide text-[16px]">{id}</span>
+      <span className={`wide max-w-full truncate ${id.length > 3 ? "text-[13px]" : "text-[16px]"}`} title={id}>
+        {id}
+      </span>
       <span className="text-[12.5px] break-words opacity-85">{name}</span>
       <span className="flex flex-col font-mono text-[12.5px]">
         {cpu ? (

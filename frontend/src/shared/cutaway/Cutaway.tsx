@@ -127,7 +127,7 @@ function Pins({ plan, doc, findings }: { plan: Plan; doc: JobDoc; findings: Find
 /** A scale in millimetres from the front. */
 function Ruler({ plan }: { plan: Plan }) {
   const { u } = plan;
-  const y = plan.height + 24 * u;
+  const y = plan.height + 24 * u + plan.below;
   const marks = Array.from({ length: Math.floor(plan.depth / 100) + 1 }, (_, i) => i * 100);
   return (
     <g aria-hidden="true" fill="currentColor" opacity="0.6">

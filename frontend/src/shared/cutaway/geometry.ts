@@ -43,7 +43,12 @@ export class Plan {
     const side = 96 * this.u;
     const fold = this.windowMounts.length ? this.depth * FOLD + 30 * this.u : 0;
     const x = -side - fold;
-    return `${x} ${-62 * this.u} ${this.depth + 2 * side + fold} ${this.height + 118 * this.u}`;
+    return `${x} ${-62 * this.u} ${this.depth + 2 * side + fold} ${this.height + 118 * this.u + this.below}`;
+  }
+
+  /** Room under the floor for what stands written beside mounts in it. */
+  get below(): number {
+    return this.doc.case.mounts?.some((m) => m.face === "bottom" && !m.on_shroud) ? 40 * this.u : 0;
   }
 
   /** A stretch of a face from `from` to `to` mm inward of the wall, `along` mm long around a mount's centre. */
