@@ -106,3 +106,14 @@ class InsightTest(BrowserCase):
         finding.get_by_text("the noise of T3 is wanted").wait_for()
         finding.get_by_role("button", name="take back").click()
         finding.get_by_role("button", name="Accept it").wait_for()
+
+    def test_a_duplicate_says_what_was_done_to_it(self) -> None:
+        self.open_demo()
+        self.tag("A").focus()
+        self.page.keyboard.press("d")
+        self.page.get_by_text("from A: nothing changed yet").wait_for()
+        self.mount("r1").focus()
+        self.page.keyboard.press("f")
+        self.page.get_by_text("from A: flipped R1").wait_for()
+        self.assertEqual(self.page.locator("[data-lineage]").get_attribute("data-lineage"), "1")
+        self.saved()

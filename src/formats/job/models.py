@@ -324,6 +324,7 @@ class LayoutDoc(SettingsDoc):
     cooler_fan_side: Literal["above", "below"] = "above"
     note: str = ""
     accepted: list[AcceptedDoc] = []
+    parent: Id | None = None  # the layout this one was made from; it may be gone by now
 
 
 class JobDoc(Doc):

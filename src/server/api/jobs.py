@@ -12,9 +12,11 @@ from ninja.files import UploadedFile
 from engine.coupled.explain import Account
 from formats.forecast.document import FindingsDoc, ForecastDoc, Oracle, PointMemory, Question
 from formats.forecast.insight import AirAnswer, Insight, QuietAnswer, QuietQuestion, TimeAnswer, TimeQuestion
+from formats.job.difference import difference_in_words
 from formats.job.fit import LedgerOut, ledger_of
 from formats.job.models import JobDoc
 from formats.job.reader import check_job, write_job
+from formats.job.resolve import Resolver
 from server.apps.bench.services import relink
 from server.apps.jobs import adapters, services
 from server.apps.jobs.models import Job
@@ -70,6 +72,13 @@ class InsightIn(Schema):
 
     document: dict[str, Any]
     question: Question = Question()
+
+
+class Lineage(Schema):
+    """What a layout was made from and what was done to it, in words; no parent and no lines for a layout of its own."""
+
+    parent: str | None
+    lines: list[str]
 
 
 class AccountIn(InsightIn):
@@ -165,6 +174,15 @@ def over_time(request: HttpRequest, data: TimeIn) -> Any:
 def quiet(request: HttpRequest, data: QuietIn) -> Any:
     """Fan speeds for a target level."""
     return _insight(data).quiet(data.quiet)
+
+
+@router.post("/lineage", response=Lineage, operation_id="lineage")
+def lineage(request: HttpRequest, data: InsightIn) -> Any:
+    """How the first layout asked about differs from its parent."""
+    doc = check_job(data.document).doc
+    own = Resolver(doc).layout(Oracle(doc, data.question).layout_ids[0])
+    parent = next((x for x in doc.layouts if x.id == own.parent), None)
+    return Lineage(parent=parent.id if parent else None, lines=difference_in_words(doc, parent, own) if parent else [])
 
 
 @router.post("/fit", response=LedgerOut, operation_id="fit")

@@ -188,6 +188,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/lineage": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Lineage
+         * @description How the first layout asked about differs from its parent.
+         */
+        post: operations["lineage"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/fit": {
         parameters: {
             query?: never;
@@ -1156,6 +1176,8 @@ export interface components {
              * @default []
              */
             accepted?: components["schemas"]["AcceptedDoc"][];
+            /** Parent */
+            parent?: string | null;
         } & {
             [key: string]: unknown;
         };
@@ -2061,6 +2083,40 @@ export interface components {
             ][];
         };
         /**
+         * Lineage
+         * @description What a layout was made from and what was done to it, in words; no parent and no lines for a layout of its own.
+         */
+        Lineage: {
+            /** Parent */
+            parent: string | null;
+            /** Lines */
+            lines: string[];
+        };
+        /**
+         * InsightIn
+         * @description A document as it stands on the screen, and which layout under which load and room is asked about.
+         */
+        InsightIn: {
+            /** Document */
+            document: {
+                [key: string]: unknown;
+            };
+            /**
+             * @default {
+             *       "layouts": null,
+             *       "load": "both",
+             *       "cpu_load_pct": 100,
+             *       "card_load_pct": 100,
+             *       "room_c": null,
+             *       "against": null,
+             *       "minutes": null,
+             *       "every_s": 60,
+             *       "target_dba": null
+             *     }
+             */
+            question?: components["schemas"]["Question"];
+        };
+        /**
          * LedgerOut
          * @description Every constraint of one layout, tightest first, and what could not be checked for want of a figure.
          */
@@ -2095,30 +2151,6 @@ export interface components {
             verdict: string;
             /** Parts */
             parts: string;
-        };
-        /**
-         * InsightIn
-         * @description A document as it stands on the screen, and which layout under which load and room is asked about.
-         */
-        InsightIn: {
-            /** Document */
-            document: {
-                [key: string]: unknown;
-            };
-            /**
-             * @default {
-             *       "layouts": null,
-             *       "load": "both",
-             *       "cpu_load_pct": 100,
-             *       "card_load_pct": 100,
-             *       "room_c": null,
-             *       "against": null,
-             *       "minutes": null,
-             *       "every_s": 60,
-             *       "target_dba": null
-             *     }
-             */
-            question?: components["schemas"]["Question"];
         };
         /**
          * AirAnswer
@@ -2715,6 +2747,30 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["QuietAnswer"];
+                };
+            };
+        };
+    };
+    lineage: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["InsightIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Lineage"];
                 };
             };
         };

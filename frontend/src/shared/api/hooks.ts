@@ -189,6 +189,10 @@ export const useAir = (subject: Subject, space: string | null) =>
 export const useFit = (subject: Subject) =>
   useInsight("fit", subject, null, () => answered(client.POST("/api/fit", { body: about(subject) })));
 
+/** What a layout was made from, and what was done to it. */
+export const useLineage = (subject: Subject, ready: boolean) =>
+  useInsight("lineage", subject, null, () => answered(client.POST("/api/lineage", { body: about(subject) })), ready);
+
 /** Fan speeds for a level of sound. */
 export const useQuietSpeeds = (subject: Subject) =>
   useMutation({

@@ -32,7 +32,7 @@ export function duplicateLayout(doc: JobDoc, from: string, id: string) {
   if (!source) return;
   const copy = structuredClone(source);
   const at = (doc.layouts ?? []).findIndex((x) => x.id === from) + 1;
-  doc.layouts?.splice(at, 0, { ...copy, id, name: `${source.name || source.id}, changed` });
+  doc.layouts?.splice(at, 0, { ...copy, id, name: `${source.name || source.id}, changed`, parent: source.id, accepted: [] });
 }
 
 export function removeLayout(doc: JobDoc, id: string) {

@@ -1,8 +1,10 @@
 import { useState } from "react";
 import type { Face, LayoutDoc } from "@/shared/api/client";
+import { useLineage } from "@/shared/api/hooks";
 import { layoutOf, setting } from "@/shared/job/edits";
 import { DocNumber, DocSelect } from "@/shared/job/fields";
 import { useJob } from "@/shared/job/store";
+import { useWorkbench } from "@/shared/job/workbench";
 import { Button, Select, TextField } from "@/shared/ui/bits";
 import { CAUTIONS, Caution } from "@/shared/ui/Caution";
 
@@ -42,6 +44,7 @@ export function LayoutSettings({ layout }: { layout: LayoutDoc }) {
           {open ? "hide" : "cooler, radiator, panels"}
         </button>
       </div>
+      {layout.parent && <Lineage layout={layout} />}
       {open && <Fields layout={layout} change={change} />}
       {off.length > 0 && (
         <div className="mt-2">
@@ -49,6 +52,19 @@ export function LayoutSettings({ layout }: { layout: LayoutDoc }) {
         </div>
       )}
     </header>
+  );
+}
+
+/** What this layout was made from, and every thing done to it since. */
+function Lineage({ layout }: { layout: LayoutDoc }) {
+  const { document } = useJob();
+  const { conditions } = useWorkbench();
+  const { data } = useLineage({ document, layout: layout.id, conditions }, true);
+  if (!data?.parent) return null;
+  return (
+    <p className="text-[13px] text-faint" data-lineage={data.lines.length}>
+      from {data.parent}: {data.lines.length ? data.lines.join("; ") : "nothing changed yet"}
+    </p>
   );
 }
 

@@ -1,0 +1,47 @@
+"""What was done to a layout, in words."""
+
+import copy
+from typing import Any
+
+from django.test import SimpleTestCase
+
+from formats.job.difference import difference_in_words
+from formats.job.reader import check_job
+from tests.machines import demo_raw, fan_raw, layout_raw
+
+
+def words(change: Any, layout: str = "A") -> list[str]:
+    raw = demo_raw()
+    child = copy.deepcopy(layout_raw(raw, layout))
+    child["id"] = "Z"
+    change(child)
+    raw["layouts"].append(child)
+    doc = check_job(raw).doc
+    by_id = {x.id: x for x in doc.layouts}
+    return difference_in_words(doc, by_id[layout], by_id["Z"])
+
+
+class DifferenceTest(SimpleTestCase):
+    def test_nothing(self) -> None:
+        self.assertEqual(words(lambda x: None), [])
+
+    def test_one_flip_is_one_line(self) -> None:
+        self.assertEqual(words(lambda x: x["fans"][0].update(direction="exhaust")), ["flipped F2"])
+
+    def test_moved_taken_out_and_put(self) -> None:
+        def move(x: Any) -> None:
+            for fan, mount in zip(x["fans"][:2], ("t1", "t2"), strict=True):
+                fan["mount"] = mount
+
+        self.assertEqual(words(move), ["moved 2 × 120 from front to top"])
+        self.assertEqual(words(lambda x: x["fans"].pop(0)), ["took F2 out"])
+        self.assertEqual(words(lambda x: x["fans"].append(fan_raw("t1", "exhaust", fan="skua-120"))), ["put 120 at T1, out"])
+
+    def test_speed_plug_and_curve(self) -> None:
+        self.assertEqual(words(lambda x: x["fans"][0].update(speed_pct=60)), ["F2 from 80 to 60 %"])
+        self.assertEqual(words(lambda x: x["fans"][0].update(state="unplugged")), ["unplugged F2"])
+
+    def test_radiator_panel_and_settings(self) -> None:
+        self.assertEqual(words(lambda x: x.update(panels={"front": {"state": "removed"}})), ["front panel removed"])
+        self.assertEqual(words(lambda x: x.update(card_orientation="upright")), ["card: upright"])
+        self.assertEqual(words(lambda x: x["radiator"].update(mounts=["t2", "t3"]), "C"), ["radiator fin-240 at T2, T3"])
