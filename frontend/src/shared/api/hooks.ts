@@ -7,6 +7,9 @@ export const useJobs = () => useQuery({ queryKey: ["jobs"], queryFn: () => answe
 export const useLibrary = () =>
   useQuery({ queryKey: ["library"], queryFn: () => answered(client.GET("/api/library")), staleTime: Number.POSITIVE_INFINITY });
 
+/** The frame with the new forecast is drawn before findings, which cost more, are asked for. */
+const FINDINGS_PAUSE_MS = 60;
+
 /** Forecast and findings of the document on the screen, saved or not. The answer before stays until the new one is there. */
 export function useForecast(
   document: JobDoc,
@@ -29,8 +32,9 @@ export function useForecast(
       against,
       withFindings,
     ],
-    queryFn: ({ signal }) =>
-      answered(
+    queryFn: async ({ signal }) => {
+      if (withFindings) await new Promise((go) => setTimeout(go, FINDINGS_PAUSE_MS));
+      return answered(
         client.POST("/api/forecast", {
           body: {
             document: document as never,
@@ -39,7 +43,8 @@ export function useForecast(
           },
           signal,
         }),
-      ),
+      );
+    },
     placeholderData: keepPreviousData,
     enabled: ready && (document.layouts?.length ?? 0) > 0,
     retry: false,
