@@ -1,7 +1,8 @@
 """Fits the engine's parameters, all together, to facts of the trade from one half of their documents.
 
 Run: ``PYTHONPATH=src:. .venv/bin/python tools/study/fit.py`` (NUMBA_CACHE_DIR as in ``tools/launcher/setup.py``). It prints what
-it would change and changes nothing. The other half of the documents is only scored, never fitted on.
+it would change and changes nothing. The other half of the documents is only scored here; docs/model.md, section 8, says how it
+was looked at all the same.
 
 Cost: for each fact how far it lies outside its range less a tenth at either end, in sixths of the range, times WEIGHT, taken as
 a square up to 1 and linearly beyond (a fact that the model cannot meet may not bend all others); plus the square of every
@@ -77,10 +78,10 @@ def fit() -> Floats:
 def main() -> None:
     values = fit()
     _Rows.known.clear()
-    scores = {half: [0, 0] for half in ("fitted on", "never seen")}
+    scores = {half: [0, 0] for half in ("fitted on", "the others")}
     for fact in FACTS:
         if _in_rows(fact):
-            score = scores["fitted on" if fact["document"] in FITTED_ON else "never seen"]
+            score = scores["fitted on" if fact["document"] in FITTED_ON else "the others"]
             score[0] += bool(_met_in_rows(fact, values[None, :])[0])
             score[1] += 1
     for p, value in zip(PARAMETERS, values, strict=True):
