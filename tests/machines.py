@@ -2,6 +2,7 @@
 
 import copy
 import json
+from collections.abc import Sequence
 from pathlib import Path
 from typing import Any
 
@@ -33,3 +34,12 @@ def machine(raw: dict[str, Any] | None = None, layout_id: str = "A", room_c: flo
 
 def fan_raw(mount: str, direction: str, speed_pct: float = 80, fan: str = "tern-120", layer: str = "outer") -> dict[str, Any]:
     return {"mount": mount, "fan": fan, "direction": direction, "speed_pct": speed_pct, "layer": layer}
+
+
+def curved_raw(points: Sequence[Sequence[float]], source: str = "cpu", layout_id: str = "A") -> dict[str, Any]:
+    """The demo job with every case fan of a layout on one speed curve."""
+    raw = demo_raw()
+    raw["curves"] = [{"id": "own", "source": source, "points": [list(p) for p in points]}]
+    for place in layout_raw(raw, layout_id)["fans"]:
+        place["curve"] = "own"
+    return raw

@@ -174,6 +174,7 @@ class AirCooler:
     direction: Literal["rear", "up", "front", "toward", "away"]
     fan_pct: float
     curve: SpeedCurve | None
+    fan_side: Literal["above", "below"] = "above"  # of a downdraft: over its fins or between them and the board
 
 
 @dataclass(frozen=True)
@@ -184,6 +185,7 @@ class SealedCooler:
     pump: Literal["block", "radiator", "tube", "free"]
     pump_pct: float
     radiators: tuple[PlacedRadiator, ...]
+    pump_curve: SpeedCurve | None = None
 
 
 @dataclass(frozen=True)

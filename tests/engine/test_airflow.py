@@ -52,13 +52,13 @@ class ElementsTest(SimpleTestCase):
         self.assertEqual(plate_loss_k(1.0), 0.0)
 
     def test_plate_loss_against_fluids(self) -> None:
-        # Source: fluids library, round-wire screen (Armour and Cannon): another grid, the same order of loss.
-        from fluids.filters import round_edge_screen
+        # Source: fluids library, square-edged screen (handbook table, loss on the approach velocity): within 10 % where mesh and
+        # grilles of cases lie; above that a plate's thickness begins to tell and the loss is small either way.
+        from fluids.filters import square_edge_screen
 
-        for free in (0.4, 0.5, 0.6):
-            other = round_edge_screen(alpha=free, Re=1000)
+        for free in (0.2, 0.3, 0.4, 0.5, 0.6):
             with self.subTest(free=free):
-                self.assertTrue(0.8 * other < plate_loss_k(free) < 4 * other, f"{plate_loss_k(free)} {other}")
+                self.assertAlmostEqual(plate_loss_k(free) / square_edge_screen(free), 1.0, delta=0.1)
 
     def test_plate_loss_falls_with_free_share(self) -> None:
         losses = [plate_loss_k(f) for f in np.linspace(0.05, 1, 40)]

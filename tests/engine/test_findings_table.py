@@ -12,7 +12,7 @@ from engine.coupled.forecast import forecast, forecast_of
 from engine.coupled.operating_point import operating_point
 from engine.findings.finding import Finding, Fix
 from engine.findings.registry import RULES, findings
-from tests.machines import ROOT, demo_raw, fan_raw, layout_raw, machine
+from tests.machines import ROOT, curved_raw, demo_raw, fan_raw, layout_raw, machine
 
 Raw = dict[str, Any]
 FRONT = [fan_raw(m, "intake") for m in ("f1", "f2", "f3")]
@@ -51,11 +51,7 @@ def panel(raw: Raw, face: str, **fields: Any) -> None:
 
 
 def curved(points: list[list[float]], source: str = "cpu", layout: str = "A") -> tuple[Raw, str]:
-    raw = demo_raw()
-    raw["curves"] = [{"id": "own", "source": source, "points": points}]
-    for place in layout_raw(raw, layout)["fans"]:
-        place["curve"] = "own"
-    return raw, layout
+    return curved_raw(points, source, layout), layout
 
 
 def steep() -> tuple[Raw, str]:

@@ -1,6 +1,7 @@
 """Conservation, limits, direction of effects at the common equilibrium."""
 
 import copy
+from dataclasses import replace
 from itertools import pairwise
 
 import numpy as np
@@ -12,7 +13,7 @@ from engine.coupled.links import CARD, ROOM
 from engine.coupled.operating_point import OperatingPoint, loaded, operating_point
 from engine.coupled.spaces import Spaces
 from engine.coupled.tracer import Transport, flow_picture, release, unused_shares
-from engine.coupled.transient import Event, Profile, run, settle_times, warm_up
+from engine.coupled.transient import Event, Profile, Settling, advised_minutes, run, settle_times, warm_up
 from engine.errors import ImpossibleInputError
 from engine.parameters import INDEX
 from tests.machines import demo_raw, fan_raw, layout_raw, machine
@@ -92,6 +93,26 @@ class EffectsTest(SimpleTestCase):
         opposed, single = forecast_of(machine(raw, "C")), forecast_of(machine(layout_id="C"))
         self.assertGreater(opposed.cpu.rise_k - single.cpu.rise_k, 3)
         self.assertLess(abs(opposed.fans[-1].flow_m3h), 0.35 * abs(single.fans[-1].flow_m3h))
+
+    def test_opposed_layers_are_the_worst_of_all_arrangements(self) -> None:
+        from tests.engine.test_trade import resolver
+
+        rises = {x.id: forecast_of(resolver("radiator-layers").machine(x.id)).cpu.rise_k for x in resolver("radiator-layers").doc.layouts}
+        self.assertEqual(max(rises, key=lambda x: rises[x]), "opposed")
+
+    def test_a_downdraft_s_fan_below_its_fins_turns_the_matter_round(self) -> None:
+        # Fins that air is blown at carry more than fins it is drawn through: above is better toward the board, below away from it.
+        from engine.coupled.links import draws_through_fins
+        from engine.machine import AirCooler
+        from tests.engine.test_trade import resolver
+
+        for layout, better in (("cpu_toward", "above"), ("cpu_away", "below")):
+            m = resolver("cube-downdraft").machine(layout)
+            assert isinstance(m.cooler, AirCooler)
+            above, below = replace(m.cooler, fan_side="above"), replace(m.cooler, fan_side="below")
+            rises = [operating_point(replace(m, cooler=c)).cpu_rise_k for c in (above, below)]
+            self.assertEqual(rises[0] < rises[1], better == "above")
+            self.assertEqual(draws_through_fins(above), better == "below")
 
     def test_push_pull_moves_more_than_one_layer(self) -> None:
         raw = demo_raw()
@@ -217,6 +238,40 @@ class TransientTest(SimpleTestCase):
         self.assertGreater(dusty, steady)
         self.assertAlmostEqual(warm - steady, 5.0, delta=0.5)  # a hotter room raises every temperature by about as much
 
+    def test_a_warm_start_begins_where_the_machine_had_settled(self) -> None:
+        point = operating_point(machine())
+        first, *_, last = run(machine(), 30, 60, warm=True)
+        self.assertAlmostEqual(first.cpu_k, point.cpu_rise_k, places=9)
+        self.assertEqual((first.cpu_w, first.card_w), (125.0, 220.0))
+        self.assertAlmostEqual(last.cpu_k, first.cpu_k, delta=0.05)
+
+    def test_gaps_never_fall_below_what_an_idle_part_draws(self) -> None:
+        busy = run(machine(), 20, 5, Profile("gaps"))
+        self.assertAlmostEqual(min(r.cpu_w for r in busy[1:]), 0.15 * 125)
+        # A part that idles already keeps its idle power in the gaps: it is not made idle twice.
+        resting = loaded(machine(), "cpu")
+        rows = run(resting, 20, 5, Profile("gaps"), idle_w=(0.15 * 125, 0.10 * 220))
+        self.assertAlmostEqual(min(r.card_w for r in rows[1:]), 22.0)
+        self.assertAlmostEqual(max(r.card_w for r in rows[1:]), 22.0)
+
+    def test_the_advised_length_is_whole_fives_past_the_slowest(self) -> None:
+        self.assertEqual(advised_minutes([Settling("cpu_k", 14.0), Settling("card_k", 21.0)]), 30.0)
+        self.assertEqual(advised_minutes([Settling("cpu_k", 15.0)]), 20.0)
+        self.assertIsNone(advised_minutes([Settling("cpu_k", 14.0), Settling("card_k", None)]))
+        self.assertIsNone(advised_minutes([]))
+
+    def test_a_pump_follows_a_curve_like_a_fan(self) -> None:
+        raw = demo_raw()
+        raw["curves"] = [{"id": "own", "source": "coolant", "points": [[20, 40], [60, 100]]}]
+        loop = {"cooler": "shearwater", "pump_curve": "own", "radiators": [{"radiator": "fin-240", "mounts": ["t1", "t2"]}]}
+        layout_raw(raw, "C").update({"radiator": None, "loops": [loop]})
+        point = operating_point(machine(raw, "C"))
+        coolant_c = 22 + point.rises_k["coolant"]
+        self.assertAlmostEqual(point.speeds.pump, 40 + (coolant_c - 20) / 40 * 60, delta=0.2)
+        self.assertGreater(point.cpu_rise_k, operating_point(machine(layout_id="C")).cpu_rise_k)
+        rows = run(machine(raw, "C"), 90, 60)
+        self.assertAlmostEqual(rows[-1].cpu_k, point.cpu_rise_k, delta=0.6)  # a held-back controller runs up to 2 K fast
+
     def test_impossible_events_are_refused(self) -> None:
         with self.assertRaises(ImpossibleInputError):
             run(machine(), 10, 60, events=[Event(5, "fan_stops", "nowhere")])
@@ -290,6 +345,14 @@ class FlowPictureTest(SimpleTestCase):
             self.assertAlmostEqual(sum(e.share for e in tracer.exits), 1.0, delta=0.05)  # small exits are left out
         with self.assertRaises(ImpossibleInputError):
             release(operating_point(machine()), "attic")
+
+    def test_what_of_the_smoke_works_depends_on_where_it_starts(self) -> None:
+        point = operating_point(machine(layout_id="B"))
+        front, rear = (release(point, space).used_share for space in ("up_front", "up_rear"))
+        self.assertTrue(0 < rear < front < 1)
+        raw = demo_raw()
+        layout_raw(raw, "B")["fans"] = [f for f in layout_raw(raw, "B")["fans"] if f["mount"] != "t3"]
+        self.assertGreater(release(operating_point(machine(raw, "B")), "up_front").used_share, front)
 
     def test_a_chimney_cooler_breathes_no_less_of_its_own(self) -> None:
         picture = flow_picture(operating_point(machine()))

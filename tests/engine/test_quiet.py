@@ -1,6 +1,5 @@
 """Speeds for a target level, speed curves at rest, and batches against one at a time."""
 
-from collections.abc import Sequence
 from typing import Any
 
 import numpy as np
@@ -12,7 +11,7 @@ from engine.coupled.operating_point import PLANS, loaded, operating_point
 from engine.coupled.program import variants
 from engine.coupled.quiet import SLOWEST_PCT, groups_by_face, quiet_speeds
 from engine.parameters import DEFAULT
-from tests.machines import demo_raw, fan_raw, layout_raw, machine
+from tests.machines import curved_raw, demo_raw, fan_raw, layout_raw, machine
 
 
 def together(m: Any) -> dict[str, tuple[str, ...]]:
@@ -71,19 +70,11 @@ class QuietTest(SimpleTestCase):
         self.assertLess(forecast_of(machine(raw)).fans[0].level_dba, forecast_of(machine()).fans[0].level_dba)
 
 
-def with_curve(points: Sequence[Sequence[float]], source: str = "cpu", layout: str = "A") -> dict[str, Any]:
-    raw = demo_raw()
-    raw["curves"] = [{"id": "own", "source": source, "points": points}]
-    for place in layout_raw(raw, layout)["fans"]:
-        place["curve"] = "own"
-    return raw
-
-
 class CurvesTest(SimpleTestCase):
     def test_every_source_comes_to_rest_where_curve_and_heat_meet(self) -> None:
         for source in ("cpu", "card", "hotter", "coolant", "board", "case_air"):
             points = [[24, 30], [40, 100]] if source in ("board", "case_air") else [[30, 30], [90, 100]]
-            point = operating_point(machine(with_curve(points, source)))
+            point = operating_point(machine(curved_raw(points, source)))
             f = forecast(point)
             readings = {
                 "cpu": f.cpu.temperature_c,
@@ -100,10 +91,10 @@ class CurvesTest(SimpleTestCase):
                     self.assertAlmostEqual(f.fans[0].speed_pct, asked, delta=0.4)
 
     def test_a_steep_curve_hunts_and_a_flat_one_does_not(self) -> None:
-        slow, fast = (forecast_of(machine(with_curve([[0, s]]))).cpu.temperature_c for s in (20.0, 100.0))
+        slow, fast = (forecast_of(machine(curved_raw([[0, s]]))).cpu.temperature_c for s in (20.0, 100.0))
         between = (slow + fast) / 2
-        steep = forecast_of(machine(with_curve([[between - 0.2, 20], [between + 0.2, 100]])))
-        flat = forecast_of(machine(with_curve([[30, 40], [95, 80]])))
+        steep = forecast_of(machine(curved_raw([[between - 0.2, 20], [between + 0.2, 100]])))
+        flat = forecast_of(machine(curved_raw([[30, 40], [95, 80]])))
         self.assertIn("curve_hunts", [c.code for c in steep.caveats])
         self.assertNotIn("curve_hunts", [c.code for c in flat.caveats])
 

@@ -35,5 +35,10 @@ def largest_causes(point: OperatingPoint, figure: str, most: int = 4) -> list[tu
     return [(PARAMETERS[i].meaning, float(moves[i])) for i in order if abs(moves[i]) > 0.05]
 
 
+def least_apart_k() -> float:
+    """The narrowest band that a difference can have: two layouts no farther apart are never told apart."""
+    return k.COVERAGE_FACTOR * k.BAND_MODEL_K
+
+
 def sound_band_db() -> float:
     return k.COVERAGE_FACTOR * k.BAND_SOUND_DB

@@ -39,14 +39,13 @@ class Move:
 
 @dataclass(frozen=True)
 class Exchange:
-    """Mixing of two nodes: parameter times factor, times the flow of ``link`` in the sense of ``sign`` if link >= 0."""
+    """Mixing of two nodes: parameter times factor, times the flow of ``link`` from tail to head if link >= 0."""
 
     first: str
     second: str
     parameter: int
     factor: float
     link: int = -1
-    sign: float = 1.0
 
 
 def exchanges(machine: Machine, spaces: Spaces, links: Sequence[Link]) -> Iterator[Exchange]:

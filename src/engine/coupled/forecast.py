@@ -255,18 +255,18 @@ def _fans(point: OperatingPoint) -> tuple[FanForecast, ...]:
 def source_levels(point: OperatingPoint) -> list[tuple[str, float]]:
     """Every source of sound in words and its level in dBA at the listener, loudest first; the background is not among them."""
     found = [(f"fan at {f.mount.upper()}", f.level_dba) for f in _fans(point)]
-    found += _inner_levels(point.machine, point.speeds.cooler, point.speeds.card)
+    found += _inner_levels(point.machine, point.speeds.cooler, point.speeds.card, point.speeds.pump)
     return sorted(found, key=lambda e: -e[1])
 
 
-def _inner_levels(m: Machine, cooler_pct: float, card_pct: float) -> list[tuple[str, float]]:
+def _inner_levels(m: Machine, cooler_pct: float, card_pct: float, pump_pct: float) -> list[tuple[str, float]]:
     side, distance = m.room.listener_side, m.room.listener_distance_m
     found: list[tuple[str, float]] = []
     if isinstance(m.cooler, AirCooler):
         own = at_listener_dba(m.cooler.fan.noise_dba, cooler_pct / 100, "inside", side, 0.0, distance)
         found += [("the cooler's fan", own)] * m.cooler.fans
     if isinstance(m.cooler, SealedCooler):
-        found.append(("the pump", at_listener_dba(k.PUMP_LEVEL_DBA, m.cooler.pump_pct / 100, "inside", side, 0.0, distance)))
+        found.append(("the pump", at_listener_dba(k.PUMP_LEVEL_DBA, pump_pct / 100, "inside", side, 0.0, distance)))
     if m.card:
         found.append(("the card", at_listener_dba(m.card.noise_dba, card_pct / 100, "inside", side, 0.0, distance)))
     return found
@@ -281,13 +281,13 @@ def _fan_level_dba(m: Machine, placed: PlacedFan, share: float) -> float:
 def level_dba(m: Machine) -> float:
     """Level at the listener of a machine whose fans all have fixed speeds; exact without solving anything."""
     fans = [_fan_level_dba(m, f, f.speed_pct / 100) for f in m.fans if f.running]
-    inner = _inner_levels(m, getattr(m.cooler, "fan_pct", 0.0), m.card.fan_pct if m.card else 0.0)
+    inner = _inner_levels(m, getattr(m.cooler, "fan_pct", 0.0), m.card.fan_pct if m.card else 0.0, getattr(m.cooler, "pump_pct", 0.0))
     return sum_levels_dba([m.room.background_dba, *fans, *(level for _, level in inner)])
 
 
 def _sound_dba(point: OperatingPoint, fans: tuple[FanForecast, ...]) -> float:
     m = point.machine
-    inner = _inner_levels(m, point.speeds.cooler, point.speeds.card)
+    inner = _inner_levels(m, point.speeds.cooler, point.speeds.card, point.speeds.pump)
     return sum_levels_dba([m.room.background_dba, *(f.level_dba for f in fans), *(level for _, level in inner)])
 
 
@@ -372,6 +372,8 @@ def _caveats(point: OperatingPoint) -> list[Caveat]:
     if m.card and point.powers.card_limited:
         lost = m.card.power_w - point.powers.card_w
         found.append(Caveat("card_limited", f"The card is held at its limit and gives up {lost:.0f} W; compare by power."))
+    if m.cpu.power_w > VALID_CPU_W[1]:
+        found.append(Caveat("power_outside_range", f"Processors over {VALID_CPU_W[1]} W lie outside the range the model was checked in."))
     if not VALID_WIDTH_MM[0] <= m.width_mm <= VALID_WIDTH_MM[1]:
         found.append(Caveat("case_outside_range", "The case's width lies outside the range the model was checked in."))
     if m.card and m.card.power_w > 0 and point.speeds.card <= 0:

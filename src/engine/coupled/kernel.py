@@ -98,14 +98,21 @@ def driven(
 
 
 @compiled
-def effectivenesses(pg: Program, par: Floats, heat: float, q: Floats, eps: Floats) -> None:
+def pump_worth(pg: Program, speed: Floats) -> float:
+    """What the coolant's side leaves of a radiator's conductance at the pump's speed."""
+    return float(k.PUMP_STILL_SHARE + (1 - k.PUMP_STILL_SHARE) * speed[pg.cooler_slot + 2])
+
+
+@compiled
+def effectivenesses(pg: Program, par: Floats, heat: float, speed: Floats, q: Floats, eps: Floats) -> None:
     """Effectiveness of the exchanger on each link, 0 where there is none; ``heat`` is density times heat capacity."""
+    pump = pump_worth(pg, speed)
     for i in range(len(q)):
         eps[i] = 0.0
         flow = abs(q[i])
         if pg.role[i] == RADIATOR:
             ua = radiator_ua_w_k(par[_UA], pg.radiator_face_cm2[i], pg.radiator_thickness_mm[i], flow * M3H_PER_M3S)
-            eps[i] = effectiveness(ua * pg.radiator_factor[i] * par[_COOLER], heat * flow)
+            eps[i] = effectiveness(ua * pump * pg.radiator_factor[i] * par[_COOLER], heat * flow)
         elif pg.role[i] == COOLER:
             ua = finned_ua_w_k(pg.ua_ref_w_k, flow * M3H_PER_M3S, pg.flow_ref_m3h)
             worth = par[_COOLER] * (par[_DRAWN] if pg.drawn_fins else 1.0)
@@ -118,7 +125,7 @@ def exchange_flows(pg: Program, par: Floats, q: Floats, x: Floats) -> None:
     for j in range(len(pg.exchange_a)):
         x[j] = par[pg.exchange_par[j]] * pg.exchange_factor[j]
         if pg.exchange_link[j] >= 0:
-            x[j] *= max(pg.exchange_sign[j] * q[pg.exchange_link[j]], 0.0)
+            x[j] *= max(q[pg.exchange_link[j]], 0.0)
 
 
 @compiled
@@ -327,7 +334,7 @@ def breathing(pg: Program, par: Floats, heat: float, va: Variants, row: int, spe
         free = min(speed[s1] * va.flow_m3s[row, s1], speed[s2] * va.flow_m3s[row, s2]) * pg.share[i]
         flow = par[_BREATH] * free
         ua = radiator_ua_w_k(par[_UA], pg.radiator_face_cm2[i], pg.radiator_thickness_mm[i], flow * M3H_PER_M3S)
-        ua *= pg.radiator_factor[i] * par[_COOLER]
+        ua *= pump_worth(pg, speed) * pg.radiator_factor[i] * par[_COOLER]
         out[i] += effectiveness(ua, heat * flow) * heat * flow * k.FRESH_BREATH_SHARE / 2
 
 
@@ -435,7 +442,7 @@ def heat_balance(
     x, core, breath = np.empty(len(pg.exchange_a)), np.empty(links), np.empty(links)
     exchange_flows(pg, par, q, x)
     ratio = moved(pg, par, q, x, t)
-    effectivenesses(pg, par, heat, q, eps)
+    effectivenesses(pg, par, heat, speed, q, eps)
     into = core_shares(pg, q, core)
     core_w_k = 0.0
     if pg.card >= 0:

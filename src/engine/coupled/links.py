@@ -9,7 +9,7 @@ from engine.airflow import elements as el
 from engine.airflow.elements import Element
 from engine.coupled.spaces import COLUMNS, SIDE, Spaces
 from engine.errors import ImpossibleInputError
-from engine.machine import AirCooler, Card, Face, Machine, Mount, Panel, PlacedFan, PlacedRadiator, SealedCooler
+from engine.machine import AirCooler, Card, Face, Machine, Mount, Panel, PlacedRadiator, SealedCooler
 from engine.units import M3H_PER_M3S
 
 ROOM = "room"
@@ -93,8 +93,18 @@ def fan_slots(machine: Machine) -> list[int]:
 
 
 def cooler_slot(machine: Machine) -> int:
-    """Slot of the cooler's own fans; the card's follows it."""
+    """Slot of the cooler's own fans; the card's and the pump's follow it."""
     return 2 * len(machine.mounts)
+
+
+def pump_slot(machine: Machine) -> int:
+    """Slot of the pump, after the cooler's fans and the card's."""
+    return cooler_slot(machine) + 2
+
+
+def draws_through_fins(cooler: AirCooler) -> bool:
+    """Whether the fan stands behind its fins: blowing away from the board above them, or toward it below them."""
+    return cooler.kind == "downdraft" and (cooler.direction == "away") == (cooler.fan_side == "above")
 
 
 def _inside(b: Builder) -> None:
@@ -446,8 +456,3 @@ def node_names(links: list[Link]) -> Iterator[str]:
         seen.setdefault(link.tail)
         seen.setdefault(link.head)
     return (name for name in seen if name != ROOM)
-
-
-def fans_at(machine: Machine, mount_id: str) -> list[PlacedFan]:
-    """Fans placed at a mount."""
-    return [fan for fan in machine.fans if fan.mount == mount_id]

@@ -36,11 +36,12 @@ class Powers:
 
 @dataclass(frozen=True)
 class Speeds:
-    """Speeds in % at equilibrium: case fans in the layout's order, the cooler's, the card's."""
+    """Speeds in % at equilibrium: case fans in the layout's order, the cooler's, the card's, the pump's."""
 
     fans: tuple[float, ...]
     cooler: float
     card: float
+    pump: float
 
 
 @dataclass(frozen=True)
@@ -110,7 +111,7 @@ class OperatingPoint:
     def speeds(self) -> Speeds:
         own = cooler_slot(self.machine)
         fans = tuple(float(100 * self.speed[s]) for s in fan_slots(self.machine))
-        return Speeds(fans, float(100 * self.speed[own]), float(100 * self.speed[own + 1]))
+        return Speeds(fans, *(float(100 * s) for s in self.speed[own : own + 3]))
 
     @cached_property
     def carried_k(self) -> Floats:
@@ -231,10 +232,12 @@ def _loop_gain(plan: Plan, va: Variants, curves: Curves, parameters: Floats, poi
     nudge = 0.02
     asked = []
     for shift in (-nudge, nudge):
-        held = va._replace(speed=np.where(curved, np.clip(point.speed + shift, 0.01, 1.5), va.speed), curve=np.full_like(va.curve, -1))
-        end = settle_variants(plan, held, curves, parameters)
-        asked.append(_asked(plan, va, curves, parameters, end, point))
-    change = (asked[1] - asked[0])[curved] / (2 * nudge)
+        speed = np.where(curved, np.maximum(point.speed + shift, 0.0), va.speed)
+        held = va._replace(speed=speed, curve=np.full_like(va.curve, -1))
+        end = settle_variants(plan, held, curves, parameters, start=point.near)
+        asked.append((speed[0], _asked(plan, va, curves, parameters, end, point)))
+    (slow, at_slow), (fast, at_fast) = asked
+    change = ((at_fast - at_slow) / np.maximum(fast - slow, nudge))[curved]
     return float(change.min(initial=0.0))
 
 

@@ -16,7 +16,18 @@ from engine import constants as k
 from engine.air.properties import density_kg_m3
 from engine.airflow.fans import TABLE_POINTS, pressure_table_pa
 from engine.coupled.directed import Exchange, Move, directed_air, exchanges
-from engine.coupled.links import CARD, ROOM, Link, build_links, cooler_nodes, cooler_slot, fan_slots, node_names
+from engine.coupled.links import (
+    CARD,
+    ROOM,
+    Link,
+    build_links,
+    cooler_nodes,
+    cooler_slot,
+    draws_through_fins,
+    fan_slots,
+    node_names,
+    pump_slot,
+)
 from engine.coupled.spaces import Spaces
 from engine.machine import AirCooler, Fan, Machine, SealedCooler, SpeedCurve
 from engine.parameters import INDEX
@@ -63,7 +74,6 @@ class Program(NamedTuple):
     exchange_par: Ints
     exchange_factor: Floats
     exchange_link: Ints
-    exchange_sign: Floats
     move_kind: Ints
     move_source: Ints
     move_to: Ints
@@ -146,7 +156,7 @@ class Plan:
 
     @property
     def slots(self) -> int:
-        return cooler_slot(self.machine) + 2
+        return cooler_slot(self.machine) + 3
 
     @cached_property
     def program(self) -> Program:
@@ -181,9 +191,7 @@ def _compile(plan: Plan) -> Program:
     index = {link.id: i for i, link in enumerate(links)}
     elements = [e for link in links for e in link.elements]
     heights = [_buoyancy_mm(plan, link) for link in links]
-    cooler, pump = m.cooler, 1.0
-    if isinstance(cooler, SealedCooler):
-        pump = 0.7 + 0.3 * cooler.pump_pct / 100  # M: the coolant's side matters little above half speed
+    cooler = m.cooler
     radiators = [link.radiator for link in links]
     jets = [(i, index[t], 1.0) for i, link in enumerate(links) for t in _jet_targets(plan, link) if t in index]
     jets += [(x.source, x.to, x.factor) for x in plan.moves if x.parameter == INDEX["jet_to_cooler"] and _faces_front(plan, x.source)]
@@ -212,7 +220,7 @@ def _compile(plan: Plan) -> Program:
         buoyancy_head_mm=_floats([h[1] for h in heights]),
         radiator_face_cm2=_floats([r.face_cm2 / len(r.mounts) * x.share if r else 0.0 for r, x in zip(radiators, links, strict=True)]),
         radiator_thickness_mm=_floats([r.thickness_mm if r else 1.0 for r in radiators]),
-        radiator_factor=_floats([r.ua_factor * pump if r else 0.0 for r in radiators]),
+        radiator_factor=_floats([r.ua_factor if r else 0.0 for r in radiators]),
         jet_source=_ints([j[0] for j in jets]),
         jet_target=_ints([j[1] for j in jets]),
         jet_factor=_floats([j[2] for j in jets]),
@@ -221,7 +229,6 @@ def _compile(plan: Plan) -> Program:
         exchange_par=_ints([e.parameter for e in plan.exchanges]),
         exchange_factor=_floats([e.factor for e in plan.exchanges]),
         exchange_link=_ints([e.link for e in plan.exchanges]),
-        exchange_sign=_floats([e.sign for e in plan.exchanges]),
         move_kind=_ints([x.kind for x in plan.moves]),
         move_source=_ints([x.source for x in plan.moves]),
         move_to=_ints([x.to for x in plan.moves]),
@@ -242,7 +249,7 @@ def _compile(plan: Plan) -> Program:
         wall_m2=_floats([plan.spaces.wall_m2(x) if x in plan.spaces.ids else 0.0 for x in plan.nodes]),
         fixed_w=_fixed_w(plan),
         air_cooler=int(air is not None),
-        drawn_fins=int(air is not None and air.direction == "away"),
+        drawn_fins=int(air is not None and draws_through_fins(air)),
         ua_ref_w_k=air.ua_ref_w_per_k if air else 0.0,
         flow_ref_m3h=air.flow_ref_m3h if air else 1.0,
         cpu_above_k_w=m.cpu.r_jc_k_per_w + base,
@@ -317,6 +324,10 @@ class _Slots:
         self.sign[slot], self.flow_m3s[slot], self.pressure_pa[slot] = sign, flow_m3h / M3H_PER_M3S, pressure_pa
         self.linear[slot], self.speed[slot], self.curve[slot] = linear, speed_pct / 100, curve
 
+    def turn(self, slot: int, speed_pct: float, curve: int) -> None:
+        """Something that turns without moving air: the pump."""
+        self.speed[slot], self.curve[slot] = speed_pct / 100, curve
+
     def measured(self, slot: int, fan: Fan) -> None:
         if fan.points:
             self.by_table[slot], self.table[slot] = 1, pressure_table_pa(fan.points, fan.flow_max_m3h)
@@ -342,6 +353,8 @@ def variants(plan: Plan, machines: Sequence[Machine]) -> tuple[Variants, Curves]
         if isinstance(m.cooler, AirCooler):
             c, f = m.cooler, m.cooler.fan
             row.put(own, 1.0, f.flow_max_m3h, f.pressure_max_pa * c.fans, f.linear_share, c.fan_pct, curve(c.curve))
+        if isinstance(m.cooler, SealedCooler):
+            row.turn(pump_slot(m), m.cooler.pump_pct, curve(m.cooler.pump_curve))
         if m.card:
             g = m.card
             row.put(own + 1, 1.0, g.fan_flow_max_m3h, g.fan_pressure_max_pa, k.FAN_CURVE_LINEAR_SHARE, g.fan_pct, curve(g.curve))

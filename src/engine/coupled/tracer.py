@@ -42,6 +42,7 @@ class Tracer:
 
     concentration: dict[str, float]
     exits: tuple[Exit, ...]
+    used_share: float  # of the smoke, what passes cooler, radiator or card before it leaves
 
 
 @dataclass(frozen=True)
@@ -165,7 +166,9 @@ def release(point: OperatingPoint, space: str) -> Tracer:
         exits[name] = exits.get(name, 0.0) + float(flow)
     total = max(sum(exits.values()), 1e-9)
     ordered = tuple(sorted((Exit(n, f / total) for n, f in exits.items() if f / total > 0.005), key=lambda e: -e.share))
-    return Tracer({s: float(held[at[s]]) / scale for s in point.spaces.ids}, ordered)
+    idle = _leaving(transport, transport.solve(transport.working, source), none, transport.working)
+    used = 1.0 - float(np.clip(sum(idle.values()), 0.0, 1.0))
+    return Tracer({s: float(held[at[s]]) / scale for s in point.spaces.ids}, ordered, used)
 
 
 def flow_picture(point: OperatingPoint) -> FlowPicture:

@@ -22,6 +22,7 @@ LONGEST_STEP_S = 5.0
 HYSTERESIS_K = 2.0  # M: usual setting of a fan controller
 RAMP_S = 10.0  # M: a controller takes about this long through a fan's whole range
 SETTLED_K_PER_5_MIN = 0.2  # the trade calls a channel settled below this drift; common practice, no source
+AVERAGING_MIN = 5.0  # common practice, no source
 CLOGGED = 4.0  # M: a filter full of dust resists several times as much
 
 
@@ -41,7 +42,7 @@ class Moment:
 
 @dataclass(frozen=True)
 class Profile:
-    """Shares of full power over time. A share never falls below the part's idle share.
+    """Shares of the load's power over time; ``run`` never lets a part fall below what it draws with nothing to do.
 
     step: full from the first moment; burst: full for ``on_s`` of every ``period_s``; game: the card full, the processor
     between 35 and 75 % in a slow wave; gaps: full with an idle minute in every ``period_s``.
@@ -55,16 +56,15 @@ class Profile:
         """(moments, 2): processor, card."""
         if self.period_s <= 0:
             raise ImpossibleInputError("the period of a load profile must be positive", "profile.period_s", "Give it in seconds.")
-        full = np.ones((len(seconds), 2))
+        shares = np.ones((len(seconds), 2))
         phase = np.mod(seconds, self.period_s)
         if self.shape == "burst":
-            full[phase >= self.on_s] = 0.0
+            shares[phase >= self.on_s] = 0.0
         elif self.shape == "game":
-            full[:, 0] = 0.55 + 0.2 * np.sin(2 * np.pi * seconds / 45.0)
+            shares[:, 0] = 0.55 + 0.2 * np.sin(2 * np.pi * seconds / 45.0)
         elif self.shape == "gaps":
-            full[phase >= self.period_s - 60.0] = 0.0
-        idle = np.array([k.IDLE_POWER_SHARE["cpu"], k.IDLE_POWER_SHARE["card"]])
-        return np.asarray(np.maximum(full, idle), float)
+            shares[phase >= self.period_s - 60.0] = 0.0
+        return shares
 
 
 @dataclass(frozen=True)
@@ -99,10 +99,13 @@ def run(
     events: Sequence[Event] = (),
     warm: bool = False,
     parameters: Floats = DEFAULT,
+    idle_w: tuple[float, float] | None = None,
 ) -> list[Moment]:
     """Rows at 0, every_s, ... of a run, from cold or (``warm``) from the settled state, through events in their order.
 
-    ``minutes`` > 0 and ``every_s`` >= 1. Raises ImpossibleInputError for an event the machine cannot have.
+    ``minutes`` > 0 and ``every_s`` >= 1. ``idle_w`` is what processor and card draw with nothing to do, by default their
+    idle shares of the machine's own powers; a part whose load is below that keeps its load. Raises ImpossibleInputError
+    for an event the machine cannot have.
     """
     every_s = max(every_s, 1.0)
     per_row = max(1, int(np.ceil(every_s / LONGEST_STEP_S - 1e-9)))
@@ -110,9 +113,10 @@ def run(
     steps = per_row * int(minutes * 60 / every_s + 1e-6)
     shape = profile or Profile()
     now, par, room_k = machine, np.array(parameters), 0.0
-    state = _start(PLANS.plan(machine), machine, par, warm)
     plan = PLANS.plan(machine)
-    rows = [_first(plan, now, par, state)]
+    state, first = _start(plan, machine, par, warm)
+    least_w = np.array(idle_w or _idle_w(machine))
+    rows = [first]
     marks = sorted(events, key=lambda e: e.minutes)
     begun = 0
     while begun < steps:
@@ -123,9 +127,20 @@ def run(
             state, plan = _carried_over(plan, after, state, now), after
         end = min(steps, int(np.ceil(marks[0].minutes * 60 / step_s))) if marks else steps
         end = max(end, begun + 1)
-        rows += _stretch(plan, now, par, state, (begun, end, per_row), step_s, shape, room_k)
+        rows += _stretch(plan, now, par, state, (begun, end, per_row), step_s, shape, least_w, room_k)
         begun = end
     return rows
+
+
+def advised_minutes(settles: Sequence[Settling]) -> float | None:
+    """Least length of a run: until the slowest channel has settled, and time to average, in whole five minutes.
+
+    None when a channel did not settle in the time shown.
+    """
+    ends = [s.minutes for s in settles]
+    if not ends or any(m is None for m in ends):
+        return None
+    return float(5 * np.ceil((max(m for m in ends if m is not None) + AVERAGING_MIN) / 5))
 
 
 def settle_times(rows: Sequence[Moment]) -> list[Settling]:
@@ -146,34 +161,38 @@ def _drift(rows: Sequence[Moment], values: list[float], i: int) -> float:
     return abs(values[later] - values[i])
 
 
-def _start(plan: Plan, machine: Machine, par: Floats, warm: bool) -> State:
-    pg, slots = plan.program, plan.slots
+def _idle_w(machine: Machine) -> tuple[float, float]:
+    card_w = machine.card.power_w if machine.card else 0.0
+    return machine.cpu.power_w * k.IDLE_POWER_SHARE["cpu"], card_w * k.IDLE_POWER_SHARE["card"]
+
+
+def _start(plan: Plan, machine: Machine, par: Floats, warm: bool) -> tuple[State, Moment]:
+    """The state a run begins in, and its row at 0."""
+    pg = plan.program
+    held = np.full(plan.slots, -273.0)
+    if warm:
+        point = operating_point(machine, par)
+        rise, n = point.node_rise_k.copy(), pg.n
+        powers = point.powers
+        row = np.array([point.cpu_rise_k, rise[n + 3], rise[n + 1], point.rear_rise_k, powers.cpu_w, powers.card_w])
+        state = State(rise, rise[:n] / 2, point.pressure_pa.copy(), point.flow_m3s.copy(), point.speed.copy(), held)
+        return state, _moment(plan, machine, 0.0, row, state.speed)
     va, _ = variants(plan, [machine])
-    speed = va.speed[0].copy()
-    nodes = np.zeros(pg.n + 4)
-    held = np.full(slots, -273.0)
-    if not warm:
-        curved = va.curve[0] >= 0
-        speed[curved] = 0.0
-        return State(nodes, np.zeros(pg.n), np.zeros(pg.n + 1), np.zeros(len(pg.tail)), speed, held)
-    point = operating_point(machine, par)
-    rise = point.node_rise_k.copy()
-    return State(rise, rise[: pg.n] / 2, point.pressure_pa.copy(), point.flow_m3s.copy(), point.speed.copy(), held)
-
-
-def _first(plan: Plan, machine: Machine, par: Floats, state: State) -> Moment:
-    n = plan.program.n
-    return _moment(
-        plan,
-        machine,
-        0.0,
-        np.array([state.rise[n + 1], state.rise[n + 3], state.rise[n + 1], float(state.rise[plan.at["up_rear"]]), 0.0, 0.0]),
-        state.speed,
-    )
+    speed = np.where(va.curve[0] >= 0, 0.0, va.speed[0])
+    state = State(np.zeros(pg.n + 4), np.zeros(pg.n), np.zeros(pg.n + 1), np.zeros(len(pg.tail)), speed, held)
+    return state, _moment(plan, machine, 0.0, np.zeros(COLUMNS), speed)
 
 
 def _stretch(
-    plan: Plan, machine: Machine, par: Floats, state: State, span: tuple[int, int, int], step_s: float, profile: Profile, room_k: float
+    plan: Plan,
+    machine: Machine,
+    par: Floats,
+    state: State,
+    span: tuple[int, int, int],
+    step_s: float,
+    profile: Profile,
+    least_w: Floats,
+    room_k: float,
 ) -> list[Moment]:
     begun, end, per_row = span
     va, curves = variants(plan, [machine])
@@ -182,7 +201,8 @@ def _stretch(
             state.speed[s] = va.speed[0, s]
     count = end - begun
     at_s: Floats = np.asarray((begun + np.arange(count)) * step_s, float)
-    load = profile.shares(at_s) * va.power_w[0]
+    full_w = va.power_w[0]
+    load = np.maximum(profile.shares(at_s) * full_w, np.minimum(least_w, full_w))
     out, speeds = np.zeros((count, COLUMNS)), np.zeros((count, plan.slots))
     room = np.full(count, room_k)
     capacity = capacities_j_k(plan, machine)
@@ -221,7 +241,7 @@ def _changed(machine: Machine, par: Floats, room_k: float, event: Event) -> tupl
     if event.kind == "pump_slows":
         if not isinstance(machine.cooler, SealedCooler):
             raise ImpossibleInputError("only a sealed cooler has a pump", where, "Choose another event.")
-        return replace(machine, cooler=replace(machine.cooler, pump_pct=event.amount)), par, room_k
+        return replace(machine, cooler=replace(machine.cooler, pump_pct=event.amount, pump_curve=None)), par, room_k
     if event.kind == "filter_clogs":
         clogged = np.array(par)
         clogged[INDEX["coarse_filter_linear_pa"] : INDEX["fine_filter_square_pa"] + 1] *= CLOGGED

@@ -8,6 +8,7 @@ from typing import Literal
 from pydantic import BaseModel, Field
 
 from engine.caveats import Caveat
+from engine.coupled.bands import least_apart_k
 from engine.coupled.forecast import Differences, Forecast, at_target_level, differences, forecast
 from engine.coupled.operating_point import LOADS, OperatingPoint, loaded, operating_point
 from engine.coupled.transient import warm_up
@@ -45,6 +46,7 @@ class ForecastDoc(BaseModel):
     version: Literal[1] = 1
     engine: str = ENGINE_VERSION
     load: Load
+    least_apart_k: float = least_apart_k()  # differences up to this are not told apart
     defaults_used: list[str]
     layouts: list[LayoutForecast]
 
@@ -125,6 +127,11 @@ class Oracle:
         """The machine of a layout under the load and in the room that are asked about."""
         q = self.question
         return loaded(self.resolver.machine(layout_id, q.room_c), q.load, (q.cpu_load_pct / 100, q.card_load_pct / 100))
+
+    def idle_w(self, layout_id: str) -> tuple[float, float]:
+        """What processor and card of a layout draw with nothing to do, whatever load is asked about."""
+        idle = loaded(self.resolver.machine(layout_id, self.question.room_c), "idle")
+        return idle.cpu.power_w, idle.card.power_w if idle.card else 0.0
 
     def _solved(self, layout_id: str) -> OperatingPoint:
         """The point from memory where the very same question was asked before; a target level is always searched anew."""

@@ -9,7 +9,7 @@ from engine.coupled.explain import Account, account
 from engine.coupled.operating_point import OperatingPoint
 from engine.coupled.quiet import QuietSpeeds, groups_by_face, quiet_speeds
 from engine.coupled.tracer import FlowPicture, Tracer, flow_picture, release
-from engine.coupled.transient import Event, Profile, Settling, run, settle_times
+from engine.coupled.transient import Event, Profile, Settling, advised_minutes, run, settle_times
 from formats.forecast.document import Oracle, PointMemory, Question
 from formats.job.models import JobDoc
 
@@ -63,6 +63,7 @@ class TimeRow:
 class TimeAnswer:
     rows: tuple[TimeRow, ...]
     settles: tuple[Settling, ...]
+    advised_minutes: float | None
 
 
 @dataclass(frozen=True)
@@ -99,7 +100,7 @@ class Insight:
         machine = self._oracle.machine(self._layout)
         profile = Profile(q.profile.shape, q.profile.period_s, q.profile.on_s)
         events = [Event(e.minutes, e.kind, e.mount, e.amount) for e in q.events]
-        rows = run(machine, q.minutes, q.every_s, profile, events, q.warm)
+        rows = run(machine, q.minutes, q.every_s, profile, events, q.warm, idle_w=self._oracle.idle_w(self._layout))
         room = machine.room.temperature_c
         shown = tuple(
             TimeRow(
@@ -114,7 +115,8 @@ class Insight:
             )
             for r in rows
         )
-        return TimeAnswer(shown, tuple(settle_times(rows)))
+        settles = tuple(settle_times(rows))
+        return TimeAnswer(shown, settles, advised_minutes(settles))
 
     def quiet(self, q: QuietQuestion) -> QuietAnswer:
         machine = self._oracle.machine(self._layout)

@@ -276,6 +276,7 @@ class LoopDoc(Doc):
     cooler: Id
     heat: list[Literal["cpu", "card"]] = ["cpu"]
     pump_pct: Percent = 100
+    pump_curve: Id | None = None
     reservoir: bool = False
     radiators: list[RadiatorPlaceDoc] = []
 

@@ -141,6 +141,7 @@ def _layout_faults(path: str, layout: LayoutDoc, wanted: Any) -> Iterator[Fault]
     places = [(f"{path}.radiator", layout.radiator)] if layout.radiator else []
     for i, loop in enumerate(layout.loops or []):
         yield from wanted(f"{path}.loops[{i}].cooler", "parts.coolers", loop.cooler)
+        yield from wanted(f"{path}.loops[{i}].pump_curve", "curves", loop.pump_curve)
         places += [(f"{path}.loops[{i}].radiators[{j}]", r) for j, r in enumerate(loop.radiators)]
     for where, place_doc in places:
         yield from wanted(f"{where}.radiator", "parts.radiators", place_doc.radiator)

@@ -216,6 +216,7 @@ class Resolver:
             direction,
             self._setting(layout, "cooler_fan_pct"),
             self._curve(self._setting(layout, "cooler_curve")),
+            layout.cooler_fan_side,
         )
 
     def _loop(self, layout: LayoutDoc) -> LoopDoc | None:
@@ -243,7 +244,15 @@ class Resolver:
                 PlacedRadiator(part.id, tuple(doc.mounts), face_cm2, part.thickness_mm, length_mm, part.ua_factor, doc.gap_mm, doc.tubes)
             )
         pump_pct = loop.pump_pct if loop else 100.0
-        return SealedCooler(cooler.r_plate_k_per_w, cooler.heat_capacity_j_per_k, cooler.coolant_ml, cooler.pump, pump_pct, tuple(placed))
+        return SealedCooler(
+            cooler.r_plate_k_per_w,
+            cooler.heat_capacity_j_per_k,
+            cooler.coolant_ml,
+            cooler.pump,
+            pump_pct,
+            tuple(placed),
+            self._curve(loop.pump_curve if loop else None),
+        )
 
     def _panels(self, layout: LayoutDoc) -> tuple[dict[Face, Panel], list[Face]]:
         """Panels as they stand in the layout, and the faces that are open as a whole."""

@@ -1197,6 +1197,8 @@ export interface components {
              * @default 100
              */
             pump_pct?: number;
+            /** Pump Curve */
+            pump_curve?: string | null;
             /**
              * Reservoir
              * @default false
@@ -1607,6 +1609,11 @@ export interface components {
              * @enum {string}
              */
             load: "idle" | "cpu" | "card" | "both" | "own";
+            /**
+             * Least Apart K
+             * @default 2.6
+             */
+            least_apart_k?: number;
             /** Defaults Used */
             defaults_used: string[];
             /** Layouts */
@@ -1881,6 +1888,8 @@ export interface components {
             rows: components["schemas"]["TimeRow"][];
             /** Settles */
             settles: components["schemas"]["Settling"][];
+            /** Advised Minutes */
+            advised_minutes: number | null;
         };
         /**
          * TimeRow
@@ -2203,6 +2212,8 @@ export interface components {
             };
             /** Exits */
             exits: components["schemas"]["Exit"][];
+            /** Used Share */
+            used_share: number;
         };
         /** AirIn */
         AirIn: {

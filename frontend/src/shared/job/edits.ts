@@ -116,3 +116,22 @@ export function setting<K extends "cpu" | "card" | "cooler" | "cooler_fan_pct" |
 ) {
   return layout[name] !== undefined ? layout[name] : doc.base?.[name];
 }
+
+/** What may follow a curve, as choices; without a value it runs at a fixed speed. */
+export const curveChoices = (doc: JobDoc) => [
+  { value: "", words: "a fixed speed" },
+  ...(doc.curves ?? []).map((c) => ({ value: c.id, words: `curve ${c.id}` })),
+];
+
+/** Takes a curve off; whatever followed it runs at its fixed speed again. */
+export function withoutCurve(doc: JobDoc, id: string) {
+  doc.curves = (doc.curves ?? []).filter((c) => c.id !== id);
+  for (const own of [doc.base ?? {}, ...(doc.layouts ?? [])]) {
+    if (own.cooler_curve === id) own.cooler_curve = null;
+    if (own.card_curve === id) own.card_curve = null;
+  }
+  for (const layout of doc.layouts ?? []) {
+    for (const fan of layout.fans ?? []) if (fan.curve === id) fan.curve = null;
+    for (const loop of layout.loops ?? []) if (loop.pump_curve === id) loop.pump_curve = null;
+  }
+}

@@ -49,7 +49,7 @@ export function DocNumber({ label, path, fallback, ...rest }: NumberProps) {
 
 type SelectProps = { label: string; path: Path; fallback: string; choices: { value: string; words: string }[] };
 
-/** A choice of the document, edited in place. */
+/** A choice of the document, edited in place; the choice without a value stands for "none". */
 export function DocSelect({ label, path, fallback, choices }: SelectProps) {
   const { document, edit } = useJob();
   return (
@@ -57,7 +57,7 @@ export function DocSelect({ label, path, fallback, choices }: SelectProps) {
       label={label}
       value={String(readAt(document, path) ?? fallback)}
       choices={choices}
-      onChange={(v) => edit(label.toLowerCase(), (d) => writeAt(d, path, v))}
+      onChange={(v) => edit(label.toLowerCase(), (d) => writeAt(d, path, v === "" ? null : v))}
     />
   );
 }

@@ -37,6 +37,10 @@ export function AirPanel({ forecast, air, error, space, onSpace }: Props) {
       {error && <p role="alert">No answer: {error.message}</p>}
       {air?.tracer && (
         <>
+          <p className="text-[13px]" data-used={air.tracer.used_share}>
+            {percent(air.tracer.used_share)} of it passes cooler, radiator or card first; {percent(1 - air.tracer.used_share)}{" "}
+            leaves unused.
+          </p>
           <Head level={3}>It leaves</Head>
           <dl className="grid grid-cols-[1fr_auto] gap-y-0.5">
             {air.tracer.exits.slice(0, 6).map((exit) => (
@@ -48,14 +52,14 @@ export function AirPanel({ forecast, air, error, space, onSpace }: Props) {
       {picture && (
         <>
           <Head level={3} remark={`${picture.mean_age_s.toFixed(1)} s on average`}>
-            How old the air is
+            How old and how fast the air is
           </Head>
           <dl className="grid grid-cols-[1fr_auto] gap-y-0.5">
             {spaces.map((s) => (
               <Line
                 key={s.id}
                 words={`${spaceWords(s.id)}${picture.dead.includes(s.id) ? " (stands still)" : ""}`}
-                value={`${(picture.age_s[s.id] ?? 0).toFixed(1)} s`}
+                value={`${(picture.age_s[s.id] ?? 0).toFixed(1)} s, ${(picture.speed_m_s[s.id] ?? 0).toFixed(2)} m/s`}
               />
             ))}
           </dl>

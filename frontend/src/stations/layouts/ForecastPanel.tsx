@@ -8,18 +8,19 @@ import { useUnits } from "@/shared/units/units";
 import type { Figure } from "./AccountPanel";
 
 const MOST_K = 90;
-const LEAST_APART_K = 2.6; // the narrowest band of a difference: twice the model error
 
 /** The forecast of the layout at hand: difference to the reference first, absolute figure after, bands always. */
 export function ForecastPanel({
   forecast,
   layout,
   stale,
+  leastApart,
   onWhy,
 }: {
   forecast: LayoutForecast | undefined;
   layout: LayoutDoc;
   stale: boolean;
+  leastApart: number;
   onWhy: (figure: Figure) => void;
 }) {
   const { document, id } = useJob();
@@ -107,8 +108,8 @@ export function ForecastPanel({
       )}
       <Balance forecast={forecast} onWhy={() => onWhy("balance")} />
       <p className="mt-2 text-[12.5px] text-faint">
-        Bands are 95 %, model error included; {units.withUnit("difference", LEAST_APART_K)} or less apart is not told apart.
-        Measure it in{" "}
+        Bands are 95 %, model error included; {units.withUnit("difference", leastApart)} or less apart is not told apart. Measure
+        it in{" "}
         <Link to="/jobs/$jobId/bench" params={{ jobId: String(id) }} className="underline">
           Bench
         </Link>

@@ -1,7 +1,7 @@
 import { useState } from "react";
 import type { Face, LayoutDoc } from "@/shared/api/client";
 import { useLineage } from "@/shared/api/hooks";
-import { layoutOf, setting } from "@/shared/job/edits";
+import { curveChoices, layoutOf, setting } from "@/shared/job/edits";
 import { DocNumber, DocSelect } from "@/shared/job/fields";
 import { useJob } from "@/shared/job/store";
 import { useWorkbench } from "@/shared/job/workbench";
@@ -77,6 +77,16 @@ const DOWNDRAFT_WAYS = [
   { value: "toward", words: "toward the board" },
   { value: "away", words: "away from the board" },
 ];
+const FAN_SIDES = [
+  { value: "above", words: "above its fins" },
+  { value: "below", words: "below its fins" },
+];
+const TUBE_WAYS = [
+  { value: "rear", words: "to the rear" },
+  { value: "front", words: "to the front" },
+  { value: "top", words: "at the top" },
+  { value: "bottom", words: "at the bottom" },
+];
 const CARD_WAYS = [
   { value: "flat", words: "flat" },
   { value: "upright", words: "upright, fans to the window" },
@@ -90,6 +100,7 @@ function Fields({ layout, change }: { layout: LayoutDoc; change: Change }) {
   const path = (name: string) => ["layouts", at, name];
   const coolerId = setting(document, layout, "cooler") ?? "";
   const cooler = parts.coolers?.find((c) => c.id === coolerId);
+  const curved = (document.curves?.length ?? 0) > 0;
   return (
     <div className="my-2 flex flex-col gap-3 rounded-box border hairline bg-paper p-3">
       <div className="flex flex-wrap items-end gap-3">
@@ -122,6 +133,17 @@ function Fields({ layout, change }: { layout: LayoutDoc; change: Change }) {
               high={100}
               fallback={document.base?.cooler_fan_pct ?? 100}
             />
+            {cooler?.kind === "downdraft" && (
+              <DocSelect label="Its fan sits" path={path("cooler_fan_side")} fallback="above" choices={FAN_SIDES} />
+            )}
+            {curved && (
+              <DocSelect
+                label="Cooler fan runs at"
+                path={path("cooler_curve")}
+                fallback={document.base?.cooler_curve ?? ""}
+                choices={curveChoices(document)}
+              />
+            )}
           </>
         )}
         <DocSelect label="Card stands" path={path("card_orientation")} fallback="flat" choices={CARD_WAYS} />
@@ -133,6 +155,14 @@ function Fields({ layout, change }: { layout: LayoutDoc; change: Change }) {
           high={100}
           fallback={document.base?.card_fan_pct ?? 100}
         />
+        {curved && (
+          <DocSelect
+            label="Card fans run at"
+            path={path("card_curve")}
+            fallback={document.base?.card_curve ?? ""}
+            choices={curveChoices(document)}
+          />
+        )}
       </div>
       <PanelStates layout={layout} change={change} />
       {cooler?.kind === "sealed" && <Caution>{CAUTIONS.cooler}</Caution>}
@@ -145,6 +175,7 @@ function RadiatorFields({ layout, change }: { layout: LayoutDoc; change: Change 
   const radiators = document.parts?.radiators ?? [];
   const mounts = document.case.mounts ?? [];
   const place = layout.radiator;
+  const path = ["layouts", (document.layouts ?? []).findIndex((x) => x.id === layout.id), "radiator"];
   const part = radiators.find((r) => r.id === (place?.radiator ?? radiators[0]?.id));
   if (!radiators.length) return <p className="text-[13px] text-warning">A sealed cooler needs a radiator: add one in Parts.</p>;
   const put = (radiator: string, chosen: string[]) =>
@@ -179,6 +210,12 @@ function RadiatorFields({ layout, change }: { layout: LayoutDoc; change: Change 
           ))}
         </div>
       </fieldset>
+      {place && (
+        <>
+          <DocNumber label="Gap to its fans" path={[...path, "gap_mm"]} kind="length" low={0} high={60} fallback={0} />
+          <DocSelect label="Tubes leave it" path={[...path, "tubes"]} fallback="rear" choices={TUBE_WAYS} />
+        </>
+      )}
     </>
   );
 }

@@ -185,7 +185,13 @@ function Work() {
             No forecast: {answer.error.message}
           </p>
         ) : (
-          <ForecastPanel forecast={forecast} layout={layout} stale={answer.isPlaceholderData} onWhy={setWhy} />
+          <ForecastPanel
+            forecast={forecast}
+            layout={layout}
+            stale={answer.isPlaceholderData}
+            leastApart={answer.data?.forecast.least_apart_k ?? 0}
+            onWhy={setWhy}
+          />
         )}
         {view === "settled" && why && <AccountPanel figure={why} layoutId={layoutId} onClose={() => setWhy(null)} />}
         {view === "settled" && !why && <FindingsPanel findings={findings} onMark={setMarked} layoutId={layoutId} />}

@@ -1,5 +1,5 @@
 import type { FanPlace, LayoutDoc, LayoutForecast, MountDoc } from "@/shared/api/client";
-import { changeFan, fansAt, flip, layerOf, putFan, takeOut, usualWay } from "@/shared/job/edits";
+import { changeFan, curveChoices, fansAt, flip, layerOf, putFan, takeOut, usualWay } from "@/shared/job/edits";
 import { useJob } from "@/shared/job/store";
 import { Button, Select } from "@/shared/ui/bits";
 import { CAUTIONS, Caution } from "@/shared/ui/Caution";
@@ -126,6 +126,7 @@ function FanRow(props: {
           max={100}
           step={5}
           aria-label={`Speed of the fan at ${name} in %`}
+          disabled={Boolean(fan.curve)}
           value={fan.speed_pct ?? 100}
           onChange={(e) =>
             change(`speed at ${name}`, (f) => {
@@ -134,9 +135,23 @@ function FanRow(props: {
           }
         />
         <span className="w-22 font-mono text-[13px]">
-          {fan.speed_pct ?? 100} % {own && <span className="text-faint">{units.text("speed", own.speed_rpm)}</span>}
+          {fan.curve && own ? own.speed_pct.toFixed(0) : (fan.speed_pct ?? 100)} %{" "}
+          {own && <span className="text-faint">{units.text("speed", own.speed_rpm)}</span>}
         </span>
       </label>
+      {(document.curves?.length ?? 0) > 0 && (
+        <Select
+          label={`What the fan at ${name} follows`}
+          compact
+          value={fan.curve ?? ""}
+          choices={curveChoices(document)}
+          onChange={(id) =>
+            change(id ? `${name} follows ${id}` : `fixed speed at ${name}`, (f) => {
+              f.curve = id || null;
+            })
+          }
+        />
+      )}
       <Button
         small
         onClick={() =>

@@ -60,7 +60,6 @@ export function TimePanel({ layout }: { layout: LayoutDoc }) {
   const trace = useMemo(() => traceOf(data), [data]);
   const shown = useMemo(() => (c: number) => units.shown("temperature", c), [units]);
   const settles = data?.settles ?? [];
-  const longest = Math.max(0, ...settles.map((s) => s.minutes ?? Number.POSITIVE_INFINITY));
   return (
     <section data-time={data ? "ready" : "waiting"} className="flex flex-col gap-3">
       <Head remark="from cold, forecast">Over time</Head>
@@ -97,8 +96,8 @@ export function TimePanel({ layout }: { layout: LayoutDoc }) {
             ))}
           </dl>
           <p className="text-[13px]" data-advice>
-            {Number.isFinite(longest)
-              ? `Let a run of this layout go on for ${Math.ceil((longest + 5) / 5) * 5} minutes or more: until all is settled, and 5 minutes to average.`
+            {data?.advised_minutes
+              ? `Let a run of this layout go on for ${data.advised_minutes} minutes or more: until all is settled, and some to average.`
               : "Not all of it settles in this time; make the run longer."}
           </p>
         </>

@@ -8,6 +8,7 @@ import { missingParts } from "@/shared/job/workbench";
 import { Button, Head, Select, TextField } from "@/shared/ui/bits";
 import { CAUTIONS, Caution } from "@/shared/ui/Caution";
 import { useUnits } from "@/shared/units/units";
+import { CurvesSection } from "./CurvesSection";
 import { type FieldSpec, KINDS, type PartKind } from "./kinds";
 
 /** The tray on the table: what gives off heat, what moves it away, what is on hand. */
@@ -26,6 +27,7 @@ export function PartsStation() {
       {KINDS.map((kind) => (
         <KindSection key={kind.name} kind={kind} />
       ))}
+      <CurvesSection />
       <section className="flex flex-col gap-3">
         <Head>The rest</Head>
         <DocNumber

@@ -116,15 +116,16 @@ def tubes_at_top(s: Situation) -> Iterator[Finding]:
 
 def pump_slow(s: Situation) -> Iterator[Finding]:
     cooler = s.machine.cooler
-    if not isinstance(cooler, SealedCooler) or cooler.pump_pct >= PUMP_SLOW_PCT:
+    speed = s.point.speeds.pump
+    if not isinstance(cooler, SealedCooler) or speed >= PUMP_SLOW_PCT:
         return
-    change = s.if_machine(replace(s.machine, cooler=replace(cooler, pump_pct=100.0)))
+    change = s.if_machine(replace(s.machine, cooler=replace(cooler, pump_pct=100.0, pump_curve=None)))
     yield Finding(
         code="pump_slow",
         severity="warning",
         kind="practice",
         mounts=tuple(sorted(s.cooled)),
-        what=f"The pump runs at {cooler.pump_pct:.0f} %",
+        what=f"The pump runs at {speed:.0f} %",
         because=f"At full speed the processor is {kelvin(change.cpu_k)}; a pump on a fan curve may stall.",
         do="Run the pump at a fixed, high speed; slow the fans instead.",
     )

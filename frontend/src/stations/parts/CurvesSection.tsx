@@ -1,0 +1,115 @@
+import type { JobDoc, Schemas } from "@/shared/api/client";
+import { freeId, withoutCurve } from "@/shared/job/edits";
+import { DocSelect } from "@/shared/job/fields";
+import { useJob } from "@/shared/job/store";
+import { Button, Head } from "@/shared/ui/bits";
+import { NumberField } from "@/shared/ui/NumberField";
+
+const SOURCES = [
+  { value: "cpu", words: "the processor" },
+  { value: "card", words: "the card" },
+  { value: "hotter", words: "the hotter of both" },
+  { value: "coolant", words: "the coolant" },
+  { value: "board", words: "the air over the board" },
+  { value: "case_air", words: "the air at the rear" },
+];
+const START: [number, number][] = [
+  [40, 30],
+  [60, 50],
+  [80, 100],
+];
+const LEAST_POINTS = 2;
+
+/** Speed curves that fans, cooler and card can follow. */
+export function CurvesSection() {
+  const { document, edit } = useJob();
+  const curves = document.curves ?? [];
+  const add = () =>
+    edit("new speed curve", (d) => {
+      const id = freeId(
+        curves.map((c) => c.id),
+        "curve",
+      );
+      d.curves = [...curves, { id, source: "hotter", points: structuredClone(START) }] as JobDoc["curves"];
+    });
+  return (
+    <section className="flex flex-col gap-3" data-kind="curves">
+      <Head remark="fans can follow one in Layouts">Speed curves</Head>
+      {curves.map((curve, at) => (
+        <CurveRow key={curve.id} curve={curve} at={at} />
+      ))}
+      <div>
+        <Button onClick={add}>Add a speed curve</Button>
+      </div>
+    </section>
+  );
+}
+
+function CurveRow({ curve, at }: { curve: Schemas["CurveDoc"]; at: number }) {
+  const { edit } = useJob();
+  const points = curve.points as [number, number][];
+  const put = (label: string, next: [number, number][]) =>
+    edit(label, (d) => {
+      const own = d.curves?.[at];
+      if (own) own.points = [...next].sort((a, b) => a[0] - b[0]) as typeof own.points;
+    });
+  const set = (i: number, which: 0 | 1, value: number | null) => {
+    if (value === null || (which === 0 && points.some(([t], j) => j !== i && t === value))) return;
+    put(
+      `point of ${curve.id}`,
+      points.map((p, j) => (j === i ? (which === 0 ? [value, p[1]] : [p[0], value]) : p)),
+    );
+  };
+  const last = points.at(-1) ?? [80, 100];
+  return (
+    <div className="flex flex-col gap-2 rounded-box border hairline p-3" data-curve={curve.id}>
+      <div className="flex flex-wrap items-end gap-3">
+        <strong className="text-[14px]">{curve.id}</strong>
+        <DocSelect label="It follows" path={["curves", at, "source"]} fallback="hotter" choices={SOURCES} />
+        <Button small onClick={() => put(`point of ${curve.id}`, [...points, [last[0] + 5, last[1]]])}>
+          add a point
+        </Button>
+        <Button small onClick={() => edit(`take off curve ${curve.id}`, (d) => withoutCurve(d, curve.id))}>
+          take off
+        </Button>
+      </div>
+      <div className="flex flex-wrap gap-4">
+        {points.map(([temperature, speed], i) => (
+          <div key={`${curve.id} ${temperature}`} className="flex items-end gap-2">
+            <NumberField
+              label={`Point ${i + 1}, at`}
+              kind="temperature"
+              digits={0}
+              low={-20}
+              high={120}
+              value={temperature}
+              onCommit={(v) => set(i, 0, v)}
+            />
+            <NumberField
+              label="runs at"
+              kind="share"
+              digits={0}
+              low={0}
+              high={100}
+              value={speed}
+              onCommit={(v) => set(i, 1, v)}
+            />
+            {points.length > LEAST_POINTS && (
+              <Button
+                small
+                onClick={() =>
+                  put(
+                    `point of ${curve.id}`,
+                    points.filter((_, j) => j !== i),
+                  )
+                }
+              >
+                remove
+              </Button>
+            )}
+          </div>
+        ))}
+      </div>
+    </div>
+  );
+}
