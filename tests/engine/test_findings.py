@@ -8,7 +8,7 @@ from engine.coupled.forecast import forecast
 from engine.coupled.operating_point import operating_point
 from engine.findings.finding import Finding
 from engine.findings.registry import findings
-from tests.machines import demo_raw, fan_raw, layout_raw, machine
+from tests.machines import curved_raw, demo_raw, fan_raw, layout_raw, machine
 
 
 def found(raw: dict[str, Any], layout_id: str = "A") -> dict[str, Finding]:
@@ -91,6 +91,11 @@ class FindingsTest(SimpleTestCase):
         for place in layout_raw(raw, "B")["fans"]:
             place["speed_pct"] *= speed / 100
         self.assertNotIn("over_sound_limit", found(raw, "B"))
+
+    def test_over_the_limit_with_fans_on_a_curve_offers_no_fixed_speed(self) -> None:
+        finding = found(curved_raw([[20, 90], [90, 100]], layout_id="B"), "B")["over_sound_limit"]
+        self.assertEqual(finding.fixes, ())
+        self.assertIn("curve", finding.do)
 
     def test_gravest_first_and_complete(self) -> None:
         raw = demo_raw()

@@ -78,6 +78,10 @@ MALFORMED: list[tuple[str, Any, str]] = [
     ("base.cpu", "none-such", "base.cpu"),
     ("curves", [{"id": "c", "source": "cpu", "points": [[60, 40], [50, 80]]}], "curves[0].points"),
     ("layouts.0.obstructions", [{"blocked_pct": 10}], "layouts[0].obstructions[0]"),
+    ("layouts.0.accepted", [{"code": "panel_off", "reason": "x"}], "layouts[0].accepted[0].reason"),
+    ("layouts.0.cooler_fan_side", "beside", "layouts[0].cooler_fan_side"),
+    ("layouts.2.loops", [{"cooler": "shearwater", "pump_curve": "nowhere"}], "layouts[2].loops[0].pump_curve"),
+    ("layouts.0.fans.0.curve", "nowhere", "layouts[0].fans[0].curve"),
 ]
 
 

@@ -102,7 +102,7 @@ function Fields({ layout, change }: { layout: LayoutDoc; change: Change }) {
   const cooler = parts.coolers?.find((c) => c.id === coolerId);
   const curved = (document.curves?.length ?? 0) > 0;
   return (
-    <div className="my-2 flex flex-col gap-3 rounded-box border hairline bg-paper p-3">
+    <div className="my-2 flex max-h-60 flex-col gap-3 overflow-y-auto rounded-box border hairline bg-paper p-3">
       <div className="flex flex-wrap items-end gap-3">
         <Select
           label="Cooler"

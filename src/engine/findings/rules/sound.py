@@ -14,6 +14,7 @@ def over_sound_limit(s: Situation) -> Iterator[Finding]:
     case_dba = sum_levels_dba([f.level_dba for f in s.forecast.fans if f.speed_pct > 0])
     rest = 10 ** (level / 10) - 10 ** (case_dba / 10)
     factor = next((p for p in range(99, 9, -1) if rest + 10 ** ((case_dba + speed_change_db(p / 100)) / 10) <= 10 ** (limit / 10)), None)
+    curved = any(f.curve for f in s.turning)
     loudest = sorted((f for f in s.forecast.fans if f.speed_pct > 0), key=lambda f: -f.level_dba)[:1]
     because = f"{level:.0f} dBA at the listener against {limit:.0f}"
     because += f"; the loudest case fan is {loudest[0].mount.upper()} with {loudest[0].level_dba:.0f} dBA." if loudest else "."
@@ -24,8 +25,10 @@ def over_sound_limit(s: Situation) -> Iterator[Finding]:
         mounts=tuple(f.mount for f in loudest),
         what=f"Over the sound limit by {level - limit:.0f} dB",
         because=because,
-        do=f"Run all case fans at {factor} % of their present speed."
+        do="Some case fans follow a curve: lower its speeds, or give them a fixed one."
+        if curved
+        else f"Run all case fans at {factor} % of their present speed."
         if factor
         else "Slower case fans alone do not meet it: the cooler, the card or the room is too loud.",
-        fixes=(Fix(f"Slow all case fans to {factor} %", "set_speed", speed_pct=float(factor)),) if factor else (),
+        fixes=(Fix(f"Slow all case fans to {factor} %", "set_speed", speed_pct=float(factor)),) if factor and not curved else (),
     )

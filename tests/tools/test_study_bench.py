@@ -1,0 +1,79 @@
+"""Random cases, the plain way to solve a layout, and the compiled engine's set-up."""
+
+import json
+import tempfile
+from itertools import pairwise
+from pathlib import Path
+from unittest import mock
+
+from django.test import SimpleTestCase
+
+import tests.tools_path  # noqa: F401
+from bench.batch import _plain, random_layouts
+from engine.coupled.program import Plan, variants
+from formats.forecast.warm import warm_engine
+from formats.job.reader import check_job
+from launcher import setup
+from study.cases import complete, random_document
+from study.main import faults_of, machine_of, opposed
+from tests.machines import ROOT, machine
+
+
+class CasesTest(SimpleTestCase):
+    def test_the_same_seed_makes_the_same_document(self) -> None:
+        one, two = (complete(random_document(7), 7) for _ in range(2))
+        self.assertEqual(json.dumps(one), json.dumps(two))
+        self.assertNotEqual(json.dumps(one), json.dumps(complete(random_document(8), 8)))
+
+    def test_documents_are_sound_and_as_varied_as_promised(self) -> None:
+        kinds, litres, mounts = set(), [], []
+        for seed in range(120):
+            raw = complete(random_document(seed), seed)
+            check_job(raw)
+            inner = raw["case"]["inner_mm"]
+            litres.append(inner["depth"] * inner["height"] * inner["width"] / 1e6)
+            mounts.append(len(raw["case"]["mounts"]))
+            kinds.add(raw["parts"]["coolers"][0]["kind"])
+        self.assertEqual(kinds, {"tower", "downdraft", "sealed"})
+        self.assertTrue(4.9 <= min(litres) < 12 and 60 < max(litres) <= 100.5)
+        self.assertEqual((min(mounts), max(mounts)), (1, 15))
+
+    def test_a_fault_is_found_when_there_is_one(self) -> None:
+        with mock.patch("study.main.HEAT_LIMIT", -1.0):
+            self.assertIn("heat", faults_of(machine_of(3))[0])
+        ways = [f.direction for f in opposed(machine_of(5)).fans]
+        self.assertTrue(all(a != b for a, b in pairwise(ways)))
+
+
+class PlainTest(SimpleTestCase):
+    def test_scipy_s_root_and_the_kernels_agree_on_random_layouts(self) -> None:
+        # Source: scipy.optimize.root for the pressures, numpy for the heat, round until nothing changes.
+        plan = Plan.of(machine(layout_id="B"))
+        va, _ = variants(plan, random_layouts(machine(layout_id="B"), 12))
+        for row in range(12):
+            with self.subTest(row=row):
+                self.assertLess(_plain(plan, va, row), 0.02)
+
+
+class EngineSetUpTest(SimpleTestCase):
+    def test_kernels_are_kept_by_their_sources(self) -> None:
+        folder = setup._kernels(ROOT)
+        self.assertEqual(folder, setup._kernels(ROOT))
+        self.assertEqual(folder.parent, ROOT / "var" / "kernels")
+        with mock.patch("launcher.setup.fingerprint", return_value="another" * 4):
+            self.assertNotEqual(setup._kernels(ROOT), folder)
+        self.assertEqual(setup.environment(ROOT).get("NUMBA_CACHE_DIR", str(folder)) != "", True)
+
+    def test_they_are_compiled_once(self) -> None:
+        with (
+            tempfile.TemporaryDirectory() as made,
+            mock.patch("launcher.setup._kernels", return_value=Path(made) / "kernels" / "abc"),
+            mock.patch("launcher.setup.run") as run,
+        ):
+            setup.engine(ROOT, "python")
+            setup.engine(ROOT, "python")
+        run.assert_called_once()
+        self.assertEqual(run.call_args.args[1], ["python", "-m", "cli", "warm"])
+
+    def test_warming_needs_nothing(self) -> None:
+        warm_engine()
