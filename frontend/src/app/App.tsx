@@ -1,4 +1,4 @@
-import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
+import { notifyManager, QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { createRootRoute, createRoute, createRouter, Outlet, RouterProvider } from "@tanstack/react-router";
 import { UnitsProvider } from "@/shared/units/units";
 import { BenchStation } from "@/stations/bench/BenchStation";
@@ -26,6 +26,9 @@ declare module "@tanstack/react-router" {
     router: typeof router;
   }
 }
+
+// An answer is drawn in the very turn it comes in, not after a timer.
+notifyManager.setScheduler(queueMicrotask);
 
 const queries = new QueryClient({
   defaultOptions: { queries: { refetchOnWindowFocus: false, retry: 1, networkMode: "always" } },

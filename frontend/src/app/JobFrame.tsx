@@ -1,6 +1,6 @@
 import { Link, Outlet, useNavigate, useParams, useRouterState } from "@tanstack/react-router";
 import { useState } from "react";
-import { JobProvider, useJob } from "@/shared/job/store";
+import { JobProvider, useJob, useSaving } from "@/shared/job/store";
 import { WorkbenchProvider } from "@/shared/job/workbench";
 import { useKeys } from "@/shared/keys/keys";
 import { Empty } from "@/shared/ui/bits";
@@ -89,6 +89,7 @@ const DRAWING_KEYS = [
 
 function Footer({ onHelp, drawing }: { onHelp: () => void; drawing: boolean }) {
   const job = useJob();
+  const { save, saveError } = useSaving();
   return (
     <footer className="no-print flex items-center gap-4 bg-neutral px-4 py-1.5 text-[13px] text-neutral-content">
       {drawing &&
@@ -107,10 +108,10 @@ function Footer({ onHelp, drawing }: { onHelp: () => void; drawing: boolean }) {
       <button type="button" className="cursor-pointer" onClick={onHelp}>
         <kbd className="key">?</kbd> all keys
       </button>
-      <span className="ml-auto" role="status" data-save={job.save}>
-        {job.save === "refused" ? `${SAVE_WORDS.refused}: ${job.saveError}` : SAVE_WORDS[job.save]}
+      <span className="ml-auto" role="status" data-save={save}>
+        {save === "refused" ? `${SAVE_WORDS.refused}: ${saveError}` : SAVE_WORDS[save]}
       </span>
-      {job.save === "stale" && (
+      {save === "stale" && (
         <button type="button" className="cursor-pointer underline" onClick={() => location.reload()}>
           load the newer state
         </button>

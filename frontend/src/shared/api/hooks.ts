@@ -22,12 +22,8 @@ export function useForecast(
   return useQuery({
     queryKey: [
       "forecast",
-      document.case,
-      document.parts,
-      document.base,
-      document.curves,
-      document.room,
-      pick(document, layouts, against),
+      ...[document.case, document.parts, document.base, document.curves, document.room].map(identity),
+      ...pick(document, layouts, against).map(identity),
       conditions,
       against,
       withFindings,
@@ -51,6 +47,19 @@ export function useForecast(
     staleTime: Number.POSITIVE_INFINITY,
     gcTime: 60_000,
   });
+}
+
+const identities = new WeakMap<object, number>();
+let lastIdentity = 0;
+
+/** A number for an object that is never changed in place: as good a key as its text, and at no cost. */
+function identity(thing: object | null | undefined): number {
+  if (!thing) return 0;
+  const known = identities.get(thing);
+  if (known) return known;
+  lastIdentity += 1;
+  identities.set(thing, lastIdentity);
+  return lastIdentity;
 }
 
 const pick = (document: JobDoc, layouts: string[] | null, against: string | null) =>
@@ -161,7 +170,7 @@ const about = ({ document, layout, conditions }: Subject) => ({
 function useInsight<T>(name: string, subject: Subject, asked: unknown, fetch: () => Promise<T>, ready = true) {
   const { document, layout, conditions } = subject;
   return useQuery({
-    queryKey: [name, document, layout, conditions, asked],
+    queryKey: [name, identity(document), layout, conditions, asked],
     queryFn: fetch,
     placeholderData: keepPreviousData,
     enabled: ready,

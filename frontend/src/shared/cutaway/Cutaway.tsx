@@ -1,9 +1,10 @@
-import { useEffect, useMemo, useRef } from "react";
+import { memo, useEffect, useMemo, useRef } from "react";
 import type { Finding, JobDoc, LayoutDoc, LayoutForecast } from "../api/client";
 import { Plan, sizeOf } from "./geometry";
 import { Furniture, Panels, Radiators, SpaceChips, Spaces } from "./Inside";
 import { FoldOut, Mounts } from "./Mounts";
 import { Streams } from "./Streams";
+import { sameProps } from "./still";
 import { drawnStreams } from "./streams";
 
 type Props = {
@@ -33,7 +34,7 @@ const SHAPE = {
 /** The case to scale as seen through the window side, drawn from data; the signature of the product. */
 export function Cutaway(props: Props) {
   const { doc, layout, forecast } = props;
-  const plan = useMemo(() => new Plan(doc), [doc]);
+  const plan = useMemo(() => new Plan(doc.case), [doc.case]);
   const streams = useMemo(() => drawnStreams(plan, forecast), [plan, forecast]);
   const { u } = plan;
   const svg = useRef<SVGSVGElement>(null);
@@ -73,7 +74,7 @@ export function Cutaway(props: Props) {
         onChoose={props.onChoose ?? (() => {})}
         grabFocus={props.grabFocus}
       />
-      <Pins plan={plan} doc={doc} findings={props.findings ?? []} />
+      <Pins plan={plan} findings={props.findings ?? []} />
       <Ruler plan={plan} />
     </svg>
   );
@@ -97,13 +98,13 @@ function Lit({ plan, face }: { plan: Plan; face: string | null }) {
 }
 
 /** Numbered pins where findings occur; each severity has its own shape. */
-function Pins({ plan, doc, findings }: { plan: Plan; doc: JobDoc; findings: Finding[] }) {
+const Pins = memo(function Pins({ plan, findings }: { plan: Plan; findings: Finding[] }) {
   const { u } = plan;
   const taken = new Map<string, number>();
   return (
     <g aria-hidden="true" pointerEvents="none">
       {findings.map((f, i) => {
-        const mount = doc.case.mounts?.find((m) => m.id === f.mounts.at(-1));
+        const mount = plan.case.mounts?.find((m) => m.id === f.mounts.at(-1));
         if (!mount || mount.face === "window") return null;
         const nth = taken.get(mount.id) ?? 0;
         taken.set(mount.id, nth + 1);
@@ -122,10 +123,10 @@ function Pins({ plan, doc, findings }: { plan: Plan; doc: JobDoc; findings: Find
       })}
     </g>
   );
-}
+}, sameProps);
 
 /** A scale in millimetres from the front. */
-function Ruler({ plan }: { plan: Plan }) {
+const Ruler = memo(function Ruler({ plan }: { plan: Plan }) {
   const { u } = plan;
   const y = plan.height + 24 * u + plan.below;
   const marks = Array.from({ length: Math.floor(plan.depth / 100) + 1 }, (_, i) => i * 100);
@@ -144,4 +145,4 @@ function Ruler({ plan }: { plan: Plan }) {
       </text>
     </g>
   );
-}
+}, sameProps);

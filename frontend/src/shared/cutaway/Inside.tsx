@@ -1,7 +1,9 @@
+import { memo } from "react";
 import type { JobDoc, LayoutDoc, LayoutForecast } from "../api/client";
 import { setting } from "../job/edits";
 import { useUnits } from "../units/units";
 import { type Plan, type Pt, seenSpaces, sizeOf } from "./geometry";
+import { sameButFans, sameProps } from "./still";
 
 const HOT_K = 26;
 
@@ -22,7 +24,7 @@ const smokeColour = (share: number) =>
   `color-mix(in oklab, var(--color-base-content) ${Math.round(Math.min(Math.max(share, 0), 1) * 62)}%, var(--paper))`;
 
 /** Spaces tinted by forecast air temperature. */
-export function Spaces({ plan, forecast, roomC, smoke }: SpacesProps) {
+export const Spaces = memo(function Spaces({ plan, forecast, roomC, smoke }: SpacesProps) {
   return (
     <g aria-hidden="true">
       {seenSpaces(forecast).map((s) => {
@@ -40,10 +42,10 @@ export function Spaces({ plan, forecast, roomC, smoke }: SpacesProps) {
       })}
     </g>
   );
-}
+}, sameProps);
 
 /** The air temperature of each space on a small chip. */
-export function SpaceChips({ plan, forecast, roomC, smoke, onSpace }: SpacesProps) {
+export const SpaceChips = memo(function SpaceChips({ plan, forecast, roomC, smoke, onSpace }: SpacesProps) {
   const units = useUnits();
   const { u } = plan;
   return (
@@ -72,7 +74,7 @@ export function SpaceChips({ plan, forecast, roomC, smoke, onSpace }: SpacesProp
       })}
     </g>
   );
-}
+}, sameProps);
 
 /** The whole of a space as something to click; the list beside the drawing does the same by keyboard. */
 function Vent(props: { plan: Plan; space: LayoutForecast["air"]["spaces"][number]; at: Pt; onClick: () => void }) {
@@ -92,7 +94,15 @@ function Vent(props: { plan: Plan; space: LayoutForecast["air"]["spaces"][number
 }
 
 /** Board, shroud, supply, card and cooler, to scale where the job knows their size. */
-export function Furniture({ plan, doc, layout }: { plan: Plan; doc: JobDoc; layout: LayoutDoc | undefined }) {
+export const Furniture = memo(function Furniture({
+  plan,
+  doc,
+  layout,
+}: {
+  plan: Plan;
+  doc: JobDoc;
+  layout: LayoutDoc | undefined;
+}) {
   const board = doc.case.board_depth_mm ?? 244;
   const top = plan.at(plan.depth, plan.height * 0.985);
   const supply = doc.case.supply;
@@ -143,7 +153,7 @@ export function Furniture({ plan, doc, layout }: { plan: Plan; doc: JobDoc; layo
       {layout && <Cooler plan={plan} doc={doc} layout={layout} />}
     </g>
   );
-}
+}, sameButFans);
 
 function Card({ plan, doc, layout }: { plan: Plan; doc: JobDoc; layout: LayoutDoc }) {
   const card = doc.parts?.cards?.find((c) => c.id === setting(doc, layout, "card"));
@@ -259,7 +269,7 @@ function Cooler({ plan, doc, layout }: { plan: Plan; doc: JobDoc; layout: Layout
 }
 
 /** Panels as they stand: dots for mesh, a double line for slots, one line for closed; a gap where one is off. */
-export function Panels({ plan, doc, layout }: { plan: Plan; doc: JobDoc; layout: LayoutDoc | undefined }) {
+export const Panels = memo(function Panels({ plan, doc, layout }: { plan: Plan; doc: JobDoc; layout: LayoutDoc | undefined }) {
   const off = 9 * plan.u;
   const lines = {
     front: [plan.depth + off, 0, plan.depth + off, plan.height],
@@ -294,7 +304,7 @@ export function Panels({ plan, doc, layout }: { plan: Plan; doc: JobDoc; layout:
       })}
     </g>
   );
-}
+}, sameButFans);
 
 /** The radiators of a layout, as fin stacks on their mounts. */
 export function Radiators({ plan, doc, layout }: { plan: Plan; doc: JobDoc; layout: LayoutDoc | undefined }) {

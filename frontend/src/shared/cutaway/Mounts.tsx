@@ -1,8 +1,9 @@
-import { useEffect, useRef } from "react";
+import { memo, useCallback, useEffect, useRef } from "react";
 import type { FanPlace, JobDoc, LayoutDoc, LayoutForecast, MountDoc } from "../api/client";
 import { fansAt, layerOf } from "../job/edits";
 import { useUnits } from "../units/units";
 import { FOLD, type Plan, sizeOf } from "./geometry";
+import { sameProps } from "./still";
 
 type Props = {
   plan: Plan;
@@ -15,24 +16,41 @@ type Props = {
   grabFocus?: boolean;
 };
 
+type FanFlow = LayoutForecast["fans"][number];
+
 /** Every mount of the case in place; each can be clicked or walked to with the keyboard. */
 export function Mounts(props: Props) {
-  const mounts = props.doc.case.mounts ?? [];
+  const { plan, doc, layout, forecast, chosen } = props;
+  const mounts = doc.case.mounts ?? [];
+  const places = layout?.radiator ? [layout.radiator] : (layout?.loops ?? []).flatMap((l) => l.radiators ?? []);
+  const latest = useRef(props.onChoose);
+  latest.current = props.onChoose;
+  const choose = useCallback((mount: string) => latest.current(mount), []);
+  const at = (id: string) => ({
+    fans: layout ? fansAt(layout, id) : [],
+    own: forecast?.fans.find((f) => f.mount === id),
+    radiator: places.find((r) => r.mounts.includes(id))?.radiator,
+  });
   return (
     <g>
       {mounts.map((m, i) => (
-        <Mount key={m.id} mount={m} first={i === 0} {...props} />
+        <Mount
+          key={m.id}
+          {...at(m.id)}
+          mount={m}
+          plan={plan}
+          parts={doc.parts}
+          on={chosen === m.id}
+          reachable={chosen === m.id || (!chosen && i === 0)}
+          marked={props.marked === m.id}
+          onChoose={choose}
+          grabFocus={props.grabFocus}
+        />
       ))}
       {mounts
         .filter((m) => m.face !== "window")
         .map((m) => (
-          <Words
-            key={m.id}
-            mount={m}
-            plan={props.plan}
-            fan={props.layout ? fansAt(props.layout, m.id)[0] : undefined}
-            forecast={props.forecast}
-          />
+          <Words key={m.id} mount={m} plan={plan} fan={at(m.id).fans[0]} own={at(m.id).own} />
         ))}
     </g>
   );
@@ -40,43 +58,44 @@ export function Mounts(props: Props) {
 
 const wayWords = (f: FanPlace) => (f.direction === "intake" ? "blowing in" : "blowing out");
 
-function Mount({
-  mount,
-  plan,
-  doc,
-  layout,
-  forecast,
-  chosen,
-  onChoose,
-  grabFocus,
-  first,
-  marked,
-}: Props & { mount: MountDoc; first: boolean }) {
+type MountProps = {
+  mount: MountDoc;
+  plan: Plan;
+  parts: JobDoc["parts"];
+  fans: FanPlace[];
+  own: FanFlow | undefined;
+  radiator: string | undefined;
+  on: boolean;
+  reachable: boolean;
+  marked: boolean;
+  onChoose: (mount: string) => void;
+  grabFocus?: boolean;
+};
+
+const Mount = memo(function Mount(props: MountProps) {
+  const { mount, plan, parts, fans, own, on, onChoose, grabFocus } = props;
   const units = useUnits();
   const ref = useRef<SVGGElement>(null);
-  const on = chosen === mount.id;
   useEffect(() => {
     if (on && grabFocus && document.activeElement?.closest("[data-keys='drawing']")) ref.current?.focus();
   }, [on, grabFocus]);
-  const fans = layout ? fansAt(layout, mount.id) : [];
-  const flow = forecast?.fans.find((f) => f.mount === mount.id);
   const said = fans.length
     ? fans
-        .map((f) => `${doc.parts?.fans?.find((p) => p.id === f.fan)?.name ?? f.fan} ${wayWords(f)} at ${f.speed_pct ?? 100} %`)
+        .map((f) => `${parts?.fans?.find((p) => p.id === f.fan)?.name ?? f.fan} ${wayWords(f)} at ${f.speed_pct ?? 100} %`)
         .join(", ")
     : "empty";
-  const label = `Mount ${mount.id.toUpperCase()}, ${mount.face}: ${said}${flow ? `, ${units.withUnit("flow", flow.flow_m3h)}` : ""}`;
+  const label = `Mount ${mount.id.toUpperCase()}, ${mount.face}: ${said}${own ? `, ${units.withUnit("flow", own.flow_m3h)}` : ""}`;
   return (
     <g
       ref={ref}
       role="button"
-      tabIndex={on || (!chosen && first) ? 0 : -1}
+      tabIndex={props.reachable ? 0 : -1}
       aria-label={label}
       aria-pressed={on}
       data-mount={mount.id}
       className="cursor-pointer outline-none"
       onClick={() => onChoose(mount.id)}
-      onFocus={() => chosen !== mount.id && onChoose(mount.id)}
+      onFocus={() => !on && onChoose(mount.id)}
       onKeyDown={(e) => {
         if (e.key !== " ") return;
         e.preventDefault();
@@ -86,31 +105,17 @@ function Mount({
       {mount.face === "window" ? (
         <FoldedMount mount={mount} plan={plan} fans={fans} />
       ) : (
-        <EdgeMount mount={mount} plan={plan} doc={doc} layout={layout} fans={fans} />
+        <EdgeMount mount={mount} plan={plan} parts={parts} fans={fans} radiator={props.radiator} />
       )}
-      <Around mount={mount} plan={plan} kind={on ? "chosen" : marked === mount.id ? "marked" : null} />
+      <Around mount={mount} plan={plan} kind={on ? "chosen" : props.marked ? "marked" : null} />
     </g>
   );
-}
+}, sameProps);
 
-function EdgeMount({
-  mount,
-  plan,
-  doc,
-  layout,
-  fans,
-}: {
-  mount: MountDoc;
-  plan: Plan;
-  doc: JobDoc;
-  layout: LayoutDoc | undefined;
-  fans: FanPlace[];
-}) {
+function EdgeMount({ mount, plan, parts, fans, radiator }: Pick<MountProps, "mount" | "plan" | "parts" | "fans" | "radiator">) {
   const { u } = plan;
   const along = sizeOf(mount);
-  const places = layout?.radiator ? [layout.radiator] : (layout?.loops ?? []).flatMap((l) => l.radiators ?? []);
-  const radiator = places.find((r) => r.mounts.includes(mount.id));
-  const thick = doc.parts?.radiators?.find((r) => r.id === radiator?.radiator)?.thickness_mm ?? 27;
+  const thick = parts?.radiators?.find((r) => r.id === radiator)?.thickness_mm ?? 27;
   const hasOuter = fans.some((f) => layerOf(f) === "outer");
   if (!fans.length) {
     const box = plan.onFace(mount, along, radiator ? thick : 0, (radiator ? thick : 0) + 22);
@@ -131,7 +136,7 @@ function EdgeMount({
   return fans.map((f) => {
     const inner = layerOf(f) === "inner";
     const start = inner ? (radiator ? thick + (hasOuter ? 26 : 0) : hasOuter ? 26 : 0) : 0;
-    const size = doc.parts?.fans?.find((p) => p.id === f.fan);
+    const size = parts?.fans?.find((p) => p.id === f.fan);
     const box = plan.onFace(
       mount,
       Math.min(size?.size_mm ?? along, along * 1.02),
@@ -239,21 +244,11 @@ function Around({ mount, plan, kind }: { mount: MountDoc; plan: Plan; kind: "cho
 }
 
 /** Flow and speed beside a mount, outside of the case. */
-function Words({
-  mount,
-  plan,
-  fan,
-  forecast,
-}: {
-  mount: MountDoc;
-  plan: Plan;
-  fan: FanPlace | undefined;
-  forecast: LayoutForecast | undefined;
-}) {
+const Words = memo(function Words(props: { mount: MountDoc; plan: Plan; fan: FanPlace | undefined; own: FanFlow | undefined }) {
+  const { mount, plan, fan, own } = props;
   const units = useUnits();
   const { u } = plan;
   const { wall, inward } = plan.gate(mount);
-  const own = forecast?.fans.find((f) => f.mount === mount.id);
   const colour = fan?.direction === "exhaust" ? "var(--copper)" : "var(--pine)";
   const upright = inward.y !== 0;
   const out = upright ? 26 * u : 20 * u;
@@ -281,4 +276,4 @@ function Words({
       </text>
     </g>
   );
-}
+}, sameProps);

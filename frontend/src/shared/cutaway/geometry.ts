@@ -12,13 +12,16 @@ export class Plan {
   readonly u: number;
   readonly shroud: number;
 
-  constructor(readonly doc: JobDoc) {
-    const inner = doc.case.inner_mm;
+  readonly case: JobDoc["case"];
+
+  constructor(case_: JobDoc["case"]) {
+    this.case = case_;
+    const inner = case_.inner_mm;
     this.depth = inner.depth;
     this.height = inner.height;
     this.width = inner.width;
     this.u = Math.max(inner.depth * 0.86, inner.height) / 480;
-    this.shroud = doc.case.shroud?.height_mm ?? 0;
+    this.shroud = case_.shroud?.height_mm ?? 0;
   }
 
   at(x: number, z: number): Pt {
@@ -26,17 +29,17 @@ export class Plan {
   }
 
   get cardHeight(): number {
-    return this.doc.case.card_height_mm ?? Math.max(this.height - 220, 0.3 * this.height);
+    return this.case.card_height_mm ?? Math.max(this.height - 220, 0.3 * this.height);
   }
 
   get cpu(): Pt {
-    const own = this.doc.case.cpu_centre_mm;
-    const x = own?.x ?? this.depth - (this.doc.case.board_depth_mm ?? 244) / 2;
+    const own = this.case.cpu_centre_mm;
+    const x = own?.x ?? this.depth - (this.case.board_depth_mm ?? 244) / 2;
     return this.at(x, own?.z ?? (this.cardHeight + this.height) / 2);
   }
 
   get windowMounts(): MountDoc[] {
-    return (this.doc.case.mounts ?? []).filter((m) => m.face === "window");
+    return (this.case.mounts ?? []).filter((m) => m.face === "window");
   }
 
   get viewBox(): string {
@@ -48,7 +51,7 @@ export class Plan {
 
   /** Room under the floor for what stands written beside mounts in it. */
   get below(): number {
-    return this.doc.case.mounts?.some((m) => m.face === "bottom" && !m.on_shroud) ? 40 * this.u : 0;
+    return this.case.mounts?.some((m) => m.face === "bottom" && !m.on_shroud) ? 40 * this.u : 0;
   }
 
   /** A stretch of a face from `from` to `to` mm inward of the wall, `along` mm long around a mount's centre. */

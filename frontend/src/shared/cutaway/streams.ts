@@ -89,7 +89,7 @@ function route(plan: Plan, centres: Map<string, Pt>, link: LinkForecast): Pt[] |
 }
 
 function throughMount(plan: Plan, link: LinkForecast, tail: Pt | undefined, target: Pt | undefined): Pt[] | null {
-  const mount = plan.doc.case.mounts?.find((m) => m.id === link.mount);
+  const mount = plan.case.mounts?.find((m) => m.id === link.mount);
   if (!mount || !target || mount.face === "window") return null;
   const { wall, inward } = plan.gate(mount);
   const reach = 52 * plan.u;

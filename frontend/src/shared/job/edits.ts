@@ -1,3 +1,4 @@
+import { current, isDraft } from "immer";
 import type { FanPlace, Fix, JobDoc, LayoutDoc } from "../api/client";
 
 /** Changes of a draft document, one per thing a person can do. They only rearrange what is there; the server judges. */
@@ -30,7 +31,7 @@ export function addLayout(doc: JobDoc, id: string) {
 export function duplicateLayout(doc: JobDoc, from: string, id: string) {
   const source = layoutOf(doc, from);
   if (!source) return;
-  const copy = structuredClone(source);
+  const copy = structuredClone(isDraft(source) ? current(source) : source);
   const at = (doc.layouts ?? []).findIndex((x) => x.id === from) + 1;
   doc.layouts?.splice(at, 0, { ...copy, id, name: `${source.name || source.id}, changed`, parent: source.id, accepted: [] });
 }

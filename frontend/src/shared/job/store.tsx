@@ -1,4 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
+import { produce } from "immer";
 import { createContext, type ReactNode, useCallback, useContext, useEffect, useMemo, useReducer, useRef, useState } from "react";
 import { ApiError, answered, client, type JobDoc } from "../api/client";
 
@@ -8,13 +9,16 @@ type Action = { kind: "edit"; label: string; change: (draft: JobDoc) => void } |
 
 const MOST_STEPS = 200;
 const SAVE_AFTER_MS = 350;
+const KEEP_AFTER_MS = 120;
 
 function reduce(state: State, action: Action): State {
   const { document, past, future } = state;
   if (action.kind === "edit") {
-    const next = structuredClone(document);
-    action.change(next);
-    if (JSON.stringify(next) === JSON.stringify(document)) return state;
+    // What an edit does not touch stays the same object: everything drawn or asked from it can tell at a glance.
+    const next = produce(document, (draft) => {
+      action.change(draft);
+    });
+    if (next === document) return state;
     return {
       document: next,
       past: [...past, { label: action.label, document }].slice(-MOST_STEPS),
@@ -41,17 +45,21 @@ type Job = {
   redo: () => void;
   undoLabel: string | null;
   redoLabel: string | null;
-  save: SaveState;
-  saveError: string | null;
 };
 
+type Saving = { save: SaveState; saveError: string | null };
+
 const JobContext = createContext<Job | null>(null);
+const SavingContext = createContext<Saving>({ save: "saved", saveError: null });
 
 export function useJob(): Job {
   const job = useContext(JobContext);
   if (!job) throw new Error("useJob outside of JobProvider");
   return job;
 }
+
+/** How far saving is; apart from the job, so that the work area is not drawn again for it. */
+export const useSaving = () => useContext(SavingContext);
 
 const draftKey = (id: number) => `oventa-draft-${id}`;
 
@@ -95,7 +103,7 @@ function Loaded(props: { id: number; revision: number; document: JobDoc; childre
     const draft = unsavedDraft(props.id, props.revision);
     return { document: draft ?? props.document, past: [], future: [], changes: draft ? 1 : 0 };
   });
-  const { save, saveError } = useAutosave(props.id, props.revision, state);
+  const saving = useAutosave(props.id, props.revision, state);
   const edit = useCallback((label: string, change: (draft: JobDoc) => void) => dispatch({ kind: "edit", label, change }), []);
   const undo = useCallback(() => dispatch({ kind: "undo" }), []);
   const redo = useCallback(() => dispatch({ kind: "redo" }), []);
@@ -108,16 +116,18 @@ function Loaded(props: { id: number; revision: number; document: JobDoc; childre
       redo,
       undoLabel: state.past.at(-1)?.label ?? null,
       redoLabel: state.future.at(-1)?.label ?? null,
-      save,
-      saveError,
     }),
-    [props.id, state, edit, undo, redo, save, saveError],
+    [props.id, state, edit, undo, redo],
   );
-  return <JobContext value={job}>{props.children}</JobContext>;
+  return (
+    <JobContext value={job}>
+      <SavingContext value={saving}>{props.children}</SavingContext>
+    </JobContext>
+  );
 }
 
 /** Saves every change after a short pause, one at a time; what is not saved yet lies in the browser's storage. */
-function useAutosave(id: number, firstRevision: number, state: State) {
+function useAutosave(id: number, firstRevision: number, state: State): Saving {
   const [save, setSave] = useState<SaveState>("saved");
   const [saveError, setSaveError] = useState<string | null>(null);
   const revision = useRef(firstRevision);
@@ -158,10 +168,17 @@ function useAutosave(id: number, firstRevision: number, state: State) {
   useEffect(() => {
     if (state.changes === savedChanges.current) return;
     setSave("saving");
-    localStorage.setItem(draftKey(id), JSON.stringify({ revision: revision.current, document: state.document }));
+    const keepDraft = () =>
+      localStorage.setItem(draftKey(id), JSON.stringify({ revision: revision.current, document: state.document }));
+    const keep = setTimeout(keepDraft, KEEP_AFTER_MS);
+    addEventListener("pagehide", keepDraft);
     const timer = setTimeout(push, SAVE_AFTER_MS);
-    return () => clearTimeout(timer);
+    return () => {
+      clearTimeout(keep);
+      clearTimeout(timer);
+      removeEventListener("pagehide", keepDraft);
+    };
   }, [id, push, state]);
 
-  return { save, saveError };
+  return useMemo(() => ({ save, saveError }), [save, saveError]);
 }

@@ -107,7 +107,7 @@ function Work() {
     setMount(id);
   };
   const walk = (way: "left" | "right" | "up" | "down") => {
-    const next = neighbour(new Plan(document), mounts, chosen, way);
+    const next = neighbour(new Plan(document.case), mounts, chosen, way);
     if (next) setMount(next);
   };
   const onFan = (label: string, change: Parameters<typeof changeFan>[4]) =>
