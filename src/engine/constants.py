@@ -27,6 +27,7 @@ RADIATOR_THICKNESS_EXPONENT = 0.7  # M
 TOWER_FLOW_EXPONENT = 0.5  # H: incropera, laminar flow between plates
 CARD_FLOW_EXPONENT = 0.6  # M
 LEAST_FLOW_SHARE = 0.03  # a heat source never sees less than this share of its reference flow (free convection)
+CARD_BLOCK_K_W = 0.06  # M: stated default: core over coolant per watt of a card under a block
 PUMP_STILL_SHARE = 0.7  # M: the coolant's side matters little above half of the pump's speed
 STILL_FINS_W_K = 0.1  # M: what fins give to still air on either side of them
 FRESH_BREATH_SHARE = 0.5  # M: of a breathing flow, the share that is not the air just breathed out

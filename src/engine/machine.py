@@ -133,6 +133,8 @@ class PlacedRadiator:
     ua_factor: float
     gap_mm: float
     tubes: str
+    tank_mm: float = 20.0
+    section_mm: float = 120.0
 
 
 @dataclass(frozen=True)
@@ -157,6 +159,7 @@ class Card:
     orientation: Literal["flat", "upright"]
     fan_pct: float
     curve: SpeedCurve | None
+    block_k_per_w: float | None = None  # cooled by a loop's block instead of its own fins and fans
 
 
 @dataclass(frozen=True)
@@ -186,6 +189,13 @@ class SealedCooler:
     pump_pct: float
     radiators: tuple[PlacedRadiator, ...]
     pump_curve: SpeedCurve | None = None
+    kind: Literal["sealed", "open_loop"] = "sealed"
+    fill_pct: float = 97.0
+    tube_mm: float = 400.0
+    tube_material: str = "epdm"
+    reservoir: bool = False
+    pump_z_mm: float | None = None
+    reservoir_z_mm: float | None = None
 
 
 @dataclass(frozen=True)
@@ -217,3 +227,17 @@ class Machine:
     card: Card | None
     cooler: AirCooler | SealedCooler
     fans: tuple[PlacedFan, ...]
+    card_loop: SealedCooler | None = None  # a loop of the card's own; with a block and without one the card is on the processor's
+    strict_loops: bool = False
+    open_bench: bool = False
+
+    @property
+    def loops(self) -> tuple[SealedCooler, ...]:
+        """Every loop, the processor's first."""
+        own = (self.cooler,) if isinstance(self.cooler, SealedCooler) else ()
+        return own if self.card_loop is None else (*own, self.card_loop)
+
+    @property
+    def card_on_air(self) -> Card | None:
+        """The card where its own fins and fans cool it."""
+        return self.card if self.card and self.card.block_k_per_w is None else None

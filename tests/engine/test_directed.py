@@ -11,7 +11,7 @@ from engine import constants as k
 from engine.coupled import kernel
 from engine.coupled.directed import JET, PLUME_CHIMNEY, PLUME_COOLER, PLUME_SWEEP, PLUME_TOP, PUSH_BACK, RECIRCULATION, Move
 from engine.coupled.operating_point import OperatingPoint, operating_point
-from engine.coupled.program import Plan, variants
+from engine.coupled.program import SPECIAL, Plan, variants
 from engine.machine import SealedCooler
 from engine.parameters import DEFAULT, INDEX, vector
 from study.main import machine_of
@@ -30,7 +30,7 @@ def matrix(point: OperatingPoint, flow_m3s: Any, wall: float = 0.0) -> Any:
     """The heat balance of a machine at flows of our own choosing."""
     pg, par = point.plan.program, DEFAULT.copy()
     va, _ = point.rows
-    t, eps, g = np.zeros(len(pg.move_kind)), np.zeros(len(flow_m3s)), np.zeros((pg.n + 4, pg.n + 4))
+    t, eps, g = np.zeros(len(pg.move_kind)), np.zeros(len(flow_m3s)), np.zeros((pg.n + SPECIAL, pg.n + SPECIAL))
     heat = point.density * k.AIR_HEAT_CAPACITY_J_KGK
     kernel.heat_balance(pg, par, heat, va, 0, point.speed, flow_m3s, t, eps, wall, g)
     return g, t
@@ -122,7 +122,7 @@ class MatrixTest(SimpleTestCase):
             for _ in range(12):
                 flow = point.flow_m3s * rng.uniform(-1.2, 1.2, len(point.flow_m3s))
                 g, t = matrix(point, flow)
-                warm = rng.uniform(1, 30, n + 4)
+                warm = rng.uniform(1, 30, n + SPECIAL)
                 warm[n] = 0.0
                 carried, eps, still = np.zeros(len(flow)), np.zeros(len(flow)), np.zeros(len(flow))
                 kernel.effectivenesses(pg, DEFAULT.copy(), heat, point.speed, flow, eps)
@@ -167,7 +167,7 @@ class MatrixTest(SimpleTestCase):
             g, _ = matrix(point, point.flow_m3s, wall=5.0)
             n = point.plan.program.n
             answer = np.linalg.inv(g)
-            sources = [i for i in range(n + 4) if i not in (n, n + 2)]
+            sources = [i for i in range(n + SPECIAL) if i not in (n, n + 2)]
             with self.subTest(seed=seed):
                 self.assertGreater(answer[:, sources].min(), -0.02 * np.abs(answer[:, sources]).max())
 

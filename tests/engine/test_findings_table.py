@@ -153,12 +153,16 @@ ELSEWHERE = {
     "fans_opposed_in_series",
     "neighbours_fight",
     "pump_at_top",
+    "pump_in_radiator",
+    "reservoir_low",
+    "loop_ages",
+    "tubes_at_top",
     "intake_leaves_unused",
     "no_exhaust",
     "over_sound_limit",
     "negative_unfiltered",
 }
-HARD_TO_STAGE = {"tubes_at_top", "two_equilibria", "one_source_alone", "still_corner"}
+HARD_TO_STAGE = {"two_equilibria", "one_source_alone", "still_corner"}
 
 
 def applied(raw: Raw, layout: str, fix: Fix) -> Raw:

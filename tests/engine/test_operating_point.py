@@ -11,6 +11,7 @@ from engine.coupled import kernel
 from engine.coupled.forecast import at_target_level, differences, forecast, forecast_of
 from engine.coupled.links import CARD, ROOM
 from engine.coupled.operating_point import OperatingPoint, loaded, operating_point
+from engine.coupled.program import SPECIAL
 from engine.coupled.spaces import Spaces
 from engine.coupled.tracer import Transport, flow_picture, release, unused_shares
 from engine.coupled.transient import Event, Profile, Settling, advised_minutes, run, settle_times, warm_up
@@ -325,7 +326,7 @@ class FlowPictureTest(SimpleTestCase):
         point = operating_point(machine())
         transport = Transport(point)
         volume = sum(point.spaces.volume_m3(s) for s in point.spaces.ids)
-        source = np.zeros(transport.pg.n + 4)
+        source = np.zeros(transport.pg.n + SPECIAL)
         for s in point.spaces.ids:
             source[point.plan.at[s]] = point.spaces.volume_m3(s)
         age = transport.solve(np.zeros(len(point.links), dtype=bool), source)

@@ -12,7 +12,7 @@ from scipy.optimize import root
 from engine import constants as k
 from engine.coupled import kernel
 from engine.coupled.batch import settle_variants
-from engine.coupled.program import Curves, Plan, Variants, variants
+from engine.coupled.program import SPECIAL, Curves, Plan, Variants, variants
 from engine.machine import Machine, SpeedCurve
 from engine.parameters import DEFAULT, INDEX
 
@@ -83,9 +83,9 @@ def _plain(plan: Plan, va: Variants, row: int) -> float:
     links, n = len(pg.tail), pg.n
     still, made = (np.empty(links), np.empty(links)), [np.empty(links) for _ in range(3)]
     kernel.still_resistances(pg, par, va.density[row], va.sign[row], *still)
-    rise, q, p = np.zeros(n + 4), np.zeros(links), np.zeros(n)
-    t, eps, g = np.zeros(len(pg.move_kind)), np.zeros(links), np.zeros((n + 4, n + 4))
-    power, new = np.zeros(2), np.zeros(n + 4)
+    rise, q, p = np.zeros(n + SPECIAL), np.zeros(links), np.zeros(n)
+    t, eps, g = np.zeros(len(pg.move_kind)), np.zeros(links), np.zeros((n + SPECIAL, n + SPECIAL))
+    power, new = np.zeros(2), np.zeros(n + SPECIAL)
     heat = va.density[row] * k.AIR_HEAT_CAPACITY_J_KGK
 
     def flows(pressures: Floats) -> Floats:
@@ -104,7 +104,7 @@ def _plain(plan: Plan, va: Variants, row: int) -> float:
         p = root(balance, p, tol=1e-9).x
         q = flows(p)
         kernel.heat_balance(pg, par, heat, va, row, va.speed[row], q, t, eps, par[INDEX["wall_loss_w_m2k"]], g)
-        rhs = np.zeros((n + 4, 3))
+        rhs = np.zeros((n + SPECIAL, 3))
         rhs[:, 0], rhs[n + 1, 1], rhs[n + 3, 2] = pg.fixed_w, 1.0, 1.0
         rhs[n] = 0.0
         kernel.within_limits(pg, np.asarray(np.linalg.solve(g, rhs), float), pg.cpu_above_k_w, va.power_w[row], va.limit_k[row], power, new)

@@ -36,7 +36,7 @@ class Books:
 def books(point: OperatingPoint) -> Books:
     """Adds up streams, walls and exchanges with the room."""
     heat = point.density * k.AIR_HEAT_CAPACITY_J_KGK
-    hot = point.rises_k[point.cooler_node]
+    pg = point.plan.program
     inflow = outflow = by_air = 0.0
     breath = np.zeros(len(point.links))
     va, _ = point.rows
@@ -45,6 +45,7 @@ def books(point: OperatingPoint) -> Books:
     for i, (link, q) in enumerate(zip(point.links, point.flow_m3s.tolist(), strict=True)):
         if ROOM not in (link.tail, link.head):
             continue
+        hot = float(point.node_rise_k[pg.sink[i]])
         by_mixing += float(breath[i]) * hot
         if (link.head if q >= 0 else link.tail) == ROOM:
             carried = float(point.carried_k[i])

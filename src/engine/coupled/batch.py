@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from engine.coupled import kernel
-from engine.coupled.program import Curves, Plan, Variants, variants
+from engine.coupled.program import SPECIAL, Curves, Plan, Variants, variants
 from engine.machine import Machine
 from engine.parameters import DEFAULT
 
@@ -21,7 +21,7 @@ CHUNK = 64  # rows a thread takes at a time
 
 @dataclass
 class Settled:
-    """Equilibria, one row each. ``rise_k`` over the room by node: air, room, fins or coolant, cooler outlet, card core."""
+    """Equilibria, one row each. ``rise_k`` over the room by node: air, room, fins or coolant, cooler outlet, card core, its own coolant."""
 
     pressure_pa: Floats
     flow_m3s: Floats
@@ -82,7 +82,7 @@ def settle_variants(
     found = Settled(
         np.zeros((rows, pg.n + 1)),
         np.zeros((rows, links)),
-        np.zeros((rows, pg.n + 4)),
+        np.zeros((rows, pg.n + SPECIAL)),
         speed,
         np.zeros((rows, 2)),
         np.zeros((rows, len(pg.move_kind))),

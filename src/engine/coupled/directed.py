@@ -79,7 +79,7 @@ def directed_air(machine: Machine, spaces: Spaces, links: Sequence[Link]) -> Ite
     yield from _jets(machine, spaces, links)
     yield from _neighbours(machine, links)
     yield from _outlet(machine, links)
-    if machine.card and not machine.separate_card_chamber:
+    if machine.card_on_air and not machine.separate_card_chamber:
         yield from _plume(machine, spaces, links)
     cooler = machine.cooler
     if isinstance(cooler, AirCooler) and cooler.direction != "away":  # from there it returns by the gap's own opening

@@ -10,11 +10,11 @@ from engine.coupled.bands import absolute_band_k, largest_causes, sound_band_db
 from engine.coupled.directed import JET, PLUME_SWEEP, PUSH_BACK, RECIRCULATION
 from engine.coupled.forecast import forecast, source_levels
 from engine.coupled.links import CARD, ROOM
-from engine.coupled.operating_point import OperatingPoint
+from engine.coupled.operating_point import COOLANT, OperatingPoint
 from engine.coupled.program import CARD_IN, COOLER, RADIATOR
 from engine.errors import ImpossibleInputError
 from engine.heat.exchangers import finned_ua_w_k
-from engine.machine import AirCooler
+from engine.machine import AirCooler, SealedCooler
 from engine.parameters import INDEX
 from engine.sources import SOURCES
 from engine.units import M3H_PER_M3S
@@ -56,11 +56,7 @@ class Account:
 def account(point: OperatingPoint, figure: str) -> Account:
     """The account of one of FIGURES. Raises ImpossibleInputError for a figure this machine does not have."""
     makers = {"cpu": _cpu, "card": _card, "coolant": _coolant, "rear": _rear, "sound": _sound, "balance": _balance}
-    if (
-        figure not in makers
-        or (figure == "card" and not point.machine.card)
-        or (figure == "coolant" and isinstance(point.machine.cooler, AirCooler))
-    ):
+    if figure not in makers or (figure == "card" and not point.machine.card) or (figure == "coolant" and not point.machine.loops):
         have = [f for f in FIGURES if f in makers and not (f == "card" and not point.machine.card)]
         raise ImpossibleInputError(f"this layout has no figure {figure!r}", "figure", f"Use one of {', '.join(have)}.")
     return makers[figure](point)
@@ -120,7 +116,7 @@ def _moved_words(point: OperatingPoint, m: int) -> tuple[str, float]:
     s = move.source
     link = point.links[s]
     own = float(point.node_rise_k[pg.tail[s] if point.flow_m3s[s] >= 0 else pg.head[s]])
-    rise = own + float(point.effectiveness[s]) * (float(point.node_rise_k[pg.n + 1]) - own)
+    rise = own + float(point.effectiveness[s]) * (float(point.node_rise_k[pg.sink[s]]) - own)
     if pg.role[s] == COOLER:
         rise = float(point.node_rise_k[pg.n + 2])
     if move.kind == RECIRCULATION:
@@ -191,7 +187,8 @@ def _cpu(point: OperatingPoint) -> Account:
 def _loop_steps(point: OperatingPoint, inlet: float, hot: float) -> list[Step]:
     pg, q = point.plan.program, np.abs(point.flow_m3s)
     heat = point.density * k.AIR_HEAT_CAPACITY_J_KGK
-    of_radiators = pg.role == RADIATOR
+    first = pg.n + (1 if isinstance(point.machine.cooler, SealedCooler) else 4)
+    of_radiators = (pg.role == RADIATOR) & (pg.sink == first)
     carries = float((heat * q * point.effectiveness) @ of_radiators)
     parts: dict[str, float] = {}
     for i in np.flatnonzero(of_radiators):
@@ -214,14 +211,24 @@ def _loop_steps(point: OperatingPoint, inlet: float, hot: float) -> list[Step]:
 
 
 def _coolant(point: OperatingPoint) -> Account:
-    hot = point.rises_k[point.cooler_node]
-    steps = (Step("Heat into the loop", point.powers.cpu_w, "W", "the processor's"), *_loop_steps(point, point.cpu_inlet_rise_k, hot))
+    m, powers = point.machine, point.powers
+    hot = point.rises_k[COOLANT]
+    heats = []
+    if isinstance(m.cooler, SealedCooler):
+        heats.append(Part("processor", powers.cpu_w, "W"))
+    if m.card and m.card.block_k_per_w is not None and (m.card_loop is None or not heats):
+        heats.append(Part("card", powers.card_w, "W"))
+    inlet = point.cpu_inlet_rise_k if isinstance(m.cooler, SealedCooler) else point.loop_inlet_rise_k
+    into = Step("Heat into the loop", sum(h.value for h in heats), "W", "of what stands on it", parts=tuple(heats))
+    steps = (into, *_loop_steps(point, inlet, hot))
     return Account("coolant", "How warm the coolant gets", (*steps, _band_step(point, "coolant", hot)))
 
 
 def _card(point: OperatingPoint) -> Account:
     m, power = point.machine, point.powers.card_w
     assert m.card is not None
+    if m.card.block_k_per_w is not None:
+        return _card_on_loop(point, m.card.block_k_per_w)
     inlet, rise = point.card_inlet_rise_k or 0.0, point.card_rise_k or 0.0
     steps = list(_limit_steps(point.powers.card_limited, m.card.power_w, power, "the card"))
     flow = point.card_flow_m3s
@@ -241,6 +248,21 @@ def _card(point: OperatingPoint) -> Account:
         _band_step(point, "card", rise),
     ]
     return Account("card", "How warm the card gets", tuple(steps))
+
+
+def _card_on_loop(point: OperatingPoint, block_k_per_w: float) -> Account:
+    m, power, rise = point.machine, point.powers.card_w, point.card_rise_k or 0.0
+    assert m.card is not None
+    own = rise - power / point.core_w_k
+    steps = (
+        *_limit_steps(point.powers.card_limited, m.card.power_w, power, "the card"),
+        Step("Heat of the card", power, "W", "from its sheet and the load; all of it goes into the loop"),
+        Step("Coolant at its block, over room", own, "K", "heat balance of the loop", _source("incropera")),
+        Step("Core over coolant", power / point.core_w_k, "K", "P R of the block", _source("incropera")),
+        Step("Card over room", rise, "K", "the sum of the two"),
+        _band_step(point, "card", rise),
+    )
+    return Account("card", "How warm the card gets", steps)
 
 
 def _rear(point: OperatingPoint) -> Account:

@@ -6,7 +6,7 @@ from engine import constants as k
 from engine.caveats import Caveat
 from engine.coupled.bands import absolute_band_k, difference_band_k, sound_band_db
 from engine.coupled.links import ROOM, radiator_on
-from engine.coupled.operating_point import COOLANT, OperatingPoint, operating_point
+from engine.coupled.operating_point import CARD_COOLANT, COOLANT, OperatingPoint, operating_point
 from engine.machine import AirCooler, Machine, PlacedFan, SealedCooler
 from engine.sound.levels import at_listener_dba, sum_levels_dba
 from engine.units import M3H_PER_M3S
@@ -122,6 +122,7 @@ class Forecast:
     cpu: PartForecast
     card: PartForecast | None
     coolant: CoolantForecast | None
+    card_coolant: CoolantForecast | None  # of a loop of the card's own, beside the processor's
     air: AirForecast
     sound: SoundForecast
     balance: BalanceForecast
@@ -141,6 +142,7 @@ def forecast(point: OperatingPoint) -> Forecast:
         cpu=_part(point, "cpu", point.cpu_rise_k, point.powers.cpu_w, point.powers.cpu_limited),
         card=None if card_rise is None else _part(point, "card", card_rise, point.powers.card_w, point.powers.card_limited),
         coolant=None if coolant_rise is None else _coolant(point, coolant_rise),
+        card_coolant=_coolant(point, point.rises_k[CARD_COOLANT]) if len(m.loops) > 1 else None,
         air=_air(point),
         sound=SoundForecast(_sound_dba(point, fans), sound_band_db()),
         balance=_balance(point),
@@ -267,8 +269,11 @@ def _inner_levels(m: Machine, cooler_pct: float, card_pct: float, pump_pct: floa
         found += [("the cooler's fan", own)] * m.cooler.fans
     if isinstance(m.cooler, SealedCooler):
         found.append(("the pump", at_listener_dba(k.PUMP_LEVEL_DBA, pump_pct / 100, "inside", side, 0.0, distance)))
-    if m.card:
-        found.append(("the card", at_listener_dba(m.card.noise_dba, card_pct / 100, "inside", side, 0.0, distance)))
+    if m.card_loop:
+        share = m.card_loop.pump_pct / 100
+        found.append(("the pump of the card's loop", at_listener_dba(k.PUMP_LEVEL_DBA, share, "inside", side, 0.0, distance)))
+    if m.card_on_air:
+        found.append(("the card", at_listener_dba(m.card_on_air.noise_dba, card_pct / 100, "inside", side, 0.0, distance)))
     return found
 
 
@@ -376,7 +381,7 @@ def _caveats(point: OperatingPoint) -> list[Caveat]:
         found.append(Caveat("power_outside_range", f"Processors over {VALID_CPU_W[1]} W lie outside the range the model was checked in."))
     if not VALID_WIDTH_MM[0] <= m.width_mm <= VALID_WIDTH_MM[1]:
         found.append(Caveat("case_outside_range", "The case's width lies outside the range the model was checked in."))
-    if m.card and m.card.power_w > 0 and point.speeds.card <= 0:
+    if m.card_on_air and m.card_on_air.power_w > 0 and point.speeds.card <= 0:
         found.append(Caveat("card_fans_stopped", "The card's fans stand still; its figure rests on free convection alone."))
     low = [p.mount for p in m.fans if p.running and _share_of_free_flow(point, p.mount) < 0.35]
     if low:

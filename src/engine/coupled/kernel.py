@@ -1,7 +1,8 @@
 """The compiled heart: air flow, heat, limits and speed curves of many layouts to their common equilibrium.
 
 One row of ``Variants`` at a time; a parameter vector per row. Everything here is arrays; names are in ``program.Plan``.
-Nodes: 0 to n-1 air, n the room, n+1 fins or coolant, n+2 the cooler's outlet, n+3 the card's core.
+Nodes: 0 to n-1 air, n the room, n+1 fins or coolant, n+2 the cooler's outlet, n+3 the card's core,
+n+4 the coolant of a loop of the card's own.
 """
 
 import numpy as np
@@ -98,21 +99,22 @@ def driven(
 
 
 @compiled
-def pump_worth(pg: Program, speed: Floats) -> float:
-    """What the coolant's side leaves of a radiator's conductance at the pump's speed."""
-    return float(k.PUMP_STILL_SHARE + (1 - k.PUMP_STILL_SHARE) * speed[pg.cooler_slot + 2])
+def pump_worth(pg: Program, speed: Floats, sink: int) -> float:
+    """What the coolant's side leaves of a radiator's conductance at the speed of the pump of its loop."""
+    slot = pg.cooler_slot + (3 if sink == pg.n + 4 else 2)
+    return float(k.PUMP_STILL_SHARE + (1 - k.PUMP_STILL_SHARE) * speed[slot])
 
 
 @compiled
 def effectivenesses(pg: Program, par: Floats, heat: float, speed: Floats, q: Floats, eps: Floats) -> None:
     """Effectiveness of the exchanger on each link, 0 where there is none; ``heat`` is density times heat capacity."""
-    pump = pump_worth(pg, speed)
     for i in range(len(q)):
         eps[i] = 0.0
         flow = abs(q[i])
         if pg.role[i] == RADIATOR:
             ua = radiator_ua_w_k(par[_UA], pg.radiator_face_cm2[i], pg.radiator_thickness_mm[i], flow * M3H_PER_M3S)
-            eps[i] = effectiveness(ua * pump * pg.radiator_factor[i] * par[_COOLER], heat * flow)
+            worth = pump_worth(pg, speed, pg.sink[i]) * pg.radiator_factor[i] * par[_COOLER]
+            eps[i] = effectiveness(ua * worth, heat * flow)
         elif pg.role[i] == COOLER:
             ua = finned_ua_w_k(pg.ua_ref_w_k, flow * M3H_PER_M3S, pg.flow_ref_m3h)
             worth = par[_COOLER] * (par[_DRAWN] if pg.drawn_fins else 1.0)
@@ -221,7 +223,7 @@ def _deliver(pg: Program, g: Floats, i: int, to: int, node: int, c: float, eps: 
     """Air of ``node`` carried along link i with capacity ``c`` W/K; past an exchanger, and to the card's core if it feeds it."""
     g[to, node] -= c * (1 - eps)
     if eps > 0:
-        g[pg.n + 1, node] -= c * eps
+        g[pg.sink[i], node] -= c * eps
     if core_w_k > 0 and q_heat > 0:
         part = core_w_k * c / q_heat
         g[pg.n + 3, node] -= part
@@ -246,9 +248,10 @@ def assemble(
 
     Conservative by construction: what a move gives one link it takes from where the source would have left it.
     """
-    n, fins, outlet = pg.n, pg.n + 1, pg.n + 2
+    n, outlet = pg.n, pg.n + 2
     g[:, :] = 0.0
     for i in range(len(q)):
+        fins = pg.sink[i]
         u, d = (pg.tail[i], pg.head[i]) if q[i] >= 0 else (pg.head[i], pg.tail[i])
         c = heat * abs(q[i])
         feeds = core_w_k * core[i] if core[i] > 0 else 0.0
@@ -290,7 +293,7 @@ def assemble(
             if pg.role[s] == COOLER:
                 node, share = outlet, (1.0 if part == 0 else 0.0)
             elif part == 1:
-                node, share = fins, eps[s]
+                node, share = pg.sink[s], eps[s]
             if share > 0:
                 _deliver(pg, g, i, to, node, c * share, passed, feeds, whole)
                 g[ds, node] += c * share
@@ -310,7 +313,10 @@ def assemble(
     if core_w_k > 0:
         g[n + 3, n + 3] += core_w_k
         g[pg.card, n + 3] -= core_w_k
-    for special in range(n, n + 4):
+        if pg.card_sink >= 0:
+            g[n + 3, pg.card_sink] -= core_w_k
+            g[pg.card_sink, pg.card_sink] += core_w_k
+    for special in range(n, n + 5):
         if special == n or g[special, special] < 1e-9:
             g[special, :] = 0.0
             g[special, special] = 1.0
@@ -334,7 +340,7 @@ def breathing(pg: Program, par: Floats, heat: float, va: Variants, row: int, spe
         free = min(speed[s1] * va.flow_m3s[row, s1], speed[s2] * va.flow_m3s[row, s2]) * pg.share[i]
         flow = par[_BREATH] * free
         ua = radiator_ua_w_k(par[_UA], pg.radiator_face_cm2[i], pg.radiator_thickness_mm[i], flow * M3H_PER_M3S)
-        ua *= pump_worth(pg, speed) * pg.radiator_factor[i] * par[_COOLER]
+        ua *= pump_worth(pg, speed, pg.sink[i]) * pg.radiator_factor[i] * par[_COOLER]
         out[i] += effectiveness(ua, heat * flow) * heat * flow * k.FRESH_BREATH_SHARE / 2
 
 
@@ -347,7 +353,7 @@ def carried_k(pg: Program, q: Floats, eps: Floats, t: Floats, rise: Floats, out:
         if t[m] > 0 and pg.move_kind[m] != PLUME_SWEEP:
             s, i = pg.move_source[m], pg.move_to[m]
             own = rise[pg.tail[s]] if q[s] >= 0 else rise[pg.head[s]]
-            comes = rise[pg.n + 2] if pg.role[s] == COOLER else own + eps[s] * (rise[pg.n + 1] - own)
+            comes = rise[pg.n + 2] if pg.role[s] == COOLER else own + eps[s] * (rise[pg.sink[s]] - own)
             u = pg.tail[i] if q[i] >= 0 else pg.head[i]
             out[i] += t[m] / abs(q[i]) * (comes - rise[u])
 
@@ -355,7 +361,7 @@ def carried_k(pg: Program, q: Floats, eps: Floats, t: Floats, rise: Floats, out:
 @compiled
 def responses(pg: Program, g: Floats, fixed_w: Floats) -> Floats:
     """Rises (nodes, 3) by the fixed heat, per watt of the processor, per watt of the card."""
-    rhs = np.zeros((pg.n + 4, 3))
+    rhs = np.zeros((pg.n + 5, 3))
     rhs[:, 0] = fixed_w
     rhs[pg.n + 1, 1] = 1.0
     if pg.card >= 0:
@@ -390,7 +396,7 @@ def within_limits(pg: Program, response: Floats, cpu_above: float, full: Floats,
                 card = min(max((two - c1 * cpu) / d1, 0.0), full[1])
                 cpu = min(max((one - d0 * card) / c0, 0.0), full[0])
     power[0], power[1] = cpu, card
-    for z in range(pg.n + 4):
+    for z in range(pg.n + 5):
         rise[z] = response[z, 0] + response[z, 1] * cpu + response[z, 2] * card
 
 
@@ -416,8 +422,14 @@ def sensed(pg: Program, rise: Floats, carried: Floats, cpu_k: float, out: Floats
     for z in pg.board:
         board += rise[z] / len(pg.board)
     out[0], out[1], out[2] = cpu_k, card, max(cpu_k, card)
-    out[3] = cpu_k if pg.air_cooler else rise[pg.n + 1]
+    out[3] = coolant_k(pg, rise) if not pg.air_cooler or pg.card_sink >= 0 else cpu_k
     out[4], out[5] = board, rear_rise_k(pg, rise, carried)
+
+
+@compiled
+def coolant_k(pg: Program, rise: Floats) -> float:
+    """Rise of the coolant: the processor's loop, or the card's where that is the only one; else of the fins."""
+    return float(rise[pg.n + 4] if pg.air_cooler and pg.card_sink == pg.n + 4 else rise[pg.n + 1])
 
 
 @compiled
@@ -445,7 +457,9 @@ def heat_balance(
     effectivenesses(pg, par, heat, speed, q, eps)
     into = core_shares(pg, q, core)
     core_w_k = 0.0
-    if pg.card >= 0:
+    if pg.card_sink >= 0:
+        core_w_k = pg.card_block_w_k / par[_CARD]
+    elif pg.card >= 0:
         flow = into * M3H_PER_M3S
         core_w_k = 1 / (par[_CARD] * card_resistance_k_w(pg.card_r_k_w, flow, pg.card_reference_m3h, par[_FIXED]))
     breathing(pg, par, heat, va, row, speed, q, breath)
@@ -472,7 +486,7 @@ def settle(
 
     Returns rounds taken (negative if it did not come to rest), mass residual in m3/s, cross-flow ratio, core W/K.
     """
-    links, size = len(pg.tail), pg.n + 4
+    links, size = len(pg.tail), pg.n + 5
     density, room_c = va.density[row], va.room_c[row]
     heat = density * k.AIR_HEAT_CAPACITY_J_KGK
     still_a, still_b = np.empty(links), np.empty(links)
@@ -542,5 +556,5 @@ def settle_rows(
         told[r, 0], told[r, 1], told[r, 2], told[r, 3] = settle(pg, cv, va, row, par, speed[r], p[r], q[r], rise[r], power[r], t[r], eps[r])
         carried_k(pg, q[r], eps[r], t[r], rise[r], carried)
         figures_k[r, 0] = rise[r, pg.n + 1] + power[r, 0] * pg.cpu_above_k_w * par[_CPU]
-        figures_k[r, 1], figures_k[r, 2] = rise[r, pg.n + 3], rise[r, pg.n + 1]
+        figures_k[r, 1], figures_k[r, 2] = rise[r, pg.n + 3], coolant_k(pg, rise[r])
         figures_k[r, 3] = rear_rise_k(pg, rise[r], carried)

@@ -9,7 +9,7 @@ from engine.airflow import elements as el
 from engine.airflow.elements import Element
 from engine.coupled.spaces import COLUMNS, SIDE, Spaces
 from engine.errors import ImpossibleInputError
-from engine.machine import AirCooler, Card, Face, Machine, Mount, Panel, PlacedRadiator, SealedCooler
+from engine.machine import AirCooler, Card, Face, Machine, Mount, Panel, PlacedRadiator
 from engine.units import M3H_PER_M3S
 
 ROOM = "room"
@@ -69,8 +69,8 @@ def build_links(machine: Machine, spaces: Spaces) -> list[Link]:
     for index, mount in enumerate(machine.mounts.values()):
         _mount(b, mount, index)
     _leaks(b)
-    if machine.card:
-        _card(b, machine.card)
+    if machine.card_on_air:
+        _card(b, machine.card_on_air)
     if isinstance(machine.cooler, AirCooler):
         _cooler(b, machine.cooler)
     return b.links
@@ -98,7 +98,7 @@ def cooler_slot(machine: Machine) -> int:
 
 
 def pump_slot(machine: Machine) -> int:
-    """Slot of the pump, after the cooler's fans and the card's."""
+    """Slot of the pump, after the cooler's fans and the card's; that of the card's own loop follows it."""
     return cooler_slot(machine) + 2
 
 
@@ -264,9 +264,7 @@ def _face_m2(size_mm: float) -> float:
 
 def radiator_on(machine: Machine, mount_id: str) -> PlacedRadiator | None:
     """The radiator that stands on a mount, if any."""
-    if not isinstance(machine.cooler, SealedCooler):
-        return None
-    return next((r for r in machine.cooler.radiators if mount_id in r.mounts), None)
+    return next((r for loop in machine.loops for r in loop.radiators if mount_id in r.mounts), None)
 
 
 def _mount(b: Builder, mount: Mount, index: int) -> None:

@@ -10,6 +10,7 @@ from engine.airflow.network import solve_flows
 from engine.compiled import compiled
 from engine.coupled.kernel import (
     carried_k,
+    coolant_k,
     curve_speed,
     driven,
     heat_balance,
@@ -60,7 +61,7 @@ def march(
     ``room_k`` is the room over the reference room; ``ramp_s`` the time a fan takes through its whole range. Flows follow
     speeds and buoyancy at every step; walls are eliminated from the step's linear system exactly.
     """
-    links, n, size = len(pg.tail), pg.n, pg.n + 4
+    links, n, size = len(pg.tail), pg.n, pg.n + 5
     density, room_c = va.density[0], va.room_c[0]
     heat = density * k.AIR_HEAT_CAPACITY_J_KGK
     still_a, still_b = np.empty(links), np.empty(links)
@@ -108,6 +109,6 @@ def march(
             gap = curve_speed(cv, c, state.held_c[s]) - speed[s]
             most = step_s / ramp_s
             speed[s] += min(max(gap, -most), most)
-        out[m, 0], out[m, 1], out[m, 2] = cpu_k, rise[n + 3], rise[n + 1]
+        out[m, 0], out[m, 1], out[m, 2] = cpu_k, rise[n + 3], coolant_k(pg, rise)
         out[m, 3], out[m, 4], out[m, 5] = rear_rise_k(pg, rise, carried), power[0], power[1]
         speeds[m] = speed

@@ -19,7 +19,7 @@ from engine.parameters import COUNT, DEFAULT, INDEX, SPREADS
 
 Floats = NDArray[np.float64]
 LOADS = ("idle", "cpu", "card", "both", "own")
-COOLANT, FINS, CARD_CORE = "coolant", "fins", "card_core"
+COOLANT, FINS, CARD_CORE, CARD_COOLANT = "coolant", "fins", "card_core", "card_coolant"
 HALF_SIGMA = 0.5
 APART_K = 0.5  # two equilibria of one layout differ by more than this
 
@@ -105,6 +105,9 @@ class OperatingPoint:
         named[self.cooler_node] = float(self.node_rise_k[n + 1])
         if self.machine.card:
             named[CARD_CORE] = float(self.node_rise_k[n + 3])
+        if self.machine.card_loop:
+            named[CARD_COOLANT] = float(self.node_rise_k[n + 4])
+            named.setdefault(COOLANT, named[CARD_COOLANT])
         return named
 
     @cached_property
@@ -135,19 +138,25 @@ class OperatingPoint:
 
     @property
     def cpu_inlet_rise_k(self) -> float:
-        """Air that the cooler or the radiators draw in."""
-        return self._drawn_k((COOLER, RADIATOR))
+        """Air that the processor's cooler or radiators draw in."""
+        pg = self.plan.program
+        return self._drawn_k(np.isin(pg.role, (COOLER, RADIATOR)) & (pg.sink == pg.n + 1))
 
     @property
     def card_inlet_rise_k(self) -> float | None:
-        if not self.machine.card:
+        if not self.machine.card_on_air:
             return None
         weights = np.zeros(len(self.links))
         kernel.core_shares(self.plan.program, self.flow_m3s, weights)
         return float(weights @ self.carried_k)
 
-    def _drawn_k(self, roles: tuple[int, ...]) -> float:
-        flow = np.abs(self.flow_m3s) * np.isin(self.plan.program.role, roles)
+    @property
+    def loop_inlet_rise_k(self) -> float:
+        """Air that the radiators of every loop draw in."""
+        return self._drawn_k(self.plan.program.role == RADIATOR)
+
+    def _drawn_k(self, links: NDArray[np.bool_]) -> float:
+        flow = np.abs(self.flow_m3s) * links
         return float(flow @ self.carried_k / flow.sum()) if flow.sum() > 0 else 0.0
 
     @cached_property

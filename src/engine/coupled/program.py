@@ -36,6 +36,7 @@ from engine.units import M3H_PER_M3S
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
 
+SPECIAL = 5  # nodes after the air: room, fins or coolant, cooler outlet, card core, the card's own coolant
 PLAIN, RADIATOR, COOLER, CARD_IN, CARD_OUT = range(5)
 ROLES = {"cooler": COOLER, "card_in": CARD_IN, "card_out": CARD_OUT}
 SOURCES = ("cpu", "card", "hotter", "coolant", "board", "case_air")
@@ -44,7 +45,8 @@ BOARD_SPACES = ("low_mid", "low_rear", "up_mid", "up_rear")
 
 
 class Program(NamedTuple):
-    """Arrays of one network; nodes 0 to n-1 are air, n the room, then fins or coolant, cooler outlet, card core."""
+    """Arrays of one network; nodes 0 to n-1 are air, n the room, then fins or coolant, cooler outlet, card core, coolant of
+    a loop of the card's own."""
 
     n: int
     tail: Ints
@@ -66,6 +68,7 @@ class Program(NamedTuple):
     radiator_face_cm2: Floats
     radiator_thickness_mm: Floats
     radiator_factor: Floats
+    sink: Ints  # node of the fins or coolant that a link's exchanger gives off heat from
     jet_source: Ints
     jet_target: Ints
     jet_factor: Floats
@@ -101,6 +104,8 @@ class Program(NamedTuple):
     card: int
     card_r_k_w: float
     card_reference_m3h: float
+    card_sink: int  # coolant that the card's block gives its heat to, -1 for a card cooled by air
+    card_block_w_k: float
 
 
 class Variants(NamedTuple):
@@ -156,7 +161,7 @@ class Plan:
 
     @property
     def slots(self) -> int:
-        return cooler_slot(self.machine) + 3
+        return cooler_slot(self.machine) + 4
 
     @cached_property
     def program(self) -> Program:
@@ -165,7 +170,7 @@ class Plan:
     @staticmethod
     def frame(machine: Machine) -> tuple[object, ...]:
         """What makes the network: machines with equal frames differ only in their variants and share a plan."""
-        gapped = isinstance(machine.cooler, SealedCooler) and any(r.gap_mm >= 1 for r in machine.cooler.radiators)
+        gapped = any(r.gap_mm >= 1 for loop in machine.loops for r in loop.radiators)
         layers = tuple((f.mount, f.layer) for f in machine.fans) if gapped else ()
         return (*(repr(getattr(machine, name)) for name in machine.__dataclass_fields__ if name not in VARIED), layers)
 
@@ -198,10 +203,13 @@ def _compile(plan: Plan) -> Program:
     base = cooler.r_plate_k_per_w if isinstance(cooler, SealedCooler) else cooler.r_base_k_per_w
     air = cooler if isinstance(cooler, AirCooler) else None
     ahead = cooler_nodes(m, plan.spaces)[0] if air else "up_mid"
-    card = m.card
+    card, n = m.card, len(plan.nodes)
+    own = m.card_loop.radiators if m.card_loop else ()
+    block = card.block_k_per_w if card else None
+    card_sink = -1 if block is None else n + 4 if m.card_loop else n + 1
     mount_face = [m.mounts[x.mount].face if x.mount and not m.mounts[x.mount].on_shroud else "" for x in links]
     return Program(
-        n=len(plan.nodes),
+        n=n,
         tail=_ints([at[x.tail] for x in links]),
         head=_ints([at[x.head] for x in links]),
         role=_ints([_role(x) for x in links]),
@@ -221,6 +229,7 @@ def _compile(plan: Plan) -> Program:
         radiator_face_cm2=_floats([r.face_cm2 / len(r.mounts) * x.share if r else 0.0 for r, x in zip(radiators, links, strict=True)]),
         radiator_thickness_mm=_floats([r.thickness_mm if r else 1.0 for r in radiators]),
         radiator_factor=_floats([r.ua_factor if r else 0.0 for r in radiators]),
+        sink=_ints([n + 4 if r in own else n + 1 for r in radiators]),
         jet_source=_ints([j[0] for j in jets]),
         jet_target=_ints([j[1] for j in jets]),
         jet_factor=_floats([j[2] for j in jets]),
@@ -253,9 +262,11 @@ def _compile(plan: Plan) -> Program:
         ua_ref_w_k=air.ua_ref_w_per_k if air else 0.0,
         flow_ref_m3h=air.flow_ref_m3h if air else 1.0,
         cpu_above_k_w=m.cpu.r_jc_k_per_w + base,
-        card=at[CARD] if card else -1,
+        card=-1 if card is None else card_sink if card_sink >= 0 else at[CARD],
         card_r_k_w=card.r_k_per_w if card else 1.0,
         card_reference_m3h=card.fan_flow_max_m3h / 2 if card else 1.0,
+        card_sink=card_sink,
+        card_block_w_k=1 / block if block else 0.0,
     )
 
 
@@ -274,7 +285,7 @@ def _jet_targets(plan: Plan, link: Link) -> list[str]:
 
 def _fixed_w(plan: Plan) -> Floats:
     """Heat of board and supply per node, the special nodes included."""
-    watts = np.zeros(len(plan.nodes) + 4)
+    watts = np.zeros(len(plan.nodes) + SPECIAL)
     for space, share in k.BOARD_HEAT_SHARES:
         watts[plan.at[space]] += share * plan.machine.board_power_w
     if plan.machine.supply_heat_w:
@@ -355,8 +366,10 @@ def variants(plan: Plan, machines: Sequence[Machine]) -> tuple[Variants, Curves]
             row.put(own, 1.0, f.flow_max_m3h, f.pressure_max_pa * c.fans, f.linear_share, c.fan_pct, curve(c.curve))
         if isinstance(m.cooler, SealedCooler):
             row.turn(pump_slot(m), m.cooler.pump_pct, curve(m.cooler.pump_curve))
-        if m.card:
-            g = m.card
+        if m.card_loop:
+            row.turn(pump_slot(m) + 1, m.card_loop.pump_pct, curve(m.card_loop.pump_curve))
+        if m.card_on_air:
+            g = m.card_on_air
             row.put(own + 1, 1.0, g.fan_flow_max_m3h, g.fan_pressure_max_pa, k.FAN_CURVE_LINEAR_SHARE, g.fan_pct, curve(g.curve))
         rows.append(row)
     rooms = [m.room for m in machines]

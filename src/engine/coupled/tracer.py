@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from engine.coupled import kernel
 from engine.coupled.links import CARD
 from engine.coupled.operating_point import OperatingPoint
-from engine.coupled.program import CARD_IN, COOLER, RADIATOR
+from engine.coupled.program import CARD_IN, COOLER, RADIATOR, SPECIAL
 from engine.errors import ImpossibleInputError
 
 Floats = NDArray[np.float64]
@@ -75,25 +75,25 @@ class Transport:
     def matrix(self, absorbed: NDArray[np.bool_]) -> Floats:
         """Balance in m3/s over all nodes; links in ``absorbed`` swallow what they carry."""
         pg, links = self.pg, len(self.q)
-        g = np.zeros((pg.n + 4, pg.n + 4))
+        g = np.zeros((pg.n + SPECIAL, pg.n + SPECIAL))
         none = np.zeros(links)
         kernel.assemble(pg, self.q, 1.0, absorbed.astype(float), self.point.moved_m3s, self.exchange_m3s, none, 0.0, none, 0.0, g)
         if absorbed.any():
-            sink = pg.n + 1
-            g[sink, :] = 0.0
-            g[sink, sink] = 1.0
+            for sink in (pg.n + 1, pg.n + 4):
+                g[sink, :] = 0.0
+                g[sink, sink] = 1.0
         return g
 
     def solve(self, absorbed: NDArray[np.bool_], source: Floats) -> Floats:
         """Concentration per node for sources in m3/s."""
-        return np.asarray(np.linalg.solve(self.matrix(absorbed) + 1e-12 * np.eye(self.pg.n + 4), source), float)
+        return np.asarray(np.linalg.solve(self.matrix(absorbed) + 1e-12 * np.eye(self.pg.n + SPECIAL), source), float)
 
     def inlet(self, links: NDArray[np.bool_]) -> Floats:
         """Unit concentration brought in from the room by some links, as sources per node, directed air included.
 
         The whole inflow is a source where the link ends; what a move hands on is taken from there and given to its consumer.
         """
-        pg, source = self.pg, np.zeros(self.pg.n + 4)
+        pg, source = self.pg, np.zeros(self.pg.n + SPECIAL)
         for i in np.flatnonzero(links):
             source[pg.head[i] if self.q[i] >= 0 else pg.tail[i]] += abs(self.q[i])
         for m, t in enumerate(self.point.moved_m3s):
@@ -154,7 +154,7 @@ def release(point: OperatingPoint, space: str) -> Tracer:
         raise ImpossibleInputError(f"the case has no space {space!r}", "space", f"Use one of {', '.join(point.spaces.ids)}.")
     transport, at = Transport(point), point.plan.at
     none = np.zeros(len(point.links), dtype=bool)
-    source = np.zeros(transport.pg.n + 4)
+    source = np.zeros(transport.pg.n + SPECIAL)
     source[at[space]] = 1.0
     held = transport.solve(none, source)
     scale = max(float(held[at[space]]), 1e-9)
@@ -176,11 +176,11 @@ def flow_picture(point: OperatingPoint) -> FlowPicture:
     transport, at, spaces = Transport(point), point.plan.at, point.spaces
     pg, q = transport.pg, transport.q
     none = np.zeros(len(q), dtype=bool)
-    litres = np.zeros(pg.n + 4)
+    litres = np.zeros(pg.n + SPECIAL)
     for name in spaces.ids:
         litres[at[name]] = spaces.volume_m3(name)
     age = transport.solve(none, litres)
-    through, section = np.zeros(pg.n + 4), {}
+    through, section = np.zeros(pg.n + SPECIAL), {}
     for i in range(len(q)):
         through[pg.tail[i]] += abs(q[i]) / 2
         through[pg.head[i]] += abs(q[i]) / 2
@@ -195,7 +195,7 @@ def flow_picture(point: OperatingPoint) -> FlowPicture:
         mean,
         {s: float(through[at[s]]) / section[s] for s in spaces.ids},
         _own_share(transport, COOLER),
-        _own_share(transport, CARD_IN) if point.machine.card else None,
+        _own_share(transport, CARD_IN) if point.machine.card_on_air else None,
         dead,
     )
 
@@ -207,12 +207,12 @@ def _own_share(transport: Transport, role: int) -> float:
     if not own.any() or np.abs(q[own]).sum() <= 1e-9:
         return 0.0
     g = transport.matrix(np.zeros(len(q), dtype=bool))
-    source = np.zeros(pg.n + 4)
+    source = np.zeros(pg.n + SPECIAL)
     mark = pg.n + 2 if role == COOLER else transport.point.plan.at[CARD]
     g[mark, :] = 0.0
     g[mark, mark] = 1.0
     source[mark] = 1.0
-    held = np.asarray(np.linalg.solve(g + 1e-12 * np.eye(pg.n + 4), source), float)
+    held = np.asarray(np.linalg.solve(g + 1e-12 * np.eye(pg.n + SPECIAL), source), float)
     carried = np.zeros(len(q))
     kernel.carried_k(pg, q, np.zeros(len(q)), transport.point.moved_m3s, held, carried)
     flow = np.abs(q) * own

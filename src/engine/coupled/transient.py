@@ -8,10 +8,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from engine import constants as k
+from engine.coupled import kernel
 from engine.coupled.links import cooler_slot, fan_slots
 from engine.coupled.march import COLUMNS, State, march
 from engine.coupled.operating_point import PLANS, OperatingPoint, operating_point
-from engine.coupled.program import Plan, variants
+from engine.coupled.program import SPECIAL, Plan, variants
 from engine.errors import ImpossibleInputError
 from engine.machine import Machine, SealedCooler
 from engine.parameters import DEFAULT, INDEX
@@ -174,12 +175,12 @@ def _start(plan: Plan, machine: Machine, par: Floats, warm: bool) -> tuple[State
         point = operating_point(machine, par)
         rise, n = point.node_rise_k.copy(), pg.n
         powers = point.powers
-        row = np.array([point.cpu_rise_k, rise[n + 3], rise[n + 1], point.rear_rise_k, powers.cpu_w, powers.card_w])
+        row = np.array([point.cpu_rise_k, rise[n + 3], kernel.coolant_k(pg, rise), point.rear_rise_k, powers.cpu_w, powers.card_w])
         state = State(rise, rise[:n] / 2, point.pressure_pa.copy(), point.flow_m3s.copy(), point.speed.copy(), held)
         return state, _moment(plan, machine, 0.0, row, state.speed)
     va, _ = variants(plan, [machine])
     speed = np.where(va.curve[0] >= 0, 0.0, va.speed[0])
-    state = State(np.zeros(pg.n + 4), np.zeros(pg.n), np.zeros(pg.n + 1), np.zeros(len(pg.tail)), speed, held)
+    state = State(np.zeros(pg.n + SPECIAL), np.zeros(pg.n), np.zeros(pg.n + 1), np.zeros(len(pg.tail)), speed, held)
     return state, _moment(plan, machine, 0.0, np.zeros(COLUMNS), speed)
 
 
@@ -216,19 +217,22 @@ def _stretch(
 
 def _moment(plan: Plan, machine: Machine, minutes: float, row: Floats, speeds: Floats) -> Moment:
     cpu, card, fins, rear, cpu_w, card_w = (float(x) for x in row)
-    sealed = isinstance(machine.cooler, SealedCooler)
+    sealed = bool(machine.loops)
     fans = tuple(float(100 * speeds[s]) for s in (*fan_slots(machine), cooler_slot(machine), cooler_slot(machine) + 1))
     return Moment(round(minutes, 6), cpu, card if machine.card else None, fins if sealed else None, rear, cpu_w, card_w, fans)
 
 
 def capacities_j_k(plan: Plan, machine: Machine) -> Floats:
     """Heat capacity per node in J/K: air with what hangs in it, fins or coolant, the card."""
-    cooler = machine.cooler
+    cooler, card = machine.cooler, machine.card
     held = [k.ZONE_CAPACITY_J_K if name in plan.spaces.ids else 20.0 for name in plan.nodes]
-    own = cooler.heat_capacity_j_per_k
-    if isinstance(cooler, SealedCooler):
-        own += k.COOLANT_CAPACITY_J_K + k.COOLANT_EXTRA_J_MLK * (cooler.coolant_ml - 100)
-    return np.array([*held, 0.0, own, 0.0, machine.card.heat_capacity_j_per_k if machine.card else 0.0])
+    own = _loop_j_k(cooler) if isinstance(cooler, SealedCooler) else cooler.heat_capacity_j_per_k
+    second = _loop_j_k(machine.card_loop) if machine.card_loop else 0.0
+    return np.array([*held, 0.0, own, 0.0, card.heat_capacity_j_per_k if card else 0.0, second])
+
+
+def _loop_j_k(loop: SealedCooler) -> float:
+    return loop.heat_capacity_j_per_k + k.COOLANT_CAPACITY_J_K + k.COOLANT_EXTRA_J_MLK * (loop.coolant_ml - 100)
 
 
 def _changed(machine: Machine, par: Floats, room_k: float, event: Event) -> tuple[Machine, Floats, float]:
@@ -239,9 +243,13 @@ def _changed(machine: Machine, par: Floats, room_k: float, event: Event) -> tupl
         fans = tuple(replace(f, running=False) if f.mount == event.mount else f for f in machine.fans)
         return replace(machine, fans=fans), par, room_k
     if event.kind == "pump_slows":
-        if not isinstance(machine.cooler, SealedCooler):
-            raise ImpossibleInputError("only a sealed cooler has a pump", where, "Choose another event.")
-        return replace(machine, cooler=replace(machine.cooler, pump_pct=event.amount, pump_curve=None)), par, room_k
+        if not machine.loops:
+            raise ImpossibleInputError("only a loop has a pump", where, "Choose another event.")
+        if isinstance(machine.cooler, SealedCooler):
+            machine = replace(machine, cooler=replace(machine.cooler, pump_pct=event.amount, pump_curve=None))
+        if machine.card_loop:
+            machine = replace(machine, card_loop=replace(machine.card_loop, pump_pct=event.amount, pump_curve=None))
+        return machine, par, room_k
     if event.kind == "filter_clogs":
         clogged = np.array(par)
         clogged[INDEX["coarse_filter_linear_pa"] : INDEX["fine_filter_square_pa"] + 1] *= CLOGGED
@@ -254,7 +262,7 @@ def _carried_over(before: Plan, after: Plan, state: State, machine: Machine) -> 
     if before is after:
         return state
     n, m = before.program.n, after.program.n
-    rise, wall = np.zeros(m + 4), np.zeros(m)
+    rise, wall = np.zeros(m + SPECIAL), np.zeros(m)
     for i, name in enumerate(after.nodes):
         j = before.at.get(name, before.at["up_mid"])
         rise[i], wall[i] = state.rise[j], state.wall[j]

@@ -10,7 +10,7 @@ from engine.coupled.explain import drawn_in
 from engine.coupled.forecast import Forecast, level_dba
 from engine.coupled.operating_point import OperatingPoint, operating_point
 from engine.coupled.tracer import FlowPicture, UnusedShare, flow_picture, unused_shares
-from engine.machine import Machine, Mount, PlacedFan
+from engine.machine import Machine, Mount, PlacedFan, SealedCooler
 
 
 @dataclass(frozen=True)
@@ -86,6 +86,18 @@ class Situation:
     def cooled(self) -> frozenset[str]:
         """Mounts that carry a radiator."""
         return frozenset(link.mount for link in self.point.links if link.radiator and link.mount)
+
+    @property
+    def cools_card_only(self) -> bool:
+        """The only loop is the card's."""
+        return bool(self.machine.loops) and not isinstance(self.machine.cooler, SealedCooler)
+
+    @property
+    def into_loop_w(self) -> float:
+        """Heat into the loop whose coolant the forecast names."""
+        shared = self.machine.card is not None and self.machine.card.block_k_per_w is not None and self.machine.card_loop is None
+        cpu = 0.0 if self.cools_card_only else self.point.powers.cpu_w
+        return cpu + (self.point.powers.card_w if shared or self.cools_card_only else 0.0)
 
     @cached_property
     def unused(self) -> dict[str, list[UnusedShare]]:

@@ -12,7 +12,7 @@ Rule = Callable[[Situation], Iterator[Finding]]
 RULES: tuple[Rule, ...] = (
     opposed.radiator_fans_opposed,
     neighbours.neighbours_fight,
-    loop.pump_at_top,
+    *loop.RULES,
     short_circuit.intake_leaves_unused,
     exhaust.no_exhaust,
     sound.over_sound_limit,

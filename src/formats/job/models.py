@@ -3,7 +3,7 @@
 Unknown fields are kept (``extra="allow"``) and reported by the reader. Defaults here are the stated ones.
 """
 
-from typing import Annotated, Any, Literal
+from typing import Annotated, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
@@ -45,6 +45,7 @@ class RoomDoc(Doc):
     listener_distance_m: Annotated[float, Field(gt=0, le=20)] = 0.7
     listener_side: Literal["front", "window", "rear", "above"] = "front"
     sound_limit_dba: Annotated[float, Field(ge=0, le=120)] | None = None
+    kind: Literal["room", "chamber"] = "room"  # a climate chamber holds its temperature by itself
 
 
 class InnerDoc(Doc):
@@ -107,6 +108,8 @@ class MountDoc(Doc):
     sizes_mm: Annotated[list[Length], Field(min_length=1)]
     opening_mm: Length | None = None
     depth_mm: Millimetres = 60
+    takes_slots: Annotated[int, Field(ge=0, le=8)] = 0  # expansion slots, counted from the lowest, lost when a fan stands here
+    takes_drives: list[Id] = []  # drive places lost when anything stands here
     grille_open_pct: Annotated[float, Field(gt=0, le=100)] = 100
     obstruction_k: NotNegative = 0
     cover: bool = False
@@ -124,12 +127,66 @@ class RailDoc(Doc):
 
 class LimitsDoc(Doc):
     card_length: Length | None = None
+    card_width: Length | None = None
+    card_slots: Positive | None = None
     cooler_height: Length | None = None
     memory_to_top: Length | None = None
+    supply_length: Length | None = None
+
+
+class DimensionDoc(Doc):
+    """Where a figure of the case comes from. The figure in force stands in its own field; a measured one overrides the sheet's."""
+
+    source: Literal["data_sheet", "measured", "guessed"] = "data_sheet"
+    tolerance_mm: Annotated[float, Field(ge=0, le=50)] | None = None
+    sheet_mm: Millimetres | None = None
+    measured_mm: Millimetres | None = None
+    note: str = ""
+
+
+class DriveDoc(Doc):
+    id: Id
+    name: str = ""
+    in_use: bool = False
+
+
+class RoutingHoleDoc(Doc):
+    id: Id
+    centre_mm: PointDoc
+
+
+class WhenDoc(Doc):
+    """When a limit of a family of parts begins; every one that is given must hold."""
+
+    card_longer_than_mm: Millimetres | None = None
+    card_slots_over: NotNegative | None = None
+    cooler_higher_than_mm: Millimetres | None = None
+    supply_longer_than_mm: Millimetres | None = None
+    radiator_on: list[Id] = []
+    fan_on: list[Id] = []
+
+
+class RulesOutDoc(Doc):
+    radiators_on: list[Id] = []
+    fans_on: list[Id] = []
+    drives: list[Id] = []
+    card_longer_than_mm: Millimetres | None = None
+    supply_longer_than_mm: Millimetres | None = None
+
+
+class ExclusionDoc(Doc):
+    """Families of parts that exclude each other in this case, with the reason in words."""
+
+    id: Id
+    when: WhenDoc
+    rules_out: RulesOutDoc
+    why: Annotated[str, Field(min_length=3, max_length=300)]
 
 
 class CaseDoc(Doc):
     name: str = ""
+    kind: Literal["case", "open_bench"] = "case"  # an open bench has no walls
+    revision: str = ""  # same name, other dimensions: kept apart
     inner_mm: InnerDoc
     board_depth_mm: Length = 244
     cpu_centre_mm: CpuCentreDoc | None = None
@@ -145,6 +202,13 @@ class CaseDoc(Doc):
     mounts: list[MountDoc] = []
     rails: list[RailDoc] = []
     limits_mm: LimitsDoc = LimitsDoc()
+    dimensions: dict[str, DimensionDoc] = {}  # by path within the case, such as "inner_mm.depth" or "mounts.f1.depth_mm"
+    backplate: Literal["unknown", "reachable", "board_out"] = "unknown"
+    routing_holes: list[RoutingHoleDoc] = []
+    slots: Annotated[int, Field(ge=0, le=12)] | None = None
+    slots_in_use: list[Annotated[int, Field(ge=1, le=12)]] = []  # by other cards, counted from the lowest
+    drives: list[DriveDoc] = []
+    exclusions: list[ExclusionDoc] = []
 
 
 class CpuDoc(Doc):
@@ -153,6 +217,7 @@ class CpuDoc(Doc):
     power_w: Watts
     r_jc_k_per_w: Annotated[float, Field(ge=0, le=5)]
     tj_max_c: Temperature = 100
+    price: NotNegative | None = None
 
 
 class CardDoc(Doc):
@@ -169,6 +234,10 @@ class CardDoc(Doc):
     t_limit_c: Temperature = 95
     noise_dba: Annotated[float, Field(ge=0, le=90)]
     heat_capacity_j_per_k: Positive = 900
+    width_mm: Length | None = None  # from the board to its upper edge, plugs not counted
+    plug_mm: Millimetres | None = None  # what its power plug and the bend of the cable need beyond that
+    block_k_per_w: Positive | None = None  # core minus coolant per watt, where a loop's block is on it
+    price: NotNegative | None = None
 
 
 class CoolerDoc(Doc):
@@ -186,8 +255,18 @@ class CoolerDoc(Doc):
     heat_capacity_j_per_k: Positive = 500
     pump: Literal["block", "radiator", "tube", "free"] = "block"
     coolant_ml: Positive = 100
+    fill_pct: Annotated[float, Field(gt=50, le=100)] = 97  # of the loop's volume when new; the rest is air
     tube_mm: Length = 400
     tube_material: str = "epdm"
+    tube_bend_mm: Length | None = None  # smallest radius it may be bent to
+    pump_z_mm: Millimetres | None = None  # of a pump that stands free in the case
+    reservoir_z_mm: Millimetres | None = None  # the highest point of the reservoir
+    pump_current_a: NotNegative | None = None
+    pump_lead_mm: Millimetres | None = None
+    max_power_w: Watts | None = None
+    memory_clear_mm: Length | None = None  # free height under what hangs over the memory, the fan at its lowest
+    pipes_behind_mm: Millimetres | None = None  # how far its heat pipes stand out towards the rear
+    price: NotNegative | None = None
 
 
 class RadiatorDoc(Doc):
@@ -198,7 +277,10 @@ class RadiatorDoc(Doc):
     thickness_mm: Length = 27
     length_mm: Length | None = None
     end_tank_mm: Millimetres = 20
+    tank_height_mm: Millimetres | None = None  # of the end tank with its fittings, where it is thicker than the core
     ua_factor: Positive = 1.0
+    revision: str = ""
+    price: NotNegative | None = None
 
 
 class SheetCurveDoc(Doc):
@@ -221,6 +303,67 @@ class FanDoc(Doc):
     current_a: NotNegative | None = None
     connector: str = "4pin"
     price: NotNegative | None = None
+    lead_mm: Millimetres | None = None
+    made_for: Literal["airflow", "pressure", "mixed"] | None = None
+    lighting: bool = False
+    open_side: Literal["inlet", "outlet", ""] = ""  # the side that looks better, without struts
+    limit_rpm: Positive | None = None  # the owner accepts no more
+    limit_dba: Annotated[float, Field(ge=0, le=90)] | None = None
+    revision: str = ""
+
+
+class HeaderDoc(Doc):
+    id: Id
+    kind: Literal["fan", "pump", "hub"] = "fan"
+    limit_a: Positive | None = None
+    modes: list[Literal["3pin", "4pin"]] = ["3pin", "4pin"]
+    at_mm: PointDoc | None = None
+
+
+class BoardDoc(Doc):
+    id: Id
+    name: str = ""
+    headers: list[HeaderDoc] = []
+    price: NotNegative | None = None
+
+
+class MemoryDoc(Doc):
+    id: Id
+    name: str = ""
+    height_mm: Length
+    price: NotNegative | None = None
+
+
+class SupplyPartDoc(Doc):
+    id: Id
+    name: str = ""
+    power_w: Watts
+    length_mm: Length
+    width_mm: Length = 150
+    height_mm: Length = 86
+    price: NotNegative | None = None
+
+
+class ControllerDoc(Doc):
+    """A splitter shares its header's current; a powered hub or controller brings its own."""
+
+    id: Id
+    name: str = ""
+    kind: Literal["splitter", "hub", "controller"] = "splitter"
+    outputs: Annotated[int, Field(ge=1, le=20)] = 3
+    limit_a: Positive | None = None
+    modes: list[Literal["3pin", "4pin"]] = ["3pin", "4pin"]
+    lead_mm: Millimetres = 0
+    at_mm: PointDoc | None = None
+    price: NotNegative | None = None
+
+
+class FilterPartDoc(Doc):
+    id: Id
+    name: str = ""
+    kind: Literal["coarse", "fine"] = "coarse"
+    size_mm: Length
+    price: NotNegative | None = None
 
 
 class PartsDoc(Doc):
@@ -230,6 +373,11 @@ class PartsDoc(Doc):
     coolers: list[CoolerDoc] = []
     radiators: list[RadiatorDoc] = []
     fans: list[FanDoc] = []
+    boards: list[BoardDoc] = []
+    memory: list[MemoryDoc] = []
+    supplies: list[SupplyPartDoc] = []
+    controllers: list[ControllerDoc] = []
+    filters: list[FilterPartDoc] = []
 
 
 class CurveDoc(Doc):
@@ -252,6 +400,9 @@ class SettingsDoc(Doc):
     card_curve: Id | None = None
     cpu_power_w: Watts | None = None
     card_power_w: Watts | None = None
+    board: Id | None = None
+    memory: Id | None = None
+    supply: Id | None = None
 
 
 class FanPlaceDoc(Doc):
@@ -262,6 +413,37 @@ class FanPlaceDoc(Doc):
     curve: Id | None = None
     layer: Literal["outer", "inner"] = "outer"
     state: Literal["running", "unplugged"] = "running"
+    group: Id | None = None  # one of the layout's groups: its speed or curve is this fan's
+
+
+class GroupDoc(Doc):
+    """Fans that turn together: one speed, or one curve that replaces it."""
+
+    id: Id
+    name: str = ""
+    speed_pct: Percent = 100
+    curve: Id | None = None
+
+
+class PlugDoc(Doc):
+    """Where a lead is plugged in. ``of`` is a mount, "cooler_fan", "pump" or "pump:card"."""
+
+    of: Id
+    layer: Literal["outer", "inner"] = "outer"
+    header: Id
+    via: Id | None = None  # one of parts.controllers between it and the header
+    extension_mm: Millimetres = 0
+
+
+class SeenDoc(Doc):
+    """What was found at a mount of the machine as it stands."""
+
+    mount: Id
+    layer: Literal["outer", "inner"] = "outer"
+    direction: Literal["intake", "exhaust"] | None = None  # null: no fan there
+    plugged: bool = True
+    turning: bool = True
+    filter: Literal["clean", "dusty", "missing", "none"] = "none"
 
 
 class RadiatorPlaceDoc(Doc):
@@ -294,6 +476,8 @@ class PanelStateDoc(Doc):
     stand_off_mm: Millimetres | None = None
     angle_deg: Annotated[float, Field(ge=0, le=90)] | None = None
     blocked_pct: Annotated[float, Field(ge=0, lt=100)] = 0
+    improvised: bool = False  # made by hand for a trial; said on every chart
+    note: str = ""
     kind: Literal["mesh", "slots", "solid", "glass"] | None = None
     width_mm: Length | None = None
     height_mm: Length | None = None
@@ -326,6 +510,69 @@ class LayoutDoc(SettingsDoc):
     note: str = ""
     accepted: list[AcceptedDoc] = []
     parent: Id | None = None  # the layout this one was made from; it may be gone by now
+    groups: list[GroupDoc] = []
+    wiring: list[PlugDoc] = []
+    as_found: list[SeenDoc] = []
+    labour_min: NotNegative | None = None
+    looks: str = ""
+    dust_access: str = ""
+    picture: str = ""  # a small picture as a data URL
+    cooler_fan_lift_mm: Millimetres = 0  # a cooler's fan raised over tall memory
+    ready: bool = False  # the person holds it fit to be built
+
+
+class PrioritiesDoc(Doc):
+    """What matters how much, 0 to 5."""
+
+    cpu: Annotated[float, Field(ge=0, le=5)] = 3
+    card: Annotated[float, Field(ge=0, le=5)] = 3
+    noise: Annotated[float, Field(ge=0, le=5)] = 3
+    balance: Annotated[float, Field(ge=0, le=5)] = 1
+    cost: Annotated[float, Field(ge=0, le=5)] = 1
+    looks: Annotated[float, Field(ge=0, le=5)] = 0
+    dust: Annotated[float, Field(ge=0, le=5)] = 1
+    labour: Annotated[float, Field(ge=0, le=5)] = 1
+
+
+class NamedPointDoc(Doc):
+    """A point of the case with a name: where a probe hangs, or where a criterion holds."""
+
+    id: Id
+    name: str = ""
+    at_mm: PointDoc
+    sensor: Annotated[int, Field(ge=1, le=999)] | None = None
+    critical: bool = False
+
+
+class ScenarioDoc(Doc):
+    """Heat that may come later."""
+
+    id: Id
+    name: str = ""
+    cpu_add_w: Watts = 0
+    card_add_w: Watts = 0
+
+
+class IdeaDoc(Doc):
+    """Something to be tried; ``layout`` once it has become one."""
+
+    id: Id
+    text: Annotated[str, Field(min_length=1, max_length=500)]
+    layout: Id | None = None
+
+
+class StockDoc(Doc):
+    """How many of each part are on hand, by id; what is not listed is not counted."""
+
+    fans: dict[str, Annotated[int, Field(ge=0, le=999)]] = {}
+
+
+class PracticeDoc(Doc):
+    """Positions taken where practitioners disagree."""
+
+    loop_heights: Literal["practical", "strict"] = "practical"
+    pressure_low_m3h: float = 0  # the band of intake less exhaust that is wanted
+    pressure_high_m3h: float | None = None
 
 
 class JobDoc(Doc):
@@ -339,4 +586,9 @@ class JobDoc(Doc):
     curves: list[CurveDoc] = []
     base: SettingsDoc = SettingsDoc()
     layouts: list[LayoutDoc] = []
-    stock: dict[str, Any] | None = None
+    stock: StockDoc | None = None
+    priorities: PrioritiesDoc = PrioritiesDoc()
+    points: list[NamedPointDoc] = []
+    scenarios: list[ScenarioDoc] = []
+    ideas: list[IdeaDoc] = []
+    practice: PracticeDoc = PracticeDoc()

@@ -91,6 +91,15 @@ def _reference_faults(doc: JobDoc) -> Iterator[Fault]:
         "parts.fans": [p.id for p in doc.parts.fans],
         "curves": [c.id for c in doc.curves],
         "layouts": [x.id for x in doc.layouts],
+        "case.drives": [d.id for d in doc.case.drives],
+        "parts.boards": [p.id for p in doc.parts.boards],
+        "parts.memory": [p.id for p in doc.parts.memory],
+        "parts.supplies": [p.id for p in doc.parts.supplies],
+        "parts.controllers": [p.id for p in doc.parts.controllers],
+        "parts.filters": [p.id for p in doc.parts.filters],
+        "points": [p.id for p in doc.points],
+        "scenarios": [x.id for x in doc.scenarios],
+        "ideas": [x.id for x in doc.ideas],
         "case.panels": [str(p.face) for p in doc.case.panels],
     }
     for path, ids in lists.items():
@@ -116,6 +125,18 @@ def _reference_faults(doc: JobDoc) -> Iterator[Fault]:
     for i, rail in enumerate(doc.case.rails):
         for name in rail.mounts:
             yield from wanted(f"case.rails[{i}].mounts", "case.mounts", name)
+    for i, mount in enumerate(doc.case.mounts):
+        for name in mount.takes_drives:
+            yield from wanted(f"case.mounts[{i}].takes_drives", "case.drives", name)
+    for i, exclusion in enumerate(doc.case.exclusions):
+        for name in (*exclusion.when.radiator_on, *exclusion.when.fan_on, *exclusion.rules_out.radiators_on, *exclusion.rules_out.fans_on):
+            yield from wanted(f"case.exclusions[{i}]", "case.mounts", name)
+        for name in exclusion.rules_out.drives:
+            yield from wanted(f"case.exclusions[{i}].rules_out.drives", "case.drives", name)
+    for i, idea in enumerate(doc.ideas):
+        yield from wanted(f"ideas[{i}].layout", "layouts", idea.layout)
+    for name in doc.stock.fans if doc.stock else ():
+        yield from wanted("stock.fans", "parts.fans", name)
     yield from _settings_faults("base", doc.base, wanted)
     for i, layout in enumerate(doc.layouts):
         yield from _settings_faults(f"layouts[{i}]", layout, wanted)
@@ -124,6 +145,7 @@ def _reference_faults(doc: JobDoc) -> Iterator[Fault]:
 
 def _settings_faults(path: str, settings: Any, wanted: Any) -> Iterator[Fault]:
     targets = {"cpu": "parts.cpus", "card": "parts.cards", "cooler": "parts.coolers", "cooler_fan": "parts.fans"}
+    targets |= {"board": "parts.boards", "memory": "parts.memory", "supply": "parts.supplies"}
     for name, target in (*targets.items(), ("cooler_curve", "curves"), ("card_curve", "curves")):
         yield from wanted(f"{path}.{name}", target, getattr(settings, name))
 
@@ -138,11 +160,26 @@ def _layout_faults(path: str, layout: LayoutDoc, wanted: Any) -> Iterator[Fault]
             what = f"two fans in the {place.layer} layer of mount {place.mount!r}"
             yield Fault(f"{path}.fans[{i}]", what, "Put one in the other layer or on another mount.")
         taken.add((place.mount, place.layer))
+        if place.group is not None and place.group not in {g.id for g in layout.groups}:
+            yield Fault(f"{path}.fans[{i}].group", f"{place.group!r} is no group of this layout", "Add the group, or leave it out.")
+    for i, group in enumerate(layout.groups):
+        yield from wanted(f"{path}.groups[{i}].curve", "curves", group.curve)
+    for i, plug in enumerate(layout.wiring):
+        if plug.of not in ("cooler_fan", "pump", "pump:card"):
+            yield from wanted(f"{path}.wiring[{i}].of", "case.mounts", plug.of)
+        yield from wanted(f"{path}.wiring[{i}].via", "parts.controllers", plug.via)
+    for i, seen in enumerate(layout.as_found):
+        yield from wanted(f"{path}.as_found[{i}].mount", "case.mounts", seen.mount)
     places = [(f"{path}.radiator", layout.radiator)] if layout.radiator else []
     for i, loop in enumerate(layout.loops or []):
         yield from wanted(f"{path}.loops[{i}].cooler", "parts.coolers", loop.cooler)
         yield from wanted(f"{path}.loops[{i}].pump_curve", "curves", loop.pump_curve)
         places += [(f"{path}.loops[{i}].radiators[{j}]", r) for j, r in enumerate(loop.radiators)]
+    carrying: set[str] = set()
+    for where, place_doc in places if not layout.loops else places[1 if layout.radiator else 0 :]:
+        for name in set(place_doc.mounts) & carrying:
+            yield Fault(f"{where}.mounts", f"two radiators stand on mount {name!r}", "Move one of them.")
+        carrying |= set(place_doc.mounts)
     for where, place_doc in places:
         yield from wanted(f"{where}.radiator", "parts.radiators", place_doc.radiator)
         for name in place_doc.mounts:

@@ -31,8 +31,20 @@ from engine.machine import (
     Vent,
 )
 from formats.errors import DocumentError, Fault
-from formats.job.models import CoolerDoc, FanDoc, JobDoc, LayoutDoc, LoopDoc, PanelDoc, PanelStateDoc, PointDoc
+from formats.job.models import (
+    CardDoc,
+    CoolerDoc,
+    FanDoc,
+    FanPlaceDoc,
+    JobDoc,
+    LayoutDoc,
+    LoopDoc,
+    PanelDoc,
+    PanelStateDoc,
+    PointDoc,
+)
 
+PART_KINDS = ("cpus", "cards", "coolers", "radiators", "fans", "boards", "memory", "supplies", "controllers", "filters")
 BASE_DEFAULTS = {"cooler_fan_pct": 100.0, "card_fan_pct": 100.0}
 
 
@@ -42,9 +54,7 @@ class Resolver:
     def __init__(self, doc: JobDoc) -> None:
         self.doc = doc
         self.defaults_used: list[str] = []
-        self.parts = {
-            kind: {part.id: part for part in getattr(doc.parts, kind)} for kind in ("cpus", "cards", "coolers", "radiators", "fans")
-        }
+        self.parts = {kind: {part.id: part for part in getattr(doc.parts, kind)} for kind in PART_KINDS}
         self.curves = {c.id: c for c in doc.curves}
 
     def layout(self, layout_id: str) -> LayoutDoc:
@@ -127,6 +137,9 @@ class Resolver:
             card=self._card(layout),
             cooler=self._cooler(layout),
             fans=self._fans(layout),
+            card_loop=self._card_loop(layout),
+            strict_loops=self.doc.practice.loop_heights == "strict",
+            open_bench=case.kind == "open_bench",
         )
 
     def _note_defaults(self, path: str, model: Any, names: tuple[str, ...]) -> None:
@@ -171,11 +184,15 @@ class Resolver:
 
     def _fans(self, layout: LayoutDoc) -> tuple[PlacedFan, ...]:
         return tuple(
-            PlacedFan(
-                p.mount, self._fan(self.parts["fans"][p.fan]), p.direction, p.layer, p.speed_pct, p.state == "running", self._curve(p.curve)
-            )
-            for p in layout.fans
+            PlacedFan(p.mount, self._fan(self.parts["fans"][p.fan]), p.direction, p.layer, speed, p.state == "running", self._curve(curve))
+            for p, (speed, curve) in ((p, self._pace(layout, p)) for p in layout.fans)
         )
+
+    def _pace(self, layout: LayoutDoc, place: FanPlaceDoc) -> tuple[float, str | None]:
+        """Speed in % and curve of a fan: its group's where it is in one; never more than its owner accepts."""
+        group = next((g for g in layout.groups if g.id == place.group), None)
+        speed, curve = (group.speed_pct, group.curve) if group else (place.speed_pct, place.curve)
+        return min(speed, most_pct(self.parts["fans"][place.fan])), curve
 
     def _card(self, layout: LayoutDoc) -> Card | None:
         chosen = self._setting(layout, "card")
@@ -185,13 +202,28 @@ class Resolver:
         power = self._setting(layout, "card_power_w")
         figures = {name: getattr(card, name) for name in Card.__dataclass_fields__ if hasattr(card, name)}
         figures |= {"power_w": card.power_w if power is None else power, "orientation": layout.card_orientation}
+        figures["block_k_per_w"] = self._block(layout, card)
         return Card(**figures, fan_pct=self._setting(layout, "card_fan_pct"), curve=self._curve(self._setting(layout, "card_curve")))
 
+    def _block(self, layout: LayoutDoc, card: CardDoc) -> float | None:
+        """Core over coolant per watt of a card that stands on a loop."""
+        if self._loop(layout, "card") is None:
+            return None
+        if card.block_k_per_w is None:
+            self._default(f"parts.cards.{card.id}.block_k_per_w")
+        return card.block_k_per_w or k.CARD_BLOCK_K_W
+
     def _cooler(self, layout: LayoutDoc) -> AirCooler | SealedCooler:
-        loop = self._loop(layout)
+        loop = self._loop(layout, "cpu")
         cooler: CoolerDoc = self.parts["coolers"][loop.cooler] if loop else self._chosen(layout, "cooler", "coolers")
         if cooler.kind in ("sealed", "open_loop"):
+            if loop is None and layout.loops:
+                do = f"Let a loop with the cooler {cooler.id!r} take the heat of the cpu, or choose a tower or downdraft."
+                raise self._missing(f"layouts.{layout.id}.loops", "no loop takes the processor's heat", do)
             return self._sealed(layout, cooler, loop)
+        if loop:
+            do = "Name a cooler of kind sealed or open_loop."
+            raise self._missing(f"layouts.{layout.id}.loops", f"the cooler {cooler.id!r} has no coolant", do)
         path = f"parts.coolers.{cooler.id}"
         for name in ("flow_ref_m3h", "fin_drop_pa", "ua_ref_w_per_k", "r_base_k_per_w"):
             if getattr(cooler, name) is None:
@@ -219,14 +251,23 @@ class Resolver:
             layout.cooler_fan_side,
         )
 
-    def _loop(self, layout: LayoutDoc) -> LoopDoc | None:
-        if not layout.loops:
+    def _loop(self, layout: LayoutDoc, heat: str) -> LoopDoc | None:
+        """The loop that takes the heat of the processor or the card; several loops are on different parts."""
+        found = [loop for loop in layout.loops or [] if heat in loop.heat]
+        if len(found) > 1:
+            raise self._missing(f"layouts.{layout.id}.loops", f"two loops take the heat of the {heat}", "Let one of them do so.")
+        return found[0] if found else None
+
+    def _card_loop(self, layout: LayoutDoc) -> SealedCooler | None:
+        """A loop that cools the card alone."""
+        loop = self._loop(layout, "card")
+        if loop is None or "cpu" in loop.heat or self._setting(layout, "card") is None:
             return None
-        loop = layout.loops[0]
-        if len(layout.loops) > 1 or "card" in loop.heat:
-            do = "Give one loop that cools the processor."
-            raise self._missing(f"layouts.{layout.id}.loops", "this engine models one loop, on the processor", do)
-        return loop
+        cooler = self.parts["coolers"][loop.cooler]
+        if cooler.kind not in ("sealed", "open_loop"):
+            do = "Name a cooler of kind sealed or open_loop."
+            raise self._missing(f"layouts.{layout.id}.loops", f"the cooler {cooler.id!r} has no coolant", do)
+        return self._sealed(layout, cooler, loop)
 
     def _sealed(self, layout: LayoutDoc, cooler: CoolerDoc, loop: LoopDoc | None) -> SealedCooler:
         if cooler.r_plate_k_per_w is None:
@@ -234,14 +275,26 @@ class Resolver:
         docs = loop.radiators if loop else [layout.radiator] if layout.radiator else []
         if not docs:
             do = "Place one of parts.radiators on mounts of the case."
-            raise self._missing(f"layouts.{layout.id}.radiator", "a sealed cooler needs a radiator", do)
+            where = f"layouts.{layout.id}.loops" if loop else f"layouts.{layout.id}.radiator"
+            raise self._missing(where, "a sealed cooler needs a radiator", do)
         placed = []
         for doc in docs:
             part = self.parts["radiators"][doc.radiator]
             face_cm2 = part.sections * part.section_mm**2 / 100
             length_mm = part.length_mm or part.sections * part.section_mm + 2 * part.end_tank_mm
             placed.append(
-                PlacedRadiator(part.id, tuple(doc.mounts), face_cm2, part.thickness_mm, length_mm, part.ua_factor, doc.gap_mm, doc.tubes)
+                PlacedRadiator(
+                    part.id,
+                    tuple(doc.mounts),
+                    face_cm2,
+                    part.thickness_mm,
+                    length_mm,
+                    part.ua_factor,
+                    doc.gap_mm,
+                    doc.tubes,
+                    part.end_tank_mm,
+                    part.section_mm,
+                )
             )
         pump_pct = loop.pump_pct if loop else 100.0
         return SealedCooler(
@@ -252,10 +305,19 @@ class Resolver:
             pump_pct,
             tuple(placed),
             self._curve(loop.pump_curve if loop else None),
+            cast(Literal["sealed", "open_loop"], cooler.kind),
+            cooler.fill_pct,
+            cooler.tube_mm,
+            cooler.tube_material,
+            loop.reservoir if loop else False,
+            cooler.pump_z_mm,
+            cooler.reservoir_z_mm,
         )
 
     def _panels(self, layout: LayoutDoc) -> tuple[dict[Face, Panel], list[Face]]:
         """Panels as they stand in the layout, and the faces that are open as a whole."""
+        if self.doc.case.kind == "open_bench":
+            return {}, list(FACES)
         fitted = {p.face: p for p in self.doc.case.panels}
         panels: dict[Face, Panel] = {}
         open_faces: list[Face] = []
@@ -329,6 +391,13 @@ def _stood_off(state: PanelStateDoc, figures: dict[str, Any], kind: PanelKind) -
         rise = min(width * math.tan(math.radians(min(state.angle_deg or 10.0, 80.0))), height)
         return gap + (2 * height * rise / 2 + width * rise) / 100, "slots"
     return gap, kind
+
+
+def most_pct(fan: FanDoc) -> float:
+    """The highest speed in % that the owner accepts, by speed and by level (50 dB per decade of speed)."""
+    by_rpm = 100 * fan.limit_rpm / fan.speed_max_rpm if fan.limit_rpm else 100.0
+    by_level = 100 * 10 ** ((fan.limit_dba - fan.noise_dba) / k.SPEED_LEVEL_EXPONENT_DB) if fan.limit_dba is not None else 100.0
+    return min(100.0, by_rpm, by_level)
 
 
 def _shades(block: Any, face: str, centre: Point, size_mm: float) -> bool:

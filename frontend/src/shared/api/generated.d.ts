@@ -420,6 +420,14 @@ export interface components {
              * @default 900
              */
             heat_capacity_j_per_k?: number;
+            /** Width Mm */
+            width_mm?: number | null;
+            /** Plug Mm */
+            plug_mm?: number | null;
+            /** Block K Per W */
+            block_k_per_w?: number | null;
+            /** Price */
+            price?: number | null;
         } & {
             [key: string]: unknown;
         };
@@ -436,6 +444,17 @@ export interface components {
              * @default
              */
             name?: string;
+            /**
+             * Kind
+             * @default case
+             * @enum {string}
+             */
+            kind?: "case" | "open_bench";
+            /**
+             * Revision
+             * @default
+             */
+            revision?: string;
             inner_mm: components["schemas"]["InnerDoc"];
             /**
              * Board Depth Mm
@@ -491,11 +510,49 @@ export interface components {
             /**
              * @default {
              *       "card_length": null,
+             *       "card_width": null,
+             *       "card_slots": null,
              *       "cooler_height": null,
-             *       "memory_to_top": null
+             *       "memory_to_top": null,
+             *       "supply_length": null
              *     }
              */
             limits_mm?: components["schemas"]["LimitsDoc"];
+            /**
+             * Dimensions
+             * @default {}
+             */
+            dimensions?: {
+                [key: string]: components["schemas"]["DimensionDoc"];
+            };
+            /**
+             * Backplate
+             * @default unknown
+             * @enum {string}
+             */
+            backplate?: "unknown" | "reachable" | "board_out";
+            /**
+             * Routing Holes
+             * @default []
+             */
+            routing_holes?: components["schemas"]["RoutingHoleDoc"][];
+            /** Slots */
+            slots?: number | null;
+            /**
+             * Slots In Use
+             * @default []
+             */
+            slots_in_use?: number[];
+            /**
+             * Drives
+             * @default []
+             */
+            drives?: components["schemas"]["DriveDoc"][];
+            /**
+             * Exclusions
+             * @default []
+             */
+            exclusions?: components["schemas"]["ExclusionDoc"][];
         } & {
             [key: string]: unknown;
         };
@@ -559,6 +616,11 @@ export interface components {
              */
             coolant_ml?: number;
             /**
+             * Fill Pct
+             * @default 97
+             */
+            fill_pct?: number;
+            /**
              * Tube Mm
              * @default 400
              */
@@ -568,6 +630,24 @@ export interface components {
              * @default epdm
              */
             tube_material?: string;
+            /** Tube Bend Mm */
+            tube_bend_mm?: number | null;
+            /** Pump Z Mm */
+            pump_z_mm?: number | null;
+            /** Reservoir Z Mm */
+            reservoir_z_mm?: number | null;
+            /** Pump Current A */
+            pump_current_a?: number | null;
+            /** Pump Lead Mm */
+            pump_lead_mm?: number | null;
+            /** Max Power W */
+            max_power_w?: number | null;
+            /** Memory Clear Mm */
+            memory_clear_mm?: number | null;
+            /** Pipes Behind Mm */
+            pipes_behind_mm?: number | null;
+            /** Price */
+            price?: number | null;
         } & {
             [key: string]: unknown;
         };
@@ -604,6 +684,8 @@ export interface components {
              * @default 100
              */
             tj_max_c?: number;
+            /** Price */
+            price?: number | null;
         } & {
             [key: string]: unknown;
         };
@@ -612,6 +694,62 @@ export interface components {
             /** Name */
             name: string;
             figures: components["schemas"]["CpuDoc"];
+        };
+        /**
+         * DimensionDoc
+         * @description Where a figure of the case comes from. The figure in force stands in its own field; a measured one overrides the sheet's.
+         */
+        DimensionDoc: {
+            /**
+             * Source
+             * @default data_sheet
+             * @enum {string}
+             */
+            source?: "data_sheet" | "measured" | "guessed";
+            /** Tolerance Mm */
+            tolerance_mm?: number | null;
+            /** Sheet Mm */
+            sheet_mm?: number | null;
+            /** Measured Mm */
+            measured_mm?: number | null;
+            /**
+             * Note
+             * @default
+             */
+            note?: string;
+        } & {
+            [key: string]: unknown;
+        };
+        /** DriveDoc */
+        DriveDoc: {
+            /** Id */
+            id: string;
+            /**
+             * Name
+             * @default
+             */
+            name?: string;
+            /**
+             * In Use
+             * @default false
+             */
+            in_use?: boolean;
+        } & {
+            [key: string]: unknown;
+        };
+        /**
+         * ExclusionDoc
+         * @description Families of parts that exclude each other in this case, with the reason in words.
+         */
+        ExclusionDoc: {
+            /** Id */
+            id: string;
+            when: components["schemas"]["WhenDoc"];
+            rules_out: components["schemas"]["RulesOutDoc"];
+            /** Why */
+            why: string;
+        } & {
+            [key: string]: unknown;
         };
         /** FanDoc */
         FanDoc: {
@@ -654,6 +792,30 @@ export interface components {
             connector?: string;
             /** Price */
             price?: number | null;
+            /** Lead Mm */
+            lead_mm?: number | null;
+            /** Made For */
+            made_for?: ("airflow" | "pressure" | "mixed") | null;
+            /**
+             * Lighting
+             * @default false
+             */
+            lighting?: boolean;
+            /**
+             * Open Side
+             * @default
+             * @enum {string}
+             */
+            open_side?: "inlet" | "outlet" | "";
+            /** Limit Rpm */
+            limit_rpm?: number | null;
+            /** Limit Dba */
+            limit_dba?: number | null;
+            /**
+             * Revision
+             * @default
+             */
+            revision?: string;
         } & {
             [key: string]: unknown;
         };
@@ -693,10 +855,16 @@ export interface components {
         LimitsDoc: {
             /** Card Length */
             card_length?: number | null;
+            /** Card Width */
+            card_width?: number | null;
+            /** Card Slots */
+            card_slots?: number | null;
             /** Cooler Height */
             cooler_height?: number | null;
             /** Memory To Top */
             memory_to_top?: number | null;
+            /** Supply Length */
+            supply_length?: number | null;
         } & {
             [key: string]: unknown;
         };
@@ -719,6 +887,16 @@ export interface components {
              * @default 60
              */
             depth_mm?: number;
+            /**
+             * Takes Slots
+             * @default 0
+             */
+            takes_slots?: number;
+            /**
+             * Takes Drives
+             * @default []
+             */
+            takes_drives?: string[];
             /**
              * Grille Open Pct
              * @default 100
@@ -811,11 +989,20 @@ export interface components {
              * @default 20
              */
             end_tank_mm?: number;
+            /** Tank Height Mm */
+            tank_height_mm?: number | null;
             /**
              * Ua Factor
              * @default 1
              */
             ua_factor?: number;
+            /**
+             * Revision
+             * @default
+             */
+            revision?: string;
+            /** Price */
+            price?: number | null;
         } & {
             [key: string]: unknown;
         };
@@ -851,6 +1038,38 @@ export interface components {
             depth_mm?: number;
             /** Length Mm */
             length_mm?: number | null;
+        } & {
+            [key: string]: unknown;
+        };
+        /** RoutingHoleDoc */
+        RoutingHoleDoc: {
+            /** Id */
+            id: string;
+            centre_mm: components["schemas"]["PointDoc"];
+        } & {
+            [key: string]: unknown;
+        };
+        /** RulesOutDoc */
+        RulesOutDoc: {
+            /**
+             * Radiators On
+             * @default []
+             */
+            radiators_on?: string[];
+            /**
+             * Fans On
+             * @default []
+             */
+            fans_on?: string[];
+            /**
+             * Drives
+             * @default []
+             */
+            drives?: string[];
+            /** Card Longer Than Mm */
+            card_longer_than_mm?: number | null;
+            /** Supply Longer Than Mm */
+            supply_longer_than_mm?: number | null;
         } & {
             [key: string]: unknown;
         };
@@ -928,6 +1147,32 @@ export interface components {
         } & {
             [key: string]: unknown;
         };
+        /**
+         * WhenDoc
+         * @description When a limit of a family of parts begins; every one that is given must hold.
+         */
+        WhenDoc: {
+            /** Card Longer Than Mm */
+            card_longer_than_mm?: number | null;
+            /** Card Slots Over */
+            card_slots_over?: number | null;
+            /** Cooler Higher Than Mm */
+            cooler_higher_than_mm?: number | null;
+            /** Supply Longer Than Mm */
+            supply_longer_than_mm?: number | null;
+            /**
+             * Radiator On
+             * @default []
+             */
+            radiator_on?: string[];
+            /**
+             * Fan On
+             * @default []
+             */
+            fan_on?: string[];
+        } & {
+            [key: string]: unknown;
+        };
         /** JobRow */
         JobRow: {
             /** Id */
@@ -960,6 +1205,69 @@ export interface components {
             mounts?: string[];
             /** Reason */
             reason: string;
+        } & {
+            [key: string]: unknown;
+        };
+        /** BoardDoc */
+        BoardDoc: {
+            /** Id */
+            id: string;
+            /**
+             * Name
+             * @default
+             */
+            name?: string;
+            /**
+             * Headers
+             * @default []
+             */
+            headers?: components["schemas"]["HeaderDoc"][];
+            /** Price */
+            price?: number | null;
+        } & {
+            [key: string]: unknown;
+        };
+        /**
+         * ControllerDoc
+         * @description A splitter shares its header's current; a powered hub or controller brings its own.
+         */
+        ControllerDoc: {
+            /** Id */
+            id: string;
+            /**
+             * Name
+             * @default
+             */
+            name?: string;
+            /**
+             * Kind
+             * @default splitter
+             * @enum {string}
+             */
+            kind?: "splitter" | "hub" | "controller";
+            /**
+             * Outputs
+             * @default 3
+             */
+            outputs?: number;
+            /** Limit A */
+            limit_a?: number | null;
+            /**
+             * Modes
+             * @default [
+             *       "3pin",
+             *       "4pin"
+             *     ]
+             */
+            modes?: ("3pin" | "4pin")[];
+            /**
+             * Lead Mm
+             * @default 0
+             */
+            lead_mm?: number;
+            at_mm?: components["schemas"]["PointDoc"] | null;
+            /** Price */
+            price?: number | null;
         } & {
             [key: string]: unknown;
         };
@@ -1010,6 +1318,90 @@ export interface components {
              * @enum {string}
              */
             state?: "running" | "unplugged";
+            /** Group */
+            group?: string | null;
+        } & {
+            [key: string]: unknown;
+        };
+        /** FilterPartDoc */
+        FilterPartDoc: {
+            /** Id */
+            id: string;
+            /**
+             * Name
+             * @default
+             */
+            name?: string;
+            /**
+             * Kind
+             * @default coarse
+             * @enum {string}
+             */
+            kind?: "coarse" | "fine";
+            /** Size Mm */
+            size_mm: number;
+            /** Price */
+            price?: number | null;
+        } & {
+            [key: string]: unknown;
+        };
+        /**
+         * GroupDoc
+         * @description Fans that turn together: one speed, or one curve that replaces it.
+         */
+        GroupDoc: {
+            /** Id */
+            id: string;
+            /**
+             * Name
+             * @default
+             */
+            name?: string;
+            /**
+             * Speed Pct
+             * @default 100
+             */
+            speed_pct?: number;
+            /** Curve */
+            curve?: string | null;
+        } & {
+            [key: string]: unknown;
+        };
+        /** HeaderDoc */
+        HeaderDoc: {
+            /** Id */
+            id: string;
+            /**
+             * Kind
+             * @default fan
+             * @enum {string}
+             */
+            kind?: "fan" | "pump" | "hub";
+            /** Limit A */
+            limit_a?: number | null;
+            /**
+             * Modes
+             * @default [
+             *       "3pin",
+             *       "4pin"
+             *     ]
+             */
+            modes?: ("3pin" | "4pin")[];
+            at_mm?: components["schemas"]["PointDoc"] | null;
+        } & {
+            [key: string]: unknown;
+        };
+        /**
+         * IdeaDoc
+         * @description Something to be tried; ``layout`` once it has become one.
+         */
+        IdeaDoc: {
+            /** Id */
+            id: string;
+            /** Text */
+            text: string;
+            /** Layout */
+            layout?: string | null;
         } & {
             [key: string]: unknown;
         };
@@ -1041,7 +1433,8 @@ export interface components {
              *       "background_dba": 28,
              *       "listener_distance_m": 0.7,
              *       "listener_side": "front",
-             *       "sound_limit_dba": null
+             *       "sound_limit_dba": null,
+             *       "kind": "room"
              *     }
              */
             room?: components["schemas"]["RoomDoc"];
@@ -1053,7 +1446,12 @@ export interface components {
              *       "cards": [],
              *       "coolers": [],
              *       "radiators": [],
-             *       "fans": []
+             *       "fans": [],
+             *       "boards": [],
+             *       "memory": [],
+             *       "supplies": [],
+             *       "controllers": [],
+             *       "filters": []
              *     }
              */
             parts?: components["schemas"]["PartsDoc"];
@@ -1074,7 +1472,10 @@ export interface components {
              *       "card_fan_pct": null,
              *       "card_curve": null,
              *       "cpu_power_w": null,
-             *       "card_power_w": null
+             *       "card_power_w": null,
+             *       "board": null,
+             *       "memory": null,
+             *       "supply": null
              *     }
              */
             base?: components["schemas"]["SettingsDoc"];
@@ -1083,10 +1484,43 @@ export interface components {
              * @default []
              */
             layouts?: components["schemas"]["LayoutDoc"][];
-            /** Stock */
-            stock?: {
-                [key: string]: unknown;
-            } | null;
+            stock?: components["schemas"]["StockDoc"] | null;
+            /**
+             * @default {
+             *       "cpu": 3,
+             *       "card": 3,
+             *       "noise": 3,
+             *       "balance": 1,
+             *       "cost": 1,
+             *       "looks": 0,
+             *       "dust": 1,
+             *       "labour": 1
+             *     }
+             */
+            priorities?: components["schemas"]["PrioritiesDoc"];
+            /**
+             * Points
+             * @default []
+             */
+            points?: components["schemas"]["NamedPointDoc"][];
+            /**
+             * Scenarios
+             * @default []
+             */
+            scenarios?: components["schemas"]["ScenarioDoc"][];
+            /**
+             * Ideas
+             * @default []
+             */
+            ideas?: components["schemas"]["IdeaDoc"][];
+            /**
+             * @default {
+             *       "loop_heights": "practical",
+             *       "pressure_low_m3h": 0,
+             *       "pressure_high_m3h": null
+             *     }
+             */
+            practice?: components["schemas"]["PracticeDoc"];
         } & {
             [key: string]: unknown;
         };
@@ -1125,6 +1559,12 @@ export interface components {
             cpu_power_w?: number | null;
             /** Card Power W */
             card_power_w?: number | null;
+            /** Board */
+            board?: string | null;
+            /** Memory */
+            memory?: string | null;
+            /** Supply */
+            supply?: string | null;
             /** Id */
             id: string;
             /**
@@ -1178,6 +1618,48 @@ export interface components {
             accepted?: components["schemas"]["AcceptedDoc"][];
             /** Parent */
             parent?: string | null;
+            /**
+             * Groups
+             * @default []
+             */
+            groups?: components["schemas"]["GroupDoc"][];
+            /**
+             * Wiring
+             * @default []
+             */
+            wiring?: components["schemas"]["PlugDoc"][];
+            /**
+             * As Found
+             * @default []
+             */
+            as_found?: components["schemas"]["SeenDoc"][];
+            /** Labour Min */
+            labour_min?: number | null;
+            /**
+             * Looks
+             * @default
+             */
+            looks?: string;
+            /**
+             * Dust Access
+             * @default
+             */
+            dust_access?: string;
+            /**
+             * Picture
+             * @default
+             */
+            picture?: string;
+            /**
+             * Cooler Fan Lift Mm
+             * @default 0
+             */
+            cooler_fan_lift_mm?: number;
+            /**
+             * Ready
+             * @default false
+             */
+            ready?: boolean;
         } & {
             [key: string]: unknown;
         };
@@ -1212,6 +1694,45 @@ export interface components {
         } & {
             [key: string]: unknown;
         };
+        /** MemoryDoc */
+        MemoryDoc: {
+            /** Id */
+            id: string;
+            /**
+             * Name
+             * @default
+             */
+            name?: string;
+            /** Height Mm */
+            height_mm: number;
+            /** Price */
+            price?: number | null;
+        } & {
+            [key: string]: unknown;
+        };
+        /**
+         * NamedPointDoc
+         * @description A point of the case with a name: where a probe hangs, or where a criterion holds.
+         */
+        NamedPointDoc: {
+            /** Id */
+            id: string;
+            /**
+             * Name
+             * @default
+             */
+            name?: string;
+            at_mm: components["schemas"]["PointDoc"];
+            /** Sensor */
+            sensor?: number | null;
+            /**
+             * Critical
+             * @default false
+             */
+            critical?: boolean;
+        } & {
+            [key: string]: unknown;
+        };
         /** ObstructionDoc */
         ObstructionDoc: {
             /** Mount */
@@ -1243,6 +1764,16 @@ export interface components {
              * @default 0
              */
             blocked_pct?: number;
+            /**
+             * Improvised
+             * @default false
+             */
+            improvised?: boolean;
+            /**
+             * Note
+             * @default
+             */
+            note?: string;
             /** Kind */
             kind?: ("mesh" | "slots" | "solid" | "glass") | null;
             /** Width Mm */
@@ -1294,6 +1825,125 @@ export interface components {
              * @default []
              */
             fans?: components["schemas"]["FanDoc"][];
+            /**
+             * Boards
+             * @default []
+             */
+            boards?: components["schemas"]["BoardDoc"][];
+            /**
+             * Memory
+             * @default []
+             */
+            memory?: components["schemas"]["MemoryDoc"][];
+            /**
+             * Supplies
+             * @default []
+             */
+            supplies?: components["schemas"]["SupplyPartDoc"][];
+            /**
+             * Controllers
+             * @default []
+             */
+            controllers?: components["schemas"]["ControllerDoc"][];
+            /**
+             * Filters
+             * @default []
+             */
+            filters?: components["schemas"]["FilterPartDoc"][];
+        } & {
+            [key: string]: unknown;
+        };
+        /**
+         * PlugDoc
+         * @description Where a lead is plugged in. ``of`` is a mount, "cooler_fan", "pump" or "pump:card".
+         */
+        PlugDoc: {
+            /** Of */
+            of: string;
+            /**
+             * Layer
+             * @default outer
+             * @enum {string}
+             */
+            layer?: "outer" | "inner";
+            /** Header */
+            header: string;
+            /** Via */
+            via?: string | null;
+            /**
+             * Extension Mm
+             * @default 0
+             */
+            extension_mm?: number;
+        } & {
+            [key: string]: unknown;
+        };
+        /**
+         * PracticeDoc
+         * @description Positions taken where practitioners disagree.
+         */
+        PracticeDoc: {
+            /**
+             * Loop Heights
+             * @default practical
+             * @enum {string}
+             */
+            loop_heights?: "practical" | "strict";
+            /**
+             * Pressure Low M3H
+             * @default 0
+             */
+            pressure_low_m3h?: number;
+            /** Pressure High M3H */
+            pressure_high_m3h?: number | null;
+        } & {
+            [key: string]: unknown;
+        };
+        /**
+         * PrioritiesDoc
+         * @description What matters how much, 0 to 5.
+         */
+        PrioritiesDoc: {
+            /**
+             * Cpu
+             * @default 3
+             */
+            cpu?: number;
+            /**
+             * Card
+             * @default 3
+             */
+            card?: number;
+            /**
+             * Noise
+             * @default 3
+             */
+            noise?: number;
+            /**
+             * Balance
+             * @default 1
+             */
+            balance?: number;
+            /**
+             * Cost
+             * @default 1
+             */
+            cost?: number;
+            /**
+             * Looks
+             * @default 0
+             */
+            looks?: number;
+            /**
+             * Dust
+             * @default 1
+             */
+            dust?: number;
+            /**
+             * Labour
+             * @default 1
+             */
+            labour?: number;
         } & {
             [key: string]: unknown;
         };
@@ -1358,6 +2008,71 @@ export interface components {
             listener_side?: "front" | "window" | "rear" | "above";
             /** Sound Limit Dba */
             sound_limit_dba?: number | null;
+            /**
+             * Kind
+             * @default room
+             * @enum {string}
+             */
+            kind?: "room" | "chamber";
+        } & {
+            [key: string]: unknown;
+        };
+        /**
+         * ScenarioDoc
+         * @description Heat that may come later.
+         */
+        ScenarioDoc: {
+            /** Id */
+            id: string;
+            /**
+             * Name
+             * @default
+             */
+            name?: string;
+            /**
+             * Cpu Add W
+             * @default 0
+             */
+            cpu_add_w?: number;
+            /**
+             * Card Add W
+             * @default 0
+             */
+            card_add_w?: number;
+        } & {
+            [key: string]: unknown;
+        };
+        /**
+         * SeenDoc
+         * @description What was found at a mount of the machine as it stands.
+         */
+        SeenDoc: {
+            /** Mount */
+            mount: string;
+            /**
+             * Layer
+             * @default outer
+             * @enum {string}
+             */
+            layer?: "outer" | "inner";
+            /** Direction */
+            direction?: ("intake" | "exhaust") | null;
+            /**
+             * Plugged
+             * @default true
+             */
+            plugged?: boolean;
+            /**
+             * Turning
+             * @default true
+             */
+            turning?: boolean;
+            /**
+             * Filter
+             * @default none
+             * @enum {string}
+             */
+            filter?: "clean" | "dusty" | "missing" | "none";
         } & {
             [key: string]: unknown;
         };
@@ -1388,6 +2103,55 @@ export interface components {
             cpu_power_w?: number | null;
             /** Card Power W */
             card_power_w?: number | null;
+            /** Board */
+            board?: string | null;
+            /** Memory */
+            memory?: string | null;
+            /** Supply */
+            supply?: string | null;
+        } & {
+            [key: string]: unknown;
+        };
+        /**
+         * StockDoc
+         * @description How many of each part are on hand, by id; what is not listed is not counted.
+         */
+        StockDoc: {
+            /**
+             * Fans
+             * @default {}
+             */
+            fans?: {
+                [key: string]: number;
+            };
+        } & {
+            [key: string]: unknown;
+        };
+        /** SupplyPartDoc */
+        SupplyPartDoc: {
+            /** Id */
+            id: string;
+            /**
+             * Name
+             * @default
+             */
+            name?: string;
+            /** Power W */
+            power_w: number;
+            /** Length Mm */
+            length_mm: number;
+            /**
+             * Width Mm
+             * @default 150
+             */
+            width_mm?: number;
+            /**
+             * Height Mm
+             * @default 86
+             */
+            height_mm?: number;
+            /** Price */
+            price?: number | null;
         } & {
             [key: string]: unknown;
         };
@@ -1643,6 +2407,7 @@ export interface components {
             cpu: components["schemas"]["PartForecast"];
             card: components["schemas"]["PartForecast"] | null;
             coolant: components["schemas"]["CoolantForecast"] | null;
+            card_coolant: components["schemas"]["CoolantForecast"] | null;
             air: components["schemas"]["AirForecast"];
             sound: components["schemas"]["SoundForecast"];
             balance: components["schemas"]["BalanceForecast"];

@@ -97,8 +97,8 @@ def chimney_over_card(s: Situation) -> Iterator[Finding]:
     if (
         not isinstance(m.cooler, AirCooler)
         or m.cooler.direction != "up"
-        or m.card is None
-        or m.card.shroud != "open"
+        or m.card_on_air is None
+        or m.card_on_air.shroud != "open"
         or s.point.powers.card_w < 30
     ):
         return
@@ -137,7 +137,7 @@ def top_intake_over_card(s: Situation) -> Iterator[Finding]:
 def bottom_exhaust_under_card(s: Situation) -> Iterator[Finding]:
     for fan in s.running("exhaust"):
         change = s.fan_changes.get((fan.mount, fan.layer, "flip"))
-        if s.mount(fan).face != "bottom" or s.machine.card is None or change is None or change.card_k > -WORTH_K / 3:
+        if s.mount(fan).face != "bottom" or s.machine.card_on_air is None or change is None or change.card_k > -WORTH_K / 3:
             continue
         yield Finding(
             code="bottom_exhaust_under_card",
@@ -154,9 +154,9 @@ def bottom_exhaust_under_card(s: Situation) -> Iterator[Finding]:
 
 def upright_near_window(s: Situation) -> Iterator[Finding]:
     m = s.machine
-    if m.card is None or m.card.orientation != "upright":
+    if m.card_on_air is None or m.card_on_air.orientation != "upright":
         return
-    change = s.if_machine(replace(m, card=replace(m.card, orientation="flat")))
+    change = s.if_machine(replace(m, card=replace(m.card_on_air, orientation="flat")))
     if change.card_k > -WORTH_K:
         return
     yield Finding(

@@ -4,7 +4,7 @@ from collections.abc import Iterator
 from dataclasses import replace
 
 from engine.findings.finding import Finding, Fix, Situation, kelvin, names
-from engine.machine import SealedCooler
+from engine.machine import Machine, SealedCooler
 from engine.units import M3H_PER_M3S
 
 COOLANT_LIMIT_C = 60.0  # common practice, no source: what makers of sealed loops commonly allow
@@ -30,26 +30,30 @@ def radiator_without_fan(s: Situation) -> Iterator[Finding]:
 
 
 def radiator_gap(s: Situation) -> Iterator[Finding]:
-    cooler = s.machine.cooler
-    if not isinstance(cooler, SealedCooler):
-        return
-    for radiator in cooler.radiators:
+    for radiator in (r for loop in s.machine.loops for r in loop.radiators):
         if radiator.gap_mm < 1:
             continue
         past = sum(abs(q) for link, q in zip(s.point.links, s.point.flow_m3s.tolist(), strict=True) if ":past:" in link.id) * M3H_PER_M3S
-        closed = replace(cooler, radiators=tuple(replace(r, gap_mm=0.0) for r in cooler.radiators))
-        change = s.if_machine(replace(s.machine, cooler=closed))
+        change = s.if_machine(_closed(s.machine))
         yield Finding(
             code="radiator_gap",
             severity="warning",
             kind="physics",
             mounts=radiator.mounts,
             what=f"A gap of {radiator.gap_mm:.0f} mm between fan and radiator",
-            because=f"{past:.0f} m³/h pass the fins by; with the gap closed the processor is {kelvin(change.cpu_k)}. "
-            "Fan and radiator apart do worse than either flush or none.",
+            because=f"{past:.0f} m³/h pass the fins by; with the gap closed the {'card' if s.cools_card_only else 'processor'} is "
+            f"{kelvin(change.card_k if s.cools_card_only else change.cpu_k)}. Fan and radiator apart do worse than either flush or none.",
             do="Screw the fans flush to the radiator, or close the gap with a frame.",
             fixes=(Fix("Close the gap", "close_gap"),),
         )
+
+
+def _closed(machine: Machine) -> Machine:
+    def flush(loop: SealedCooler) -> SealedCooler:
+        return replace(loop, radiators=tuple(replace(r, gap_mm=0.0) for r in loop.radiators))
+
+    cooler = flush(machine.cooler) if isinstance(machine.cooler, SealedCooler) else machine.cooler
+    return replace(machine, cooler=cooler, card_loop=machine.card_loop and flush(machine.card_loop))
 
 
 def radiator_too_small(s: Situation) -> Iterator[Finding]:
@@ -64,7 +68,7 @@ def radiator_too_small(s: Situation) -> Iterator[Finding]:
         mounts=tuple(sorted(s.cooled)),
         what="The radiator is small for this heat",
         because=f"The coolant settles at {coolant.temperature_c:.0f} °C, {coolant.rise_k:.0f} K over room, "
-        f"with {s.point.powers.cpu_w:.0f} W into it; "
+        f"with {s.into_loop_w:.0f} W into it; "
         f"makers commonly allow {COOLANT_LIMIT_C:.0f} °C.",
         do="A larger radiator, faster fans on it, or less power. Hot coolant ages tubes and pump.",
     )
@@ -90,35 +94,11 @@ def radiator_heats_case(s: Situation) -> Iterator[Finding]:
     )
 
 
-def tubes_at_top(s: Situation) -> Iterator[Finding]:
-    cooler = s.machine.cooler
-    if not isinstance(cooler, SealedCooler):
-        return
-    for r in cooler.radiators:
-        mounts = [s.machine.mounts[m] for m in r.mounts]
-        upright = (
-            mounts[0].face in ("front", "rear", "window") and max(m.centre_mm.z for m in mounts) - min(m.centre_mm.z for m in mounts) > 1
-        )
-        if not upright or r.tubes != "top":
-            continue
-        top = sum(m.centre_mm.z for m in mounts) / len(mounts) + r.length_mm / 2
-        yield Finding(
-            code="tubes_at_top",
-            severity="note",
-            kind="practice",
-            mounts=r.mounts,
-            what="The tubes leave the radiator at its upper end",
-            because=f"Air gathers in the upper tank, {top - s.machine.cpu_z_mm:.0f} mm above the processor, where the tubes "
-            "can draw it in as the loop loses coolant over the years.",
-            do="Turn the radiator so that the tubes leave at its lower end, if they reach; otherwise listen for gurgling.",
-        )
-
-
 def pump_slow(s: Situation) -> Iterator[Finding]:
     cooler = s.machine.cooler
     speed = s.point.speeds.pump
     if not isinstance(cooler, SealedCooler) or speed >= PUMP_SLOW_PCT:
-        return
+        return  # a card's own loop runs its pump from the card
     change = s.if_machine(replace(s.machine, cooler=replace(cooler, pump_pct=100.0, pump_curve=None)))
     yield Finding(
         code="pump_slow",
@@ -155,5 +135,4 @@ RULES = (
     pump_slow,
     radiator_fans_follow_wrong,
     radiator_heats_case,
-    tubes_at_top,
 )

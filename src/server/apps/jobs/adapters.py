@@ -3,9 +3,9 @@
 from typing import Any
 
 from formats.job.models import JobDoc
+from formats.job.resolve import PART_KINDS
 from server.apps.jobs.models import Case, FanPlacement, Job, Layout, Mount, Panel, Part
 
-PART_KINDS = ("cpus", "cards", "coolers", "radiators", "fans")
 Raw = dict[str, Any]
 
 
