@@ -44,7 +44,10 @@ def raw(place: str, pump: str = "block", **more: Any) -> dict[str, Any]:
         "case": {
             "inner_mm": {"depth": 420, "height": 450, "width": 215}, "cpu_centre_mm": {"x": 300, "z": CPU_Z},
             "panels": [{"face": "front", "kind": "mesh", "open_area_pct": 50}],
-            "mounts": [{"id": i, "face": f, "centre_mm": {"x": x, "y": 215 if f == "window" else 107, "z": z}, "sizes_mm": [120]} for i, (f, x, z) in at.items()],
+            "mounts": [
+                {"id": i, "face": f, "centre_mm": {"x": x, "y": 215 if f == "window" else 107, "z": z}, "sizes_mm": [120]}
+                for i, (f, x, z) in at.items()
+            ],
         },
         "parts": {
             "cpus": [{"id": "c", "power_w": 125, "r_jc_k_per_w": 0.15}],

@@ -18,13 +18,17 @@ from tests.machines import fan_raw, machine
 TUBES = {"tube_mm": 450, "tube_material": "epdm"}
 
 
+def mount_raw(name: str, face: str, x: float, z: float) -> dict[str, Any]:
+    return {"id": name, "face": face, "centre_mm": {"x": x, "y": 120, "z": z}, "sizes_mm": [120, 140]}
+
+
 def tower_raw(loops: list[dict[str, Any]] | None = None) -> dict[str, Any]:
     """A full tower described from nothing: radiators at the top and in front on an open loop, the card on it."""
     mounts = [
-        *({"id": f"f{i}", "face": "front", "centre_mm": {"x": 0, "y": 120, "z": z}, "sizes_mm": [120, 140]} for i, z in ((1, 470), (2, 345), (3, 220))),
-        *({"id": f"t{i}", "face": "top", "centre_mm": {"x": x, "y": 120, "z": 560}, "sizes_mm": [120, 140]} for i, x in ((1, 380), (2, 255), (3, 130))),
-        {"id": "r1", "face": "rear", "centre_mm": {"x": 520, "y": 120, "z": 440}, "sizes_mm": [120, 140]},
-    ]  # fmt: skip
+        *(mount_raw(f"f{i}", "front", 0, z) for i, z in ((1, 470), (2, 345), (3, 220))),
+        *(mount_raw(f"t{i}", "top", x, 560) for i, x in ((1, 380), (2, 255), (3, 130))),
+        mount_raw("r1", "rear", 520, 440),
+    ]
     radiators = [
         {"radiator": "r360", "mounts": ["t1", "t2", "t3"], "tubes": "rear"},
         {"radiator": "r360", "mounts": ["f1", "f2", "f3"], "tubes": "bottom"},

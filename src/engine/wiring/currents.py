@@ -115,9 +115,9 @@ def _line(header: HeaderBox, plugs: list[Plug]) -> HeaderLine:
 
 def way_mm(plug: Plug, header: HeaderBox) -> float | None:
     """Length of the way from a fan to a header along the frame; None where either place is not known."""
-    if None in (plug.x_mm, plug.z_mm, header.x_mm, header.z_mm):
+    if plug.x_mm is None or plug.z_mm is None or header.x_mm is None or header.z_mm is None:
         return None
-    along = abs(plug.x_mm - header.x_mm) + abs(plug.z_mm - header.z_mm)  # type: ignore[operator]
+    along = abs(plug.x_mm - header.x_mm) + abs(plug.z_mm - header.z_mm)
     across = abs((plug.y_mm or 0.0) - (header.y_mm or 0.0))
     return ROUTING_FACTOR * (along + across)
 

@@ -16,9 +16,10 @@ from engine.findings.finding import Finding
 from engine.findings.registry import findings
 from engine.machine import Machine
 from formats.errors import DocumentError, Fault
-from formats.job.fit import fit_findings, fit_lines
+from formats.job.fit import fit_findings
 from formats.job.models import JobDoc
 from formats.job.resolve import Resolver
+from formats.job.wiring import audit_findings, stock_findings, wiring_findings
 
 ENGINE_VERSION = "1.0"
 Load = Literal["idle", "cpu", "card", "both", "own"]
@@ -186,7 +187,8 @@ class Oracle:
 
     def _found(self, layout_id: str) -> tuple[Finding, ...]:
         """What does not fit first, then the rules' findings; errors before all, what the person accepts last."""
-        unfit = fit_findings(fit_lines(self.resolver, layout_id))
+        of_the_build = (fit_findings, wiring_findings, stock_findings, audit_findings)
+        unfit = [f for rule in of_the_build for f in rule(self.resolver, layout_id)]
         found = [self._weighed(layout_id, f) for f in (*unfit, *findings(self.point(layout_id), self.forecast(layout_id)))]
         return tuple(sorted(found, key=lambda f: (f.accepted is not None, ("error", "warning", "note").index(f.severity))))
 

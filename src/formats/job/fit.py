@@ -1,10 +1,24 @@
 """The clearance ledger of a layout, from a job document."""
 
+from typing import Any
+
 from pydantic import BaseModel, ConfigDict
 
 from engine.findings.finding import Finding
-from engine.fit.ledger import FanBox, Fitting, Line, MountBox, RadiatorBox, RailBox, ledger
-from formats.job.models import JobDoc, LayoutDoc, LoopDoc, RadiatorPlaceDoc
+from engine.fit.ledger import (
+    SOURCE_TOLERANCE_MM,
+    Exclusion,
+    FanBox,
+    Fitting,
+    Line,
+    Loss,
+    MountBox,
+    RadiatorBox,
+    RailBox,
+    crossed_fans,
+    ledger,
+)
+from formats.job.models import CoolerDoc, DimensionDoc, ExclusionDoc, JobDoc, LayoutDoc, LoopDoc, RadiatorPlaceDoc
 from formats.job.resolve import Resolver
 
 
@@ -24,12 +38,36 @@ class LineOut(BaseModel):
     parts: str
 
 
+class LossOut(BaseModel):
+    """A slot or drive place that a layout costs."""
+
+    model_config = ConfigDict(from_attributes=True)
+
+    what: str
+    mount: str
+    occupied: bool
+
+
+class ExclusionOut(BaseModel):
+    """Families of parts that shut each other out in this case."""
+
+    model_config = ConfigDict(from_attributes=True)
+
+    chosen: str
+    ruled_out: str
+    mounts: tuple[str, ...]
+    why: str
+
+
 class LedgerOut(BaseModel):
     """Every constraint of one layout, tightest first, and what could not be checked for want of a figure."""
 
     layout: str
     lines: list[LineOut]
     not_checked: list[str]
+    losses: list[LossOut]
+    exclusions: list[ExclusionOut]
+    fit_to_build: bool  # nothing fails that the person has not accepted with a reason
 
 
 def fit_lines(resolver: Resolver, layout_id: str) -> list[Line]:
@@ -38,13 +76,136 @@ def fit_lines(resolver: Resolver, layout_id: str) -> list[Line]:
 
 def ledger_of(doc: JobDoc, layout_id: str) -> LedgerOut:
     resolver = Resolver(doc)
-    fitting = _fitting(resolver, resolver.layout(layout_id))
-    lines = [LineOut.model_validate(x) for x in ledger(fitting)]
-    return LedgerOut(layout=layout_id, lines=lines, not_checked=_not_checked(fitting))
+    layout = resolver.layout(layout_id)
+    fitting = _fitting(resolver, layout)
+    found = ledger(fitting)
+    waived = {(a.code, frozenset(a.mounts)) for a in layout.accepted}
+    graves = [f for f in fit_findings(resolver, layout_id) if f.severity == "error"]
+    return LedgerOut(
+        layout=layout_id,
+        lines=[LineOut.model_validate(x) for x in found],
+        not_checked=_not_checked(fitting),
+        losses=[LossOut.model_validate(x) for x in losses(doc, layout)],
+        exclusions=[ExclusionOut.model_validate(x) for x in exclusions(resolver, layout)],
+        fit_to_build=all({(f.code, frozenset(f.mounts)), (f.code, frozenset())} & waived for f in graves),
+    )
 
 
-def fit_findings(lines: list[Line]) -> list[Finding]:
-    """Lines that do not fit or only touch, as findings."""
+def fit_findings(resolver: Resolver, layout_id: str) -> list[Finding]:
+    """What does not fit, only touches, is shut out, crossed or lost, as findings."""
+    layout = resolver.layout(layout_id)
+    fitting = _fitting(resolver, layout)
+    return [
+        *_line_findings(ledger(fitting)),
+        *(_exclusion_finding(x) for x in exclusions(resolver, layout)),
+        *(_crossing_finding(radiator, fan) for radiator, fan in crossed_fans(fitting)),
+        *(_loss_finding(x) for x in losses(resolver.doc, layout)),
+    ]
+
+
+def _exclusion_finding(x: Exclusion) -> Finding:
+    return Finding(
+        code="family_excluded",
+        severity="error",
+        kind="physics",
+        mounts=x.mounts,
+        what=f"{x.chosen.capitalize()} rules out {x.ruled_out}",
+        because=f"The case's own record says: {x.why}",
+        do="Choose one of the two; the other goes elsewhere or stays out.",
+    )
+
+
+def _crossing_finding(radiator: tuple[str, ...], fan: str) -> Finding:
+    return Finding(
+        code="tube_crosses_fan",
+        severity="warning",
+        kind="practice",
+        mounts=(*radiator, fan),
+        what=f"The tubes pass before the fan at {fan.upper()}",
+        because="The straight way from the barbs to the block crosses that fan's frame; a tube in the blades stops it or is cut.",
+        do="Lead the tubes round it and tie them, or let them leave the radiator at another end.",
+    )
+
+
+def _loss_finding(x: Loss) -> Finding:
+    return Finding(
+        code="place_lost",
+        severity="warning" if x.occupied else "note",
+        kind="physics",
+        mounts=(x.mount,),
+        what=f"{x.mount.upper()} costs {x.what}" + (", which is in use" if x.occupied else ""),
+        because="The case's own record says that what stands there takes its place.",
+        do="Move what is in it, or leave the mount empty." if x.occupied else "Nothing, unless you want to use it later.",
+    )
+
+
+def losses(doc: JobDoc, layout: LayoutDoc) -> list[Loss]:
+    """Slots and drive places that the layout's fans and radiators cost."""
+    standing = {p.mount for p in layout.fans} | {m for place in _places(doc, layout) for m in place.mounts}
+    found = []
+    for mount in doc.case.mounts:
+        if mount.id not in standing:
+            continue
+        for n in range(1, mount.takes_slots + 1):
+            found.append(Loss(f"expansion slot {n} from below", mount.id, n in doc.case.slots_in_use))
+        for drive in doc.case.drives:
+            if drive.id in mount.takes_drives:
+                found.append(Loss(f"the drive place {drive.name or drive.id}", mount.id, drive.in_use))
+    return found
+
+
+def exclusions(resolver: Resolver, layout: LayoutDoc) -> list[Exclusion]:
+    """Families of parts of which this layout has both sides."""
+    return [x for rule in resolver.doc.case.exclusions for x in _excluded(resolver, layout, rule)]
+
+
+def _excluded(resolver: Resolver, layout: LayoutDoc, rule: ExclusionDoc) -> list[Exclusion]:
+    doc = resolver.doc
+    cooled = {m for place in _places(doc, layout) for m in place.mounts}
+    fanned = {p.mount for p in layout.fans}
+    card = _part(resolver, layout, "card", "cards")
+    cooler = _part(resolver, layout, "cooler", "coolers")
+    supply = _part(resolver, layout, "supply", "supplies")
+    size = {"card": getattr(card, "length_mm", 0.0), "slots": getattr(card, "slots", 0.0)}
+    size |= {"cooler": getattr(cooler, "height_mm", None) or 0.0, "supply": getattr(supply, "length_mm", 0.0)}
+    w, out = rule.when, rule.rules_out
+    limits = (
+        (w.card_longer_than_mm, size["card"], "a card longer than {:.0f} mm"),
+        (w.card_slots_over, size["slots"], "a card of more than {:g} slots"),
+        (w.cooler_higher_than_mm, size["cooler"], "a cooler higher than {:.0f} mm"),
+        (w.supply_longer_than_mm, size["supply"], "a power supply longer than {:.0f} mm"),
+    )
+    if any(limit is not None and value <= limit for limit, value, _ in limits):
+        return []
+    if (w.radiator_on and not cooled & set(w.radiator_on)) or (w.fan_on and not fanned & set(w.fan_on)):
+        return []
+    chosen = [words.format(limit) for limit, _, words in limits if limit is not None]
+    chosen += [f"a radiator at {', '.join(sorted(m.upper() for m in cooled & set(w.radiator_on)))}"] if w.radiator_on else []
+    chosen += [f"a fan at {', '.join(sorted(m.upper() for m in fanned & set(w.fan_on)))}"] if w.fan_on else []
+    ruled = []
+    for what, there in (("a radiator", cooled & set(out.radiators_on)), ("a fan", fanned & set(out.fans_on))):
+        if there:
+            ruled.append((f"{what} at {', '.join(sorted(m.upper() for m in there))}", tuple(sorted(there))))
+    ruled += [(f"the drive place {d.name or d.id}", ()) for d in doc.case.drives if d.id in out.drives and d.in_use]
+    if out.card_longer_than_mm is not None and size["card"] > out.card_longer_than_mm:
+        ruled.append((f"a card longer than {out.card_longer_than_mm:.0f} mm", ()))
+    if out.supply_longer_than_mm is not None and size["supply"] > out.supply_longer_than_mm:
+        ruled.append((f"a power supply longer than {out.supply_longer_than_mm:.0f} mm", ()))
+    return [Exclusion(" and ".join(chosen), words, mounts, rule.why) for words, mounts in ruled]
+
+
+def _part(resolver: Resolver, layout: LayoutDoc, name: str, kind: str) -> Any:
+    chosen = getattr(layout, name) if name in layout.model_fields_set else getattr(resolver.doc.base, name)
+    return resolver.parts[kind].get(chosen or "")
+
+
+def _places(doc: JobDoc, layout: LayoutDoc) -> list[RadiatorPlaceDoc]:
+    if layout.loops:
+        return [place for loop in layout.loops for place in loop.radiators]
+    return [layout.radiator] if layout.radiator else []
+
+
+def _line_findings(lines: list[Line]) -> list[Finding]:
     found = []
     for x in lines:
         if x.verdict == "fits":
@@ -80,6 +241,7 @@ def _not_checked(f: Fitting) -> list[str]:
 def _fitting(resolver: Resolver, layout: LayoutDoc) -> Fitting:
     doc, case = resolver.doc, resolver.doc.case
     machine = resolver.machine(layout.id)
+    card = _part(resolver, layout, "card", "cards")
     fans = resolver.parts["fans"]
     cooler = resolver.parts["coolers"].get(layout.cooler or doc.base.cooler or "")
     loops = list(layout.loops or [])
@@ -96,18 +258,58 @@ def _fitting(resolver: Resolver, layout: LayoutDoc) -> Fitting:
         },
         rails=tuple(RailBox(r.id, tuple(r.mounts), tuple(r.radiators_mm), r.depth_mm, r.length_mm) for r in case.rails),
         fans=tuple(FanBox(p.mount, fans[p.fan].size_mm, fans[p.fan].thickness_mm) for p in layout.fans),
-        radiators=tuple(_radiator(resolver, place, getattr(owner, "tube_mm", None)) for place, owner in places),
+        radiators=tuple(_radiator(resolver, place, owner) for place, owner in places),
         card_length_mm=machine.card.length_mm if machine.card else None,
         card_limit_mm=case.limits_mm.card_length,
         cooler_height_mm=getattr(cooler, "height_mm", None),
         cooler_limit_mm=case.limits_mm.cooler_height,
         tower=cooler is not None and cooler.kind == "tower",
         memory_to_top_mm=case.limits_mm.memory_to_top,
+        width_mm=case.inner_mm.width,
+        loose_mm={path: _loose(d) for path, d in case.dimensions.items()},
+        memory_height_mm=getattr(_part(resolver, layout, "memory", "memory"), "height_mm", None),
+        memory_clear_mm=getattr(cooler, "memory_clear_mm", None),
+        fan_lift_mm=layout.cooler_fan_lift_mm,
+        pipes_behind_mm=getattr(cooler, "pipes_behind_mm", None) or 0.0,
+        card_width_mm=card.width_mm + (card.plug_mm or 0.0) if card and card.width_mm is not None else None,
+        card_width_limit_mm=case.limits_mm.card_width,
+        card_slots=card.slots if card else None,
+        card_slots_limit=_slots_left(resolver.doc, layout),
+        supply_length_mm=getattr(_part(resolver, layout, "supply", "supplies"), "length_mm", None),
+        supply_limit_mm=case.limits_mm.supply_length,
+        shroud_mm=case.shroud.height_mm if case.shroud else None,
+        shroud_mounts=frozenset(m.id for m in case.mounts if m.on_shroud),
     )
 
 
-def _radiator(resolver: Resolver, place: RadiatorPlaceDoc, tube_mm: float | None) -> RadiatorBox:
+def _loose(d: DimensionDoc) -> float:
+    return SOURCE_TOLERANCE_MM[d.source] if d.tolerance_mm is None else d.tolerance_mm
+
+
+def _slots_left(doc: JobDoc, layout: LayoutDoc) -> float | None:
+    """Slots that the card may take: the stated limit, or the case's slots less those that fans cost."""
+    lost = sum(1 for x in losses(doc, layout) if x.what.startswith("expansion slot"))
+    most = doc.case.limits_mm.card_slots
+    if doc.case.slots is None:
+        return most
+    left = float(doc.case.slots - lost)
+    return left if most is None else min(most, left)
+
+
+def _radiator(resolver: Resolver, place: RadiatorPlaceDoc, owner: CoolerDoc | None) -> RadiatorBox:
     part = resolver.parts["radiators"][place.radiator]
     nominal = part.sections * part.section_mm
     length = part.length_mm or nominal + 2 * part.end_tank_mm
-    return RadiatorBox(place.radiator, tuple(place.mounts), length, part.thickness_mm, nominal, place.gap_mm, place.tubes, tube_mm)
+    tube_mm = owner.tube_mm if owner and owner.kind == "sealed" else None  # tubes of an open loop are cut to length
+    return RadiatorBox(
+        place.radiator,
+        tuple(place.mounts),
+        length,
+        part.thickness_mm,
+        nominal,
+        place.gap_mm,
+        place.tubes,
+        tube_mm,
+        part.tank_height_mm,
+        owner.tube_bend_mm if owner else None,
+    )

@@ -169,7 +169,7 @@ class Resolver:
             )
         return mounts
 
-    def _fan(self, fan: FanDoc) -> Fan:
+    def fan(self, fan: FanDoc) -> Fan:
         flow, pressure, share = fan.flow_max_m3h, fan.pressure_max_pa, k.FAN_CURVE_LINEAR_SHARE
         if fan.curve:
             flow, pressure, share = linear_share_from_points(fan.curve.flow_m3h, fan.curve.pressure_pa)
@@ -184,11 +184,11 @@ class Resolver:
 
     def _fans(self, layout: LayoutDoc) -> tuple[PlacedFan, ...]:
         return tuple(
-            PlacedFan(p.mount, self._fan(self.parts["fans"][p.fan]), p.direction, p.layer, speed, p.state == "running", self._curve(curve))
-            for p, (speed, curve) in ((p, self._pace(layout, p)) for p in layout.fans)
+            PlacedFan(p.mount, self.fan(self.parts["fans"][p.fan]), p.direction, p.layer, speed, p.state == "running", self._curve(curve))
+            for p, (speed, curve) in ((p, self.pace(layout, p)) for p in layout.fans)
         )
 
-    def _pace(self, layout: LayoutDoc, place: FanPlaceDoc) -> tuple[float, str | None]:
+    def pace(self, layout: LayoutDoc, place: FanPlaceDoc) -> tuple[float, str | None]:
         """Speed in % and curve of a fan: its group's where it is in one; never more than its owner accepts."""
         group = next((g for g in layout.groups if g.id == place.group), None)
         speed, curve = (group.speed_pct, group.curve) if group else (place.speed_pct, place.curve)
@@ -238,7 +238,7 @@ class Resolver:
         fans = self._setting(layout, "cooler_fans") or cooler.fans
         return AirCooler(
             cast(Literal["tower", "downdraft"], cooler.kind),
-            self._fan(self.parts["fans"][fan_id]),
+            self.fan(self.parts["fans"][fan_id]),
             fans,
             cast(float, cooler.flow_ref_m3h),
             cast(float, cooler.fin_drop_pa),

@@ -12,6 +12,7 @@ from ninja.files import UploadedFile
 from engine.coupled.explain import Account
 from formats.forecast.document import FindingsDoc, ForecastDoc, Oracle, PointMemory, Question
 from formats.forecast.insight import AirAnswer, Insight, QuietAnswer, QuietQuestion, TimeAnswer, TimeQuestion
+from formats.forecast.sheet import SheetDoc, sheet
 from formats.job.difference import difference_in_words
 from formats.job.fit import LedgerOut, ledger_of
 from formats.job.models import JobDoc
@@ -183,6 +184,13 @@ def lineage(request: HttpRequest, data: InsightIn) -> Any:
     own = Resolver(doc).layout(Oracle(doc, data.question).layout_ids[0])
     parent = next((x for x in doc.layouts if x.id == own.parent), None)
     return Lineage(parent=parent.id if parent else None, lines=difference_in_words(doc, parent, own) if parent else [])
+
+
+@router.post("/sheet", response=SheetDoc, operation_id="sheet")
+def layout_sheet(request: HttpRequest, data: InsightIn) -> Any:
+    """Leads, stock, cost, loops, growth and spare mounts of the first layout asked about."""
+    oracle = Oracle(check_job(data.document).doc, data.question, MEMORY)
+    return sheet(oracle, oracle.layout_ids[0])
 
 
 @router.post("/fit", response=LedgerOut, operation_id="fit")

@@ -208,6 +208,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sheet": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Layout Sheet
+         * @description Leads, stock, cost, loops, growth and spare mounts of the first layout asked about.
+         */
+        post: operations["sheet"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/fit": {
         parameters: {
             query?: never;
@@ -2891,6 +2911,282 @@ export interface components {
             question?: components["schemas"]["Question"];
         };
         /**
+         * Ageing
+         * @description Air in the loop: ``first_ml`` when new, growing by ``rate_ml_year``; years are None beyond the horizon or where nothing is lost.
+         */
+        Ageing: {
+            /** First Ml */
+            first_ml: number;
+            /** Rate Ml Year */
+            rate_ml_year: number;
+            /** Barb Year */
+            barb_year: number | null;
+            /** Pump Year */
+            pump_year: number | null;
+            /** Known Material */
+            known_material: boolean;
+        };
+        /**
+         * CoolerAdvice
+         * @description ``wanted`` by heat alone; ``possible`` is what the case takes, and ``warning`` says when that is less.
+         */
+        CoolerAdvice: {
+            /** Heat W */
+            heat_w: number;
+            /** Wanted */
+            wanted: string;
+            /** Possible */
+            possible: string;
+            /** Warning */
+            warning: string;
+        };
+        /**
+         * CostRow
+         * @description ``each`` None where no price is known; such a part is not in the total.
+         */
+        CostRow: {
+            /** Name */
+            name: string;
+            /** Count */
+            count: number;
+            /** Each */
+            each: number | null;
+        };
+        /**
+         * Deviation
+         * @description One difference, with the mount's name and what to do.
+         */
+        Deviation: {
+            /**
+             * Code
+             * @enum {string}
+             */
+            code: "reversed" | "unplugged" | "not_turning" | "missing" | "unplanned" | "filter_dusty" | "filter_missing" | "not_looked_at";
+            /** Mount */
+            mount: string;
+            /** Layer */
+            layer: string;
+            /** What */
+            what: string;
+            /** Do */
+            do: string;
+        };
+        /**
+         * GrowthRow
+         * @description A later load at the worst room: temperatures, room to the limits in K, and whether that is enough.
+         */
+        GrowthRow: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Room C */
+            room_c: number;
+            /** Cpu C */
+            cpu_c: number;
+            /** Card C */
+            card_c: number | null;
+            /** Cpu Spare K */
+            cpu_spare_k: number;
+            /** Card Spare K */
+            card_spare_k: number | null;
+            /** Enough */
+            enough: boolean;
+            /** Words */
+            words: string;
+        };
+        /**
+         * HeaderLine
+         * @description What hangs on one header. ``spare_a`` is None where the limit or a current is not known.
+         */
+        HeaderLine: {
+            /** Header */
+            header: string;
+            /** Kind */
+            kind: string;
+            /** Plugs */
+            plugs: string[];
+            /** Mounts */
+            mounts: string[];
+            /** Sum A */
+            sum_a: number;
+            /** Limit A */
+            limit_a: number | null;
+            /** Unknown */
+            unknown: string[];
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "carries" | "near" | "overloaded" | "not_known";
+        };
+        /**
+         * LeadLine
+         * @description A lead against the way to its header, both in mm.
+         */
+        LeadLine: {
+            /** Name */
+            name: string;
+            /** Mount */
+            mount: string | null;
+            /** Header */
+            header: string;
+            /** Needed Mm */
+            needed_mm: number;
+            /** There Mm */
+            there_mm: number;
+        };
+        /**
+         * LoopHeights
+         * @description A loop with its air: ``pocket`` is where it collects, ``pocket_in`` what that place is.
+         */
+        LoopHeights: {
+            pump: components["schemas"]["Spot"];
+            /** Pump In */
+            pump_in: string;
+            /** Radiators */
+            radiators: components["schemas"]["RadiatorHeights"][];
+            /** Reservoir Mm */
+            reservoir_mm: number | null;
+            /** Pocket In */
+            pocket_in: string;
+            pocket: components["schemas"]["Spot"];
+            /** Over Pump Mm */
+            over_pump_mm: number;
+            /** Above Pump Ml */
+            above_pump_ml: number;
+            /** Above Barb Ml */
+            above_barb_ml: number;
+        };
+        /**
+         * LoopSheet
+         * @description A loop: where its air is now and in which year it reaches barbs or pump.
+         */
+        LoopSheet: {
+            /** Cooler */
+            cooler: string;
+            /** Cools */
+            cools: string[];
+            /** Coolant C */
+            coolant_c: number;
+            heights: components["schemas"]["LoopHeights"];
+            age: components["schemas"]["Ageing"];
+            /** Air Ml By Year */
+            air_ml_by_year: number[];
+        };
+        /**
+         * RadiatorHeights
+         * @description One radiator as it stands. ``lies`` says how: flat, upright (tanks one above the other) or on_edge (tanks side by side).
+         */
+        RadiatorHeights: {
+            /** Radiator */
+            radiator: string;
+            /** Mounts */
+            mounts: string[];
+            /** Lies */
+            lies: string;
+            /** Low Mm */
+            low_mm: number;
+            /** High Mm */
+            high_mm: number;
+            /** Barb Mm */
+            barb_mm: number;
+            barb: components["schemas"]["Spot"];
+            /** Tanks */
+            tanks: [
+                components["schemas"]["Spot"],
+                components["schemas"]["Spot"]
+            ];
+            /** Tank Ml */
+            tank_ml: number;
+            /** Channels Ml */
+            channels_ml: number;
+            /** Above Barb Ml */
+            above_barb_ml: number;
+        };
+        /** SheetDoc */
+        SheetDoc: {
+            /** Layout */
+            layout: string;
+            /** Headers */
+            headers: components["schemas"]["HeaderLine"][];
+            /** Leads */
+            leads: components["schemas"]["LeadLine"][];
+            /** Stock */
+            stock: components["schemas"]["StockRow"][];
+            /** Cost */
+            cost: components["schemas"]["CostRow"][];
+            /** Total */
+            total: number;
+            /** Loops */
+            loops: components["schemas"]["LoopSheet"][];
+            /** As Found */
+            as_found: components["schemas"]["Deviation"][];
+            advice: components["schemas"]["CoolerAdvice"];
+            /** Growth */
+            growth: components["schemas"]["GrowthRow"][];
+            /** Spare */
+            spare: components["schemas"]["SpareMount"][];
+            /** Lost Minutes */
+            lost_minutes: number | null;
+        };
+        /**
+         * SpareMount
+         * @description A free mount, and what a fan from those at hand would do there.
+         */
+        SpareMount: {
+            /** Mount */
+            mount: string;
+            /** Fan */
+            fan: string | null;
+            /** Direction */
+            direction: string;
+            /** Cpu K */
+            cpu_k: number | null;
+            /** Card K */
+            card_k: number | null;
+        };
+        /**
+         * Spot
+         * @description A point of the drawing, seen from the window side.
+         */
+        Spot: {
+            /** X Mm */
+            x_mm: number;
+            /** Z Mm */
+            z_mm: number;
+        };
+        /**
+         * StockRow
+         * @description Fans of one kind: ``on_hand`` None where nobody has counted; ``spare`` are left over by this layout.
+         */
+        StockRow: {
+            /** Fan */
+            fan: string;
+            /** Name */
+            name: string;
+            /** Used */
+            used: number;
+            /** On Hand */
+            on_hand: number | null;
+            /** Spare */
+            spare: number | null;
+        };
+        /**
+         * ExclusionOut
+         * @description Families of parts that shut each other out in this case.
+         */
+        ExclusionOut: {
+            /** Chosen */
+            chosen: string;
+            /** Ruled Out */
+            ruled_out: string;
+            /** Mounts */
+            mounts: string[];
+            /** Why */
+            why: string;
+        };
+        /**
          * LedgerOut
          * @description Every constraint of one layout, tightest first, and what could not be checked for want of a figure.
          */
@@ -2901,6 +3197,12 @@ export interface components {
             lines: components["schemas"]["LineOut"][];
             /** Not Checked */
             not_checked: string[];
+            /** Losses */
+            losses: components["schemas"]["LossOut"][];
+            /** Exclusions */
+            exclusions: components["schemas"]["ExclusionOut"][];
+            /** Fit To Build */
+            fit_to_build: boolean;
         };
         /**
          * LineOut
@@ -2925,6 +3227,18 @@ export interface components {
             verdict: string;
             /** Parts */
             parts: string;
+        };
+        /**
+         * LossOut
+         * @description A slot or drive place that a layout costs.
+         */
+        LossOut: {
+            /** What */
+            what: string;
+            /** Mount */
+            mount: string;
+            /** Occupied */
+            occupied: boolean;
         };
         /**
          * AirAnswer
@@ -3547,6 +3861,30 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Lineage"];
+                };
+            };
+        };
+    };
+    sheet: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["InsightIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SheetDoc"];
                 };
             };
         };
