@@ -261,6 +261,10 @@ COOLERS = [
         "pump": "tube",
     }
     | {"heat_capacity_j_per_k": 240, "coolant_ml": 110, "tube_mm": 420, "tube_material": "fluoropolymer"},
+    {"id": "shearwater-pump-aft", "name": "Shearwater sealed loop, pump in the radiator", "kind": "sealed", "r_plate_k_per_w": 0.055}
+    | {"pump": "radiator", "heat_capacity_j_per_k": 230, "coolant_ml": 105, "tube_mm": 400, "tube_material": "pvc"},
+    {"id": "pelican-loop", "name": "Pelican open loop, pump and reservoir", "kind": "open_loop", "r_plate_k_per_w": 0.035, "pump": "free"}
+    | {"heat_capacity_j_per_k": 400, "coolant_ml": 900, "pump_z_mm": 90, "reservoir_z_mm": 320, "tube_mm": 1500, "tube_material": "epdm"},
 ]
 RADIATORS = [
     {"id": f"fin-{n * size}{tail}", "name": f"{n * size} mm radiator{words}", "sections": n, "section_mm": size, "thickness_mm": thick}
@@ -295,6 +299,81 @@ CPUS = [
 ]
 
 
+PRICES = {"tower": 45, "downdraft": 38, "sealed": 85, "open_loop": 190}
+
+
+def header(name: str, kind: str, limit_a: float, x: float, z: float, modes: tuple[str, ...] = ("3pin", "4pin")) -> Doc:
+    return {"id": name, "kind": kind, "limit_a": limit_a, "modes": list(modes), "at_mm": {"x": x, "y": 0, "z": z}}
+
+
+# Places of headers are given for the mid tower they were drawn in; type your own over them.
+ELECTRICS: dict[str, list[Doc]] = {
+    "boards": [
+        {
+            "id": "slipway-full",
+            "name": "Slipway board, full size, five headers",
+            "headers": [
+                header("processor", "fan", 1.0, 300, 420, ("4pin",)),
+                header("pump", "pump", 2.0, 280, 420),
+                *(header(f"case {i}", "fan", 1.0, x, z) for i, (x, z) in enumerate(((190, 400), (180, 240), (180, 140)), 1)),
+            ],
+            "price": 140,
+        },
+        {
+            "id": "slipway-small",
+            "name": "Slipway board, small, three headers",
+            "headers": [
+                header("processor", "fan", 1.0, 300, 300, ("4pin",)),
+                *(header(f"case {i}", "fan", 1.0, 200, 150 * i) for i in (1, 2)),
+            ],
+            "price": 120,
+        },
+        {
+            "id": "jetty-plain",
+            "name": "Jetty board, plain, two headers",
+            "headers": [header("processor", "fan", 1.0, 300, 380, ("4pin",)), header("case 1", "fan", 0.5, 190, 300, ("3pin",))],
+            "price": 80,
+        },
+        {
+            "id": "jetty-wide",
+            "name": "Jetty board, wide, seven headers",
+            "headers": [
+                header("processor", "fan", 1.0, 330, 460, ("4pin",)),
+                header("pump", "pump", 3.0, 310, 460),
+                *(header(f"case {i}", "fan", 2.0, 200, 90 * i) for i in range(1, 6)),
+            ],
+            "price": 230,
+        },
+    ],
+    "memory": [
+        {"id": "pebble-31", "name": "Pebble memory, 31 mm", "height_mm": 31, "price": 60},
+        {"id": "pebble-40", "name": "Pebble memory, 40 mm", "height_mm": 40, "price": 70},
+        {"id": "pebble-52", "name": "Pebble memory, tall, 52 mm", "height_mm": 52, "price": 90},
+    ],
+    "supplies": [
+        {"id": f"winch-{watts}{tail}", "name": f"Winch supply, {watts} W{words}", "power_w": watts, "length_mm": length, "price": price}
+        | ({"width_mm": 125, "height_mm": 64} if tail else {})
+        for watts, tail, words, length, price in (
+            (450, "-small", ", small", 100, 95),
+            (600, "-small", ", small", 100, 130),
+            (650, "", "", 140, 85),
+            (850, "", "", 160, 120),
+            (1000, "", "", 180, 170),
+        )
+    ],
+    "controllers": [
+        {"id": "hawser-3", "name": "Hawser splitter, one to three", "kind": "splitter", "outputs": 3, "lead_mm": 150, "price": 5},
+        {"id": "hawser-hub", "name": "Hawser hub with its own supply, ten", "kind": "hub", "outputs": 10, "limit_a": 4.5, "price": 18},
+        {"id": "helm-6", "name": "Helm controller, six outlets", "kind": "controller", "outputs": 6, "limit_a": 6.0, "price": 45},
+    ],
+    "filters": [
+        {"id": f"kelp-{kind}-{size}", "name": f"Kelp filter, {kind}, {size} mm", "kind": kind, "size_mm": size, "price": 6}
+        for kind in ("coarse", "fine")
+        for size in (120, 140)
+    ],
+}
+
+
 def merged(old: list[Doc], new: list[Doc], key: str) -> list[Doc]:
     """``old`` with ``new`` in place of what has the same key, new ones after."""
     fresh = {x[key]: x for x in new}
@@ -306,8 +385,26 @@ def main() -> None:
     cases = json.loads((HERE / "cases.json").read_text(encoding="utf-8"))
     parts = json.loads((HERE / "parts.json").read_text(encoding="utf-8"))
     cases = merged(cases, CASES, "key")
-    for kind, new in (("fans", FANS), ("coolers", COOLERS), ("radiators", RADIATORS), ("cards", CARDS), ("cpus", CPUS)):
-        parts[kind] = merged(parts[kind], new, "id")
+    made = (("fans", FANS), ("coolers", COOLERS), ("radiators", RADIATORS), ("cards", CARDS), ("cpus", CPUS), *ELECTRICS.items())
+    for kind, new in made:
+        parts[kind] = merged(parts.get(kind, []), new, "id")
+    for fan_part in parts["fans"]:
+        fan_part.setdefault("lead_mm", 350 if fan_part["size_mm"] < 110 else 500)
+        pressure = fan_part["pressure_max_pa"] / fan_part["flow_max_m3h"] > 0.22
+        fan_part.setdefault("made_for", "pressure" if pressure else "airflow")
+    for part in parts["coolers"]:
+        part.setdefault("price", PRICES.get(part["kind"], 40))
+        if part["kind"] == "tower":
+            part.setdefault("memory_clear_mm", 42 if part["fans"] == 1 else 33)
+        if part["kind"] in ("sealed", "open_loop"):
+            part.setdefault("pump_current_a", 0.4)
+            part.setdefault("pump_lead_mm", 300)
+            part.setdefault("tube_bend_mm", 40)
+    for part in parts["radiators"]:
+        part.setdefault("price", 18 + 14 * part["sections"])
+    for part in parts["cards"]:
+        part.setdefault("width_mm", 112 if part["power_w"] < 200 else 128)
+        part.setdefault("plug_mm", 35)
     for name, content in (("cases", cases), ("parts", parts)):
         (HERE / f"{name}.json").write_text(json.dumps(content, indent=1, ensure_ascii=False) + "\n", encoding="utf-8")
 

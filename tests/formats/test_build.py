@@ -109,9 +109,9 @@ class WiringTest(SimpleTestCase):
 
 
 class AuditTest(SimpleTestCase):
-    def seen(self, **changes: Raw) -> Raw:
+    def seen(self, changes: dict[str, Raw] | None = None) -> Raw:
         raw = demo_raw()
-        own = layout_raw(raw, "A")
+        own, changes = layout_raw(raw, "A"), changes or {}
         own["as_found"] = [
             {"mount": f["mount"], "direction": f["direction"], **changes.get(f["mount"], {})}
             for f in own["fans"]
@@ -123,7 +123,7 @@ class AuditTest(SimpleTestCase):
         first, second = (f["mount"] for f in layout_raw(demo_raw(), "A")["fans"][:2])
         way = layout_raw(demo_raw(), "A")["fans"][0]["direction"]
         other = "exhaust" if way == "intake" else "intake"
-        found = audit_findings(Resolver(check_job(self.seen(**{first: {"direction": other}, second: {"plugged": False}})).doc), "A")
+        found = audit_findings(Resolver(check_job(self.seen({first: {"direction": other}, second: {"plugged": False}})).doc), "A")
         self.assertEqual([(f.code, f.mounts) for f in found], [("found_reversed", (first,)), ("found_unplugged", (second,))])
 
     def test_every_other_deviation(self) -> None:
@@ -136,7 +136,7 @@ class AuditTest(SimpleTestCase):
             ({"skip": True}, "found_not_looked_at"),
         ):
             with self.subTest(code=code):
-                self.assertEqual([f.code for f in audit_findings(Resolver(check_job(self.seen(**{first: change})).doc), "A")], [code])
+                self.assertEqual([f.code for f in audit_findings(Resolver(check_job(self.seen({first: change})).doc), "A")], [code])
 
     def test_a_fan_too_many_and_nothing_wrong(self) -> None:
         raw = self.seen()

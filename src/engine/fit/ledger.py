@@ -326,7 +326,7 @@ def crossed_fans(f: Fitting) -> list[tuple[tuple[str, ...], str]]:
     """Fans that a radiator's tubes pass on their straight way to the processor: the radiator's mounts, and the fan's."""
     found = []
     for r in (r for r in f.radiators if r.tube_mm is not None):
-        start = _ends(f, r, r.tubes)
+        start = _inside(f, r, _ends(f, r, r.tubes))
         for fan in f.fans:
             mount = f.mounts[fan.mount]
             if fan.mount in r.mounts or mount.face == "window":
@@ -336,6 +336,13 @@ def crossed_fans(f: Fitting) -> list[tuple[tuple[str, ...], str]]:
             if any(box[0] < x < box[1] and box[2] < z < box[3] for x, z in steps):
                 found.append((r.mounts, fan.mount))
     return found
+
+
+def _inside(f: Fitting, r: RadiatorBox, end: tuple[float, float]) -> tuple[float, float]:
+    """The barbs stand inside the case by the depth of the stack on their mount."""
+    depth = _stack_mm(f, r.mounts[0])[0]
+    dx, dz = {"front": (1, 0), "rear": (-1, 0), "top": (0, -1), "bottom": (0, 1)}.get(f.mounts[r.mounts[0]].face, (0, 0))
+    return end[0] + dx * depth, end[1] + dz * depth
 
 
 def _fan_box(mount: MountBox, fan: FanBox) -> tuple[float, float, float, float]:

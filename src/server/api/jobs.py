@@ -10,6 +10,7 @@ from ninja import File, Router, Schema, Status
 from ninja.files import UploadedFile
 
 from engine.coupled.explain import Account
+from engine.coupled.system_line import FanAtWork, fan_at_work, other_fan
 from formats.forecast.document import FindingsDoc, ForecastDoc, Oracle, PointMemory, Question
 from formats.forecast.insight import AirAnswer, Insight, QuietAnswer, QuietQuestion, TimeAnswer, TimeQuestion
 from formats.forecast.sheet import SheetDoc, sheet
@@ -18,6 +19,8 @@ from formats.job.fit import LedgerOut, ledger_of
 from formats.job.models import JobDoc
 from formats.job.reader import check_job, write_job
 from formats.job.resolve import Resolver
+from formats.job.schools import starters
+from formats.parts.files import CaseFile, case_json, parts_csv, parts_json, read_case, read_parts
 from server.apps.bench.services import relink
 from server.apps.jobs import adapters, services
 from server.apps.jobs.models import Job
@@ -139,12 +142,96 @@ def save_job(request: HttpRequest, job_id: int, data: SaveIn) -> Any:
     return Saved(revision=job.revision)
 
 
+class Parts(Schema):
+    """Parts of a file by kind, as the job document writes them."""
+
+    parts: dict[str, list[dict[str, Any]]]
+
+
+class StarterOut(Schema):
+    """A layout to start from; ``layout`` as the document writes it, without id."""
+
+    key: str
+    name: str
+    remark: str
+    layout: dict[str, Any]
+
+
+class MountIn(InsightIn):
+    mount: str
+    layer: Literal["outer", "inner"] = "outer"
+
+
+class FanFlow(Schema):
+    fan: str
+    flow_m3h: float
+
+
+class FanAtWorkOut(Schema):
+    """A fan in its place, and what the other fans at hand would move there at the same share of speed."""
+
+    work: FanAtWork
+    others: list[FanFlow]
+
+
+def _file(text: str, kind: str, name: str, suffix: str) -> HttpResponse:
+    response = HttpResponse(text, content_type=f"{kind}; charset=utf-8")
+    response["Content-Disposition"] = f'attachment; filename="{slugify(name) or "job"}.{suffix}"'
+    return response
+
+
+@router.get("/jobs/{job_id}/parts.json", operation_id="export_parts_json")
+def export_parts_json(request: HttpRequest, job_id: int) -> HttpResponse:
+    job = get_object_or_404(Job, pk=job_id)
+    return _file(parts_json(check_job(adapters.document(job)).doc), "application/json", job.name, "oventa-parts.json")
+
+
+@router.get("/jobs/{job_id}/parts.csv", operation_id="export_parts_csv")
+def export_parts_csv(request: HttpRequest, job_id: int) -> HttpResponse:
+    job = get_object_or_404(Job, pk=job_id)
+    return _file(parts_csv(check_job(adapters.document(job)).doc), "text/csv", job.name, "oventa-parts.csv")
+
+
+@router.get("/jobs/{job_id}/case.json", operation_id="export_case")
+def export_case(request: HttpRequest, job_id: int) -> HttpResponse:
+    job = get_object_or_404(Job, pk=job_id)
+    return _file(case_json(check_job(adapters.document(job)).doc), "application/json", job.case.name or job.name, "oventa-case.json")
+
+
+@router.post("/parts/read", response=Parts, operation_id="read_parts")
+def read_parts_file(request: HttpRequest, file: File[UploadedFile]) -> Any:
+    """Parts from a CSV or JSON file, checked; the screen puts them on the table as one step that can be undone."""
+    return Parts(parts=read_parts(file.read(), file.name or "file"))
+
+
+@router.post("/cases/read", response=CaseFile, exclude_unset=True, operation_id="read_case")
+def read_case_file(request: HttpRequest, file: File[UploadedFile]) -> Any:
+    """A case from a file, checked."""
+    return read_case(file.read(), file.name or "file")
+
+
+@router.post("/starters", response=list[StarterOut], operation_id="starters")
+def starter_layouts(request: HttpRequest, data: InsightIn) -> Any:
+    """One layout of each school that this case and these parts allow."""
+    return [StarterOut(key=s.key, name=s.name, remark=s.remark, layout=s.layout) for s in starters(check_job(data.document).doc)]
+
+
+@router.post("/forecast/fan", response=FanAtWorkOut, operation_id="fan_at_work")
+def fan_work(request: HttpRequest, data: MountIn) -> Any:
+    """Fan curve, system line and operating point at a mount, and other fans there."""
+    oracle = Oracle(check_job(data.document).doc, data.question, MEMORY)
+    point = oracle.point(oracle.layout_ids[0])
+    work = fan_at_work(point, data.mount, data.layer)
+    size = next(f.fan.size_mm for f in point.machine.fans if f.mount == data.mount and f.layer == data.layer)
+    alike = [f for f in oracle.resolver.doc.parts.fans if f.size_mm == size]
+    others = [FanFlow(fan=f.id, flow_m3h=other_fan(point, data.mount, data.layer, oracle.resolver.fan(f))) for f in alike]
+    return FanAtWorkOut(work=work, others=sorted(others, key=lambda x: -x.flow_m3h))
+
+
 @router.get("/jobs/{job_id}/export", operation_id="export_job")
 def export_job(request: HttpRequest, job_id: int) -> HttpResponse:
     job = get_object_or_404(Job, pk=job_id)
-    response = HttpResponse(write_job(check_job(adapters.document(job)).doc), content_type="application/json; charset=utf-8")
-    response["Content-Disposition"] = f'attachment; filename="{slugify(job.name) or "job"}.oventa.json"'
-    return response
+    return _file(write_job(check_job(adapters.document(job)).doc), "application/json", job.name, "oventa.json")
 
 
 @router.post("/forecast", response=ForecastOut, operation_id="forecast")

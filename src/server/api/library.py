@@ -3,10 +3,26 @@
 from typing import Any
 
 from django.http import HttpRequest
-from ninja import Router, Schema
+from ninja import File, Router, Schema, Status
+from ninja.files import UploadedFile
 
-from formats.job.models import CardDoc, CaseDoc, CoolerDoc, CpuDoc, FanDoc, RadiatorDoc
+from formats.job.models import (
+    BoardDoc,
+    CardDoc,
+    CaseDoc,
+    ControllerDoc,
+    CoolerDoc,
+    CpuDoc,
+    FanDoc,
+    FilterPartDoc,
+    MemoryDoc,
+    RadiatorDoc,
+    SupplyPartDoc,
+)
+from formats.job.resolve import PART_KINDS
+from formats.parts.files import read_case
 from server.apps.library.models import LibraryCase, LibraryPart
+from server.apps.library.services import add_case
 
 router = Router()
 
@@ -43,6 +59,31 @@ class RadiatorTemplate(Schema):
     figures: RadiatorDoc
 
 
+class BoardTemplate(Schema):
+    name: str
+    figures: BoardDoc
+
+
+class MemoryTemplate(Schema):
+    name: str
+    figures: MemoryDoc
+
+
+class SupplyTemplate(Schema):
+    name: str
+    figures: SupplyPartDoc
+
+
+class ControllerTemplate(Schema):
+    name: str
+    figures: ControllerDoc
+
+
+class FilterTemplate(Schema):
+    name: str
+    figures: FilterPartDoc
+
+
 class LibraryOut(Schema):
     cases: list[CaseTemplate]
     cpus: list[CpuTemplate]
@@ -50,12 +91,24 @@ class LibraryOut(Schema):
     coolers: list[CoolerTemplate]
     radiators: list[RadiatorTemplate]
     fans: list[FanTemplate]
+    boards: list[BoardTemplate]
+    memory: list[MemoryTemplate]
+    supplies: list[SupplyTemplate]
+    controllers: list[ControllerTemplate]
+    filters: list[FilterTemplate]
 
 
 @router.get("/library", response=LibraryOut, exclude_unset=True, operation_id="library")
 def library(request: HttpRequest) -> Any:
-    parts: dict[str, list[dict[str, Any]]] = {kind: [] for kind in ("cpus", "cards", "coolers", "radiators", "fans")}
+    parts: dict[str, list[dict[str, Any]]] = {kind: [] for kind in PART_KINDS}
     for part in LibraryPart.objects.all():
         parts[part.kind].append({"name": part.name, "figures": part.figures})
     cases = [{"key": c.key, "name": c.name, "summary": c.summary, "document": c.document} for c in LibraryCase.objects.all()]
     return {"cases": cases, **parts}
+
+
+@router.post("/library/cases", response={201: CaseTemplate}, exclude_unset=True, operation_id="add_library_case")
+def add_library_case(request: HttpRequest, file: File[UploadedFile]) -> Any:
+    """A case from a file into the library, beside what is there; a name that is taken gets a number."""
+    made = add_case(read_case(file.read(), file.name or "file"))
+    return Status(201, {"key": made.key, "name": made.name, "summary": made.summary, "document": made.document})

@@ -38,6 +38,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/library/cases": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add Library Case
+         * @description A case from a file into the library, beside what is there; a name that is taken gets a number.
+         */
+        post: operations["add_library_case"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs": {
         parameters: {
             query?: never;
@@ -85,6 +105,137 @@ export interface paths {
         /** Save Job */
         put: operations["save_job"];
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/parts.json": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Export Parts Json */
+        get: operations["export_parts_json"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/parts.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Export Parts Csv */
+        get: operations["export_parts_csv"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/case.json": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Export Case */
+        get: operations["export_case"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/parts/read": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read Parts File
+         * @description Parts from a CSV or JSON file, checked; the screen puts them on the table as one step that can be undone.
+         */
+        post: operations["read_parts"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/cases/read": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read Case File
+         * @description A case from a file, checked.
+         */
+        post: operations["read_case"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/starters": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Starter Layouts
+         * @description One layout of each school that this case and these parts allow.
+         */
+        post: operations["starters"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/forecast/fan": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Fan Work
+         * @description Fan curve, system line and operating point at a mount, and other fans there.
+         */
+        post: operations["fan_at_work"];
         delete?: never;
         options?: never;
         head?: never;
@@ -396,6 +547,31 @@ export interface components {
         } & {
             [key: string]: unknown;
         };
+        /** BoardDoc */
+        BoardDoc: {
+            /** Id */
+            id: string;
+            /**
+             * Name
+             * @default
+             */
+            name?: string;
+            /**
+             * Headers
+             * @default []
+             */
+            headers?: components["schemas"]["HeaderDoc"][];
+            /** Price */
+            price?: number | null;
+        } & {
+            [key: string]: unknown;
+        };
+        /** BoardTemplate */
+        BoardTemplate: {
+            /** Name */
+            name: string;
+            figures: components["schemas"]["BoardDoc"];
+        };
         /** CardDoc */
         CardDoc: {
             /** Id */
@@ -585,6 +761,56 @@ export interface components {
             /** Summary */
             summary: string;
             document: components["schemas"]["CaseDoc"];
+        };
+        /**
+         * ControllerDoc
+         * @description A splitter shares its header's current; a powered hub or controller brings its own.
+         */
+        ControllerDoc: {
+            /** Id */
+            id: string;
+            /**
+             * Name
+             * @default
+             */
+            name?: string;
+            /**
+             * Kind
+             * @default splitter
+             * @enum {string}
+             */
+            kind?: "splitter" | "hub" | "controller";
+            /**
+             * Outputs
+             * @default 3
+             */
+            outputs?: number;
+            /** Limit A */
+            limit_a?: number | null;
+            /**
+             * Modes
+             * @default [
+             *       "3pin",
+             *       "4pin"
+             *     ]
+             */
+            modes?: ("3pin" | "4pin")[];
+            /**
+             * Lead Mm
+             * @default 0
+             */
+            lead_mm?: number;
+            at_mm?: components["schemas"]["PointDoc"] | null;
+            /** Price */
+            price?: number | null;
+        } & {
+            [key: string]: unknown;
+        };
+        /** ControllerTemplate */
+        ControllerTemplate: {
+            /** Name */
+            name: string;
+            figures: components["schemas"]["ControllerDoc"];
         };
         /** CoolerDoc */
         CoolerDoc: {
@@ -845,6 +1071,58 @@ export interface components {
             name: string;
             figures: components["schemas"]["FanDoc"];
         };
+        /** FilterPartDoc */
+        FilterPartDoc: {
+            /** Id */
+            id: string;
+            /**
+             * Name
+             * @default
+             */
+            name?: string;
+            /**
+             * Kind
+             * @default coarse
+             * @enum {string}
+             */
+            kind?: "coarse" | "fine";
+            /** Size Mm */
+            size_mm: number;
+            /** Price */
+            price?: number | null;
+        } & {
+            [key: string]: unknown;
+        };
+        /** FilterTemplate */
+        FilterTemplate: {
+            /** Name */
+            name: string;
+            figures: components["schemas"]["FilterPartDoc"];
+        };
+        /** HeaderDoc */
+        HeaderDoc: {
+            /** Id */
+            id: string;
+            /**
+             * Kind
+             * @default fan
+             * @enum {string}
+             */
+            kind?: "fan" | "pump" | "hub";
+            /** Limit A */
+            limit_a?: number | null;
+            /**
+             * Modes
+             * @default [
+             *       "3pin",
+             *       "4pin"
+             *     ]
+             */
+            modes?: ("3pin" | "4pin")[];
+            at_mm?: components["schemas"]["PointDoc"] | null;
+        } & {
+            [key: string]: unknown;
+        };
         /** InnerDoc */
         InnerDoc: {
             /** Depth */
@@ -870,6 +1148,16 @@ export interface components {
             radiators: components["schemas"]["RadiatorTemplate"][];
             /** Fans */
             fans: components["schemas"]["FanTemplate"][];
+            /** Boards */
+            boards: components["schemas"]["BoardTemplate"][];
+            /** Memory */
+            memory: components["schemas"]["MemoryTemplate"][];
+            /** Supplies */
+            supplies: components["schemas"]["SupplyTemplate"][];
+            /** Controllers */
+            controllers: components["schemas"]["ControllerTemplate"][];
+            /** Filters */
+            filters: components["schemas"]["FilterTemplate"][];
         };
         /** LimitsDoc */
         LimitsDoc: {
@@ -887,6 +1175,28 @@ export interface components {
             supply_length?: number | null;
         } & {
             [key: string]: unknown;
+        };
+        /** MemoryDoc */
+        MemoryDoc: {
+            /** Id */
+            id: string;
+            /**
+             * Name
+             * @default
+             */
+            name?: string;
+            /** Height Mm */
+            height_mm: number;
+            /** Price */
+            price?: number | null;
+        } & {
+            [key: string]: unknown;
+        };
+        /** MemoryTemplate */
+        MemoryTemplate: {
+            /** Name */
+            name: string;
+            figures: components["schemas"]["MemoryDoc"];
         };
         /** MountDoc */
         MountDoc: {
@@ -1152,6 +1462,40 @@ export interface components {
         } & {
             [key: string]: unknown;
         };
+        /** SupplyPartDoc */
+        SupplyPartDoc: {
+            /** Id */
+            id: string;
+            /**
+             * Name
+             * @default
+             */
+            name?: string;
+            /** Power W */
+            power_w: number;
+            /** Length Mm */
+            length_mm: number;
+            /**
+             * Width Mm
+             * @default 150
+             */
+            width_mm?: number;
+            /**
+             * Height Mm
+             * @default 86
+             */
+            height_mm?: number;
+            /** Price */
+            price?: number | null;
+        } & {
+            [key: string]: unknown;
+        };
+        /** SupplyTemplate */
+        SupplyTemplate: {
+            /** Name */
+            name: string;
+            figures: components["schemas"]["SupplyPartDoc"];
+        };
         /** VentDoc */
         VentDoc: {
             /** Id */
@@ -1228,69 +1572,6 @@ export interface components {
         } & {
             [key: string]: unknown;
         };
-        /** BoardDoc */
-        BoardDoc: {
-            /** Id */
-            id: string;
-            /**
-             * Name
-             * @default
-             */
-            name?: string;
-            /**
-             * Headers
-             * @default []
-             */
-            headers?: components["schemas"]["HeaderDoc"][];
-            /** Price */
-            price?: number | null;
-        } & {
-            [key: string]: unknown;
-        };
-        /**
-         * ControllerDoc
-         * @description A splitter shares its header's current; a powered hub or controller brings its own.
-         */
-        ControllerDoc: {
-            /** Id */
-            id: string;
-            /**
-             * Name
-             * @default
-             */
-            name?: string;
-            /**
-             * Kind
-             * @default splitter
-             * @enum {string}
-             */
-            kind?: "splitter" | "hub" | "controller";
-            /**
-             * Outputs
-             * @default 3
-             */
-            outputs?: number;
-            /** Limit A */
-            limit_a?: number | null;
-            /**
-             * Modes
-             * @default [
-             *       "3pin",
-             *       "4pin"
-             *     ]
-             */
-            modes?: ("3pin" | "4pin")[];
-            /**
-             * Lead Mm
-             * @default 0
-             */
-            lead_mm?: number;
-            at_mm?: components["schemas"]["PointDoc"] | null;
-            /** Price */
-            price?: number | null;
-        } & {
-            [key: string]: unknown;
-        };
         /** CurveDoc */
         CurveDoc: {
             /** Id */
@@ -1343,28 +1624,6 @@ export interface components {
         } & {
             [key: string]: unknown;
         };
-        /** FilterPartDoc */
-        FilterPartDoc: {
-            /** Id */
-            id: string;
-            /**
-             * Name
-             * @default
-             */
-            name?: string;
-            /**
-             * Kind
-             * @default coarse
-             * @enum {string}
-             */
-            kind?: "coarse" | "fine";
-            /** Size Mm */
-            size_mm: number;
-            /** Price */
-            price?: number | null;
-        } & {
-            [key: string]: unknown;
-        };
         /**
          * GroupDoc
          * @description Fans that turn together: one speed, or one curve that replaces it.
@@ -1384,30 +1643,6 @@ export interface components {
             speed_pct?: number;
             /** Curve */
             curve?: string | null;
-        } & {
-            [key: string]: unknown;
-        };
-        /** HeaderDoc */
-        HeaderDoc: {
-            /** Id */
-            id: string;
-            /**
-             * Kind
-             * @default fan
-             * @enum {string}
-             */
-            kind?: "fan" | "pump" | "hub";
-            /** Limit A */
-            limit_a?: number | null;
-            /**
-             * Modes
-             * @default [
-             *       "3pin",
-             *       "4pin"
-             *     ]
-             */
-            modes?: ("3pin" | "4pin")[];
-            at_mm?: components["schemas"]["PointDoc"] | null;
         } & {
             [key: string]: unknown;
         };
@@ -1711,22 +1946,6 @@ export interface components {
              * @default []
              */
             radiators?: components["schemas"]["RadiatorPlaceDoc"][];
-        } & {
-            [key: string]: unknown;
-        };
-        /** MemoryDoc */
-        MemoryDoc: {
-            /** Id */
-            id: string;
-            /**
-             * Name
-             * @default
-             */
-            name?: string;
-            /** Height Mm */
-            height_mm: number;
-            /** Price */
-            price?: number | null;
         } & {
             [key: string]: unknown;
         };
@@ -2147,34 +2366,6 @@ export interface components {
         } & {
             [key: string]: unknown;
         };
-        /** SupplyPartDoc */
-        SupplyPartDoc: {
-            /** Id */
-            id: string;
-            /**
-             * Name
-             * @default
-             */
-            name?: string;
-            /** Power W */
-            power_w: number;
-            /** Length Mm */
-            length_mm: number;
-            /**
-             * Width Mm
-             * @default 150
-             */
-            width_mm?: number;
-            /**
-             * Height Mm
-             * @default 86
-             */
-            height_mm?: number;
-            /** Price */
-            price?: number | null;
-        } & {
-            [key: string]: unknown;
-        };
         /** NewJob */
         NewJob: {
             /** Name */
@@ -2202,6 +2393,183 @@ export interface components {
             document: {
                 [key: string]: unknown;
             };
+        };
+        /**
+         * Parts
+         * @description Parts of a file by kind, as the job document writes them.
+         */
+        Parts: {
+            /** Parts */
+            parts: {
+                [key: string]: {
+                    [key: string]: unknown;
+                }[];
+            };
+        };
+        /**
+         * CaseFile
+         * @description A case on its own: ``{"format": "oventa-case", "version": 1, "summary", "case"}``.
+         */
+        CaseFile: {
+            /**
+             * Summary
+             * @default
+             */
+            summary?: string;
+            case: components["schemas"]["CaseDoc"];
+        };
+        /**
+         * StarterOut
+         * @description A layout to start from; ``layout`` as the document writes it, without id.
+         */
+        StarterOut: {
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            /** Remark */
+            remark: string;
+            /** Layout */
+            layout: {
+                [key: string]: unknown;
+            };
+        };
+        /**
+         * InsightIn
+         * @description A document as it stands on the screen, and which layout under which load and room is asked about.
+         */
+        InsightIn: {
+            /** Document */
+            document: {
+                [key: string]: unknown;
+            };
+            /**
+             * @default {
+             *       "layouts": null,
+             *       "load": "both",
+             *       "cpu_load_pct": 100,
+             *       "card_load_pct": 100,
+             *       "room_c": null,
+             *       "against": null,
+             *       "minutes": null,
+             *       "every_s": 60,
+             *       "target_dba": null
+             *     }
+             */
+            question?: components["schemas"]["Question"];
+        };
+        /**
+         * Question
+         * @description What is asked of the engine about a job.
+         */
+        Question: {
+            /** Layouts */
+            layouts?: string[] | null;
+            /**
+             * Load
+             * @default both
+             * @enum {string}
+             */
+            load?: "idle" | "cpu" | "card" | "both" | "own";
+            /**
+             * Cpu Load Pct
+             * @default 100
+             */
+            cpu_load_pct?: number;
+            /**
+             * Card Load Pct
+             * @default 100
+             */
+            card_load_pct?: number;
+            /** Room C */
+            room_c?: number | null;
+            /** Against */
+            against?: string | null;
+            /** Minutes */
+            minutes?: number | null;
+            /**
+             * Every S
+             * @default 60
+             */
+            every_s?: number;
+            /** Target Dba */
+            target_dba?: number | null;
+        };
+        /**
+         * FanAtWork
+         * @description Flow in m3/h and pressure in Pa: the fan's curve at full speed and as it turns, the system's line, and the meeting point.
+         */
+        FanAtWork: {
+            /** Mount */
+            mount: string;
+            /** Layer */
+            layer: string;
+            /** Curve Full */
+            curve_full: [
+                number,
+                number
+            ][];
+            /** Curve Now */
+            curve_now: [
+                number,
+                number
+            ][];
+            /** System */
+            system: [
+                number,
+                number
+            ][];
+            /** Flow M3H */
+            flow_m3h: number;
+            /** Pressure Pa */
+            pressure_pa: number;
+            /** Share Of Free Pct */
+            share_of_free_pct: number;
+        };
+        /**
+         * FanAtWorkOut
+         * @description A fan in its place, and what the other fans at hand would move there at the same share of speed.
+         */
+        FanAtWorkOut: {
+            work: components["schemas"]["FanAtWork"];
+            /** Others */
+            others: components["schemas"]["FanFlow"][];
+        };
+        /** FanFlow */
+        FanFlow: {
+            /** Fan */
+            fan: string;
+            /** Flow M3H */
+            flow_m3h: number;
+        };
+        /** MountIn */
+        MountIn: {
+            /** Document */
+            document: {
+                [key: string]: unknown;
+            };
+            /**
+             * @default {
+             *       "layouts": null,
+             *       "load": "both",
+             *       "cpu_load_pct": 100,
+             *       "card_load_pct": 100,
+             *       "room_c": null,
+             *       "against": null,
+             *       "minutes": null,
+             *       "every_s": 60,
+             *       "target_dba": null
+             *     }
+             */
+            question?: components["schemas"]["Question"];
+            /** Mount */
+            mount: string;
+            /**
+             * Layer
+             * @default outer
+             * @enum {string}
+             */
+            layer?: "outer" | "inner";
         };
         /** AirForecast */
         AirForecast: {
@@ -2544,43 +2912,6 @@ export interface components {
             with_findings?: boolean;
         };
         /**
-         * Question
-         * @description What is asked of the engine about a job.
-         */
-        Question: {
-            /** Layouts */
-            layouts?: string[] | null;
-            /**
-             * Load
-             * @default both
-             * @enum {string}
-             */
-            load?: "idle" | "cpu" | "card" | "both" | "own";
-            /**
-             * Cpu Load Pct
-             * @default 100
-             */
-            cpu_load_pct?: number;
-            /**
-             * Card Load Pct
-             * @default 100
-             */
-            card_load_pct?: number;
-            /** Room C */
-            room_c?: number | null;
-            /** Against */
-            against?: string | null;
-            /** Minutes */
-            minutes?: number | null;
-            /**
-             * Every S
-             * @default 60
-             */
-            every_s?: number;
-            /** Target Dba */
-            target_dba?: number | null;
-        };
-        /**
          * Account
          * @description Steps in the order of cause; the last one's value is the figure.
          */
@@ -2885,30 +3216,6 @@ export interface components {
             parent: string | null;
             /** Lines */
             lines: string[];
-        };
-        /**
-         * InsightIn
-         * @description A document as it stands on the screen, and which layout under which load and room is asked about.
-         */
-        InsightIn: {
-            /** Document */
-            document: {
-                [key: string]: unknown;
-            };
-            /**
-             * @default {
-             *       "layouts": null,
-             *       "load": "both",
-             *       "cpu_load_pct": 100,
-             *       "card_load_pct": 100,
-             *       "room_c": null,
-             *       "against": null,
-             *       "minutes": null,
-             *       "every_s": 60,
-             *       "target_dba": null
-             *     }
-             */
-            question?: components["schemas"]["Question"];
         };
         /**
          * Ageing
@@ -3603,6 +3910,36 @@ export interface operations {
             };
         };
     };
+    add_library_case: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                };
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CaseTemplate"];
+                };
+            };
+        };
+    };
     list_jobs: {
         parameters: {
             query?: never;
@@ -3721,6 +4058,174 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Saved"];
+                };
+            };
+        };
+    };
+    export_parts_json: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    export_parts_csv: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    export_case: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    read_parts: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Parts"];
+                };
+            };
+        };
+    };
+    read_case: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CaseFile"];
+                };
+            };
+        };
+    };
+    starters: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["InsightIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StarterOut"][];
+                };
+            };
+        };
+    };
+    fan_at_work: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MountIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FanAtWorkOut"];
                 };
             };
         };
