@@ -1,4 +1,6 @@
+import { useState } from "react";
 import type { JobDoc } from "@/shared/api/client";
+import { startersFor } from "@/shared/api/hooks";
 import { addLayout, duplicateLayout, freeLayoutId, removeLayout } from "@/shared/job/edits";
 import { useJob } from "@/shared/job/store";
 import { useWorkbench } from "@/shared/job/workbench";
@@ -16,7 +18,7 @@ export function Rack() {
     edit(`${label} ${id}`, (d) => make(d, id));
     bench.choose(id);
   };
-  const add = () => fresh("new layout", addLayout);
+  const add = () => fresh("new layout", (d, id) => addLayout(d, id));
   const duplicate = () => fresh(`duplicate ${bench.layoutId} as`, (d, id) => duplicateLayout(d, bench.layoutId, id));
   const remove = () => layouts.length > 1 && edit(`remove layout ${bench.layoutId}`, (d) => removeLayout(d, bench.layoutId));
   const step = (by: number) => {
@@ -44,6 +46,7 @@ export function Rack() {
       <div className="mt-2 flex flex-col items-start gap-1.5 pl-2 text-[13px]">
         <RackAction shown="N" words="new" run={add} />
         <RackAction shown="D" words="duplicate" run={duplicate} />
+        <Schools onTake={(name, layout) => fresh(name, (d, id) => addLayout(d, id, layout))} />
         {layouts.length > 1 && (
           <button type="button" className="cursor-pointer underline underline-offset-2" onClick={remove}>
             remove {bench.layoutId}
@@ -58,6 +61,53 @@ export function Rack() {
         <span className="origin-typed">typed</span>
       </p>
     </aside>
+  );
+}
+
+/** A layout of one of the schools, put together from this case and the fans at hand. */
+function Schools({ onTake }: { onTake: (name: string, layout: Record<string, unknown>) => void }) {
+  const { document } = useJob();
+  const [found, setFound] = useState<Awaited<ReturnType<typeof startersFor>> | null>(null);
+  const [fault, setFault] = useState("");
+  const open = async () => {
+    setFault("");
+    try {
+      setFound(await startersFor(document));
+    } catch (error) {
+      setFault(error instanceof Error ? error.message : String(error));
+    }
+  };
+  return (
+    <div className="flex flex-col gap-1">
+      <button
+        type="button"
+        className="cursor-pointer text-left underline underline-offset-2"
+        onClick={() => (found ? setFound(null) : open())}
+      >
+        {found ? "never mind" : "from a school"}
+      </button>
+      {fault && (
+        <p role="alert" className="text-error">
+          {fault}
+        </p>
+      )}
+      {found?.length === 0 && <p>Lay fans on the table first.</p>}
+      {found?.map((s) => (
+        <button
+          key={s.key}
+          type="button"
+          title={s.remark}
+          data-school={s.key}
+          className="cursor-pointer rounded-md border hairline bg-paper px-1.5 py-1 text-left leading-tight hover:border-base-content"
+          onClick={() => {
+            onTake(s.name, s.layout);
+            setFound(null);
+          }}
+        >
+          {s.name}
+        </button>
+      ))}
+    </div>
   );
 }
 

@@ -187,6 +187,7 @@ class CaseDoc(Doc):
     name: str = ""
     kind: Literal["case", "open_bench"] = "case"  # an open bench has no walls
     revision: str = ""  # same name, other dimensions: kept apart
+    window_side: Literal["left", "right"] = "left"  # of one who stands before the front; the drawing follows it
     inner_mm: InnerDoc
     board_depth_mm: Length = 244
     cpu_centre_mm: CpuCentreDoc | None = None
@@ -306,7 +307,7 @@ class FanDoc(Doc):
     lead_mm: Millimetres | None = None
     made_for: Literal["airflow", "pressure", "mixed"] | None = None
     lighting: bool = False
-    open_side: Literal["inlet", "outlet", ""] = ""  # the side that looks better, without struts
+    open_side: Literal["inlet", "outlet"] | None = None  # the side that looks better, without struts
     limit_rpm: Positive | None = None  # the owner accepts no more
     limit_dba: Annotated[float, Field(ge=0, le=90)] | None = None
     revision: str = ""

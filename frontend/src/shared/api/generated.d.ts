@@ -651,6 +651,12 @@ export interface components {
              * @default
              */
             revision?: string;
+            /**
+             * Window Side
+             * @default left
+             * @enum {string}
+             */
+            window_side?: "left" | "right";
             inner_mm: components["schemas"]["InnerDoc"];
             /**
              * Board Depth Mm
@@ -1047,12 +1053,8 @@ export interface components {
              * @default false
              */
             lighting?: boolean;
-            /**
-             * Open Side
-             * @default
-             * @enum {string}
-             */
-            open_side?: "inlet" | "outlet" | "";
+            /** Open Side */
+            open_side?: ("inlet" | "outlet") | null;
             /** Limit Rpm */
             limit_rpm?: number | null;
             /** Limit Dba */

@@ -155,6 +155,10 @@ export function useGiveVerdict(jobId: number) {
   });
 }
 
+export const readCase = (file: File) => answered(client.POST("/api/cases/read", { body: form({ file }) }));
+export const readParts = (file: File) => answered(client.POST("/api/parts/read", { body: form({ file }) }));
+export const addLibraryCase = (file: File) => answered(client.POST("/api/library/cases", { body: form({ file }) }));
+
 export const importJob = (file: File) => answered(client.POST("/api/jobs/import", { body: form({ file }) }));
 export const startJob = (name: string, caseKey: string | null) =>
   answered(client.POST("/api/jobs", { body: { name, case_key: caseKey } }));
@@ -202,6 +206,20 @@ export const useAir = (subject: Subject, space: string | null) =>
 /** What fits, with how many millimetres to spare. */
 export const useFit = (subject: Subject) =>
   useInsight("fit", subject, null, () => answered(client.POST("/api/fit", { body: about(subject) })));
+
+/** Leads, stock, cost, loops, growth and spare mounts of a layout. */
+export const useSheet = (subject: Subject) =>
+  useInsight("sheet", subject, null, () => answered(client.POST("/api/sheet", { body: about(subject) })));
+
+/** Fan curve, system line and where they meet, at one mount. */
+export const useFanAtWork = (subject: Subject, mount: string, layer: "outer" | "inner") =>
+  useInsight("work", subject, [mount, layer], () =>
+    answered(client.POST("/api/forecast/fan", { body: { ...about(subject), mount, layer } })),
+  );
+
+/** One layout of each school that this case and these parts allow. */
+export const startersFor = (document: JobDoc) =>
+  answered(client.POST("/api/starters", { body: { document: document as never, question: {} as never } }));
 
 /** What a layout was made from, and what was done to it. */
 export const useLineage = (subject: Subject, ready: boolean) =>

@@ -1,5 +1,6 @@
 import { memo, useEffect, useMemo, useRef } from "react";
 import type { Finding, JobDoc, LayoutDoc, LayoutForecast } from "../api/client";
+import { useUnits } from "../units/units";
 import { Plan, sizeOf } from "./geometry";
 import { Furniture, Panels, Radiators, SpaceChips, Spaces } from "./Inside";
 import { FoldOut, Mounts } from "./Mounts";
@@ -23,6 +24,7 @@ type Props = {
   smoke?: Record<string, number>;
   onSpace?: (space: string) => void;
   title: string;
+  measured?: { mount: string; needed_mm: number; there_mm: number } | null;
 };
 
 const SHAPE = {
@@ -54,28 +56,31 @@ export function Cutaway(props: Props) {
       data-streams={streams.length}
     >
       <title>{props.title}</title>
-      <FoldOut plan={plan} />
-      <rect x={0} y={0} width={plan.depth} height={plan.height} fill="var(--heat-cold)" />
-      <Spaces plan={plan} forecast={forecast} roomC={roomC} smoke={props.smoke} />
-      <Furniture plan={plan} doc={doc} layout={layout} />
-      <rect x={0} y={0} width={plan.depth} height={plan.height} fill="none" stroke="currentColor" strokeWidth={2.2 * u} />
-      <Panels plan={plan} doc={doc} layout={layout} />
-      <Lit plan={plan} face={props.litFace ?? null} />
-      <Streams streams={streams} u={u} />
-      <Radiators plan={plan} doc={doc} layout={layout} />
-      <SpaceChips plan={plan} forecast={forecast} roomC={roomC} smoke={props.smoke} onSpace={props.onSpace} />
-      <Mounts
-        plan={plan}
-        doc={doc}
-        layout={layout}
-        forecast={forecast}
-        chosen={props.chosen ?? null}
-        marked={props.marked}
-        onChoose={props.onChoose ?? (() => {})}
-        grabFocus={props.grabFocus}
-      />
-      <Pins plan={plan} findings={props.findings ?? []} />
-      <Ruler plan={plan} />
+      <g {...(plan.mirrored ? { transform: `translate(${plan.depth} 0) scale(-1 1)`, "data-mirrored": "yes" } : {})}>
+        <FoldOut plan={plan} />
+        <rect x={0} y={0} width={plan.depth} height={plan.height} fill="var(--heat-cold)" />
+        <Spaces plan={plan} forecast={forecast} roomC={roomC} smoke={props.smoke} />
+        <Furniture plan={plan} doc={doc} layout={layout} />
+        <rect x={0} y={0} width={plan.depth} height={plan.height} fill="none" stroke="currentColor" strokeWidth={2.2 * u} />
+        <Panels plan={plan} doc={doc} layout={layout} />
+        <Lit plan={plan} face={props.litFace ?? null} />
+        <Streams streams={streams} u={u} />
+        <Radiators plan={plan} doc={doc} layout={layout} />
+        <SpaceChips plan={plan} forecast={forecast} roomC={roomC} smoke={props.smoke} onSpace={props.onSpace} />
+        <Mounts
+          plan={plan}
+          doc={doc}
+          layout={layout}
+          forecast={forecast}
+          chosen={props.chosen ?? null}
+          marked={props.marked}
+          onChoose={props.onChoose ?? (() => {})}
+          grabFocus={props.grabFocus}
+        />
+        <Pins plan={plan} findings={props.findings ?? []} />
+        {props.measured && <Dimension plan={plan} {...props.measured} />}
+        <Ruler plan={plan} />
+      </g>
     </svg>
   );
 }
@@ -95,6 +100,50 @@ function Lit({ plan, face }: { plan: Plan; face: string | null }) {
   return path ? (
     <path d={path} fill="none" stroke="var(--color-accent)" strokeWidth={6 * plan.u} opacity="0.75" strokeLinecap="round" />
   ) : null;
+}
+
+/** Depth needed at a mount beside the depth that is there, to scale. */
+function Dimension({ plan, mount, needed_mm, there_mm }: { plan: Plan; mount: string; needed_mm: number; there_mm: number }) {
+  const units = useUnits();
+  const own = plan.case.mounts?.find((m) => m.id === mount);
+  if (!own || own.face === "window") return null;
+  const { u } = plan;
+  const { wall, inward } = plan.gate(own);
+  const side = { x: inward.y, y: inward.x };
+  const bar = (mm: number, shift: number, tone: string) => {
+    const from = { x: wall.x + side.x * shift * u, y: wall.y + side.y * shift * u };
+    const to = { x: from.x + inward.x * mm, y: from.y + inward.y * mm };
+    const tick = (p: { x: number; y: number }) =>
+      `M${p.x - side.x * 5 * u} ${p.y - side.y * 5 * u} L${p.x + side.x * 5 * u} ${p.y + side.y * 5 * u}`;
+    return (
+      <path
+        d={`M${from.x} ${from.y} L${to.x} ${to.y} ${tick(from)} ${tick(to)}`}
+        className={tone}
+        strokeWidth={2.5 * u}
+        fill="none"
+      />
+    );
+  };
+  const short = needed_mm > there_mm;
+  const at = { x: wall.x + inward.x * (there_mm + 10 * u), y: wall.y + inward.y * (there_mm + 16 * u) };
+  return (
+    <g pointerEvents="none" data-dimension-line={mount}>
+      {bar(there_mm, -7, "stroke-base-content")}
+      {bar(needed_mm, 7, short ? "stroke-error" : "stroke-accent")}
+      <text
+        x={at.x}
+        y={at.y}
+        fontSize={13 * u}
+        textAnchor={inward.x > 0 ? "start" : inward.x < 0 ? "end" : "middle"}
+        className="fill-base-content font-semibold"
+        stroke="var(--paper)"
+        strokeWidth={3 * u}
+        paintOrder="stroke"
+      >
+        {units.text("length", needed_mm)} of {units.withUnit("length", there_mm)}
+      </text>
+    </g>
+  );
 }
 
 /** Numbered pins where findings occur; each severity has its own shape. */
@@ -141,7 +190,7 @@ const Ruler = memo(function Ruler({ plan }: { plan: Plan }) {
         </g>
       ))}
       <text x={plan.depth / 2} y={y + 30 * u} fontSize={11 * u} textAnchor="middle">
-        seen through the window side · front at the right · mm
+        seen through the window side · front at the {plan.mirrored ? "left" : "right"} · mm
       </text>
     </g>
   );

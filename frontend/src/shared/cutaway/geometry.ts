@@ -24,6 +24,11 @@ export class Plan {
     this.shroud = case_.shroud?.height_mm ?? 0;
   }
 
+  /** The window on the other side: the drawing is turned over, what is written in it is not. */
+  get mirrored(): boolean {
+    return this.case.window_side === "right";
+  }
+
   at(x: number, z: number): Pt {
     return { x: this.depth - x, y: this.height - z };
   }
@@ -45,7 +50,7 @@ export class Plan {
   get viewBox(): string {
     const side = 96 * this.u;
     const fold = this.windowMounts.length ? this.depth * FOLD + 30 * this.u : 0;
-    const x = -side - fold;
+    const x = this.mirrored ? -side : -side - fold; // the unfolded side stands beside the rear
     return `${x} ${-62 * this.u} ${this.depth + 2 * side + fold} ${this.height + 118 * this.u + this.below}`;
   }
 
@@ -115,12 +120,13 @@ export function neighbour(
   const here = mounts.find((m) => m.id === from);
   if (!here) return mounts[0]?.id ?? null;
   const p = plan.gate(here).wall;
+  const turned = plan.mirrored ? ({ left: "right", right: "left", up: "up", down: "down" } as const)[way] : way;
   let best: { id: string; cost: number } | null = null;
   for (const m of mounts) {
     if (m.id === from) continue;
     const q = plan.gate(m).wall;
-    const along = way === "left" ? p.x - q.x : way === "right" ? q.x - p.x : way === "up" ? p.y - q.y : q.y - p.y;
-    const across = way === "left" || way === "right" ? Math.abs(q.y - p.y) : Math.abs(q.x - p.x);
+    const along = turned === "left" ? p.x - q.x : turned === "right" ? q.x - p.x : turned === "up" ? p.y - q.y : q.y - p.y;
+    const across = turned === "left" || turned === "right" ? Math.abs(q.y - p.y) : Math.abs(q.x - p.x);
     if (along <= 1) continue;
     const cost = along + 1.6 * across;
     if (!best || cost < best.cost) best = { id: m.id, cost };

@@ -24,8 +24,8 @@ export function freeId(used: string[], stem: string, numbered = false): string {
   return `${stem}${n}`;
 }
 
-export function addLayout(doc: JobDoc, id: string) {
-  doc.layouts = [...(doc.layouts ?? []), { id, name: "new layout", fans: [] }];
+export function addLayout(doc: JobDoc, id: string, like: Record<string, unknown> = {}) {
+  doc.layouts = [...(doc.layouts ?? []), { name: "new layout", fans: [], ...like, id } as LayoutDoc];
 }
 
 export function duplicateLayout(doc: JobDoc, from: string, id: string) {
@@ -110,7 +110,7 @@ export function applyFix(doc: JobDoc, layoutId: string, fix: Fix) {
 }
 
 /** What a layout takes from its own settings, else from the job's base. */
-export function setting<K extends "cpu" | "card" | "cooler" | "cooler_fan_pct" | "card_fan_pct">(
+export function setting<K extends "cpu" | "card" | "cooler" | "cooler_fan_pct" | "card_fan_pct" | "board" | "memory" | "supply">(
   doc: JobDoc,
   layout: LayoutDoc,
   name: K,

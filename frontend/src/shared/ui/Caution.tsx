@@ -36,4 +36,13 @@ export const CAUTIONS = {
     "Panel off: blades and hot parts are within reach. Power off to take it off; lay glass flat on something soft, with two hands; keep children and pets away; put it back after the run.",
   cooler:
     "Power off and let it cool. Peel the film off the cold plate, tighten in a star pattern, do not bend tubes tighter than their maker says; never cut or pierce a sealed cooler.",
+  supply:
+    "Shut down, switch off at the wall, unplug, wait, and press the button once to drain it. Never open a power supply; what is inside it or on mains is for a qualified person.",
+  lead: "Unplug the machine before you change a lead. Add up starting currents and stay within what the header's manual allows; use a powered hub beyond that, and never join two supplies' +12 V. A 5 V light on a 12 V plug is destroyed.",
+  radiator:
+    "Fins and sheet metal cut: gloves, and do not squash the fins. Keep to the tubes' smallest bend and never pull a cooler by them. A full tower is lifted by two.",
+  openLoop:
+    "Glycol mix is harmful if swallowed and makes floors slippery. Fill and test for leaks with the machine unpowered; below 60 °C by design, let it cool before you open it. Liquid metal attacks aluminium.",
+  chamber:
+    "Parts colder than the air draw water: let them warm up before power. Nothing living goes inside; its own manual leads.",
 } as const;

@@ -79,14 +79,14 @@ export function Segments<T extends string>(props: {
   onChange: (value: T) => void;
 }) {
   return (
-    <fieldset className="flex" aria-label={props.label}>
+    <fieldset className="flex flex-wrap gap-y-1" aria-label={props.label}>
       {props.choices.map((c) => (
         <button
           key={c.value}
           type="button"
           aria-pressed={c.value === props.value}
           onClick={() => props.onChange(c.value)}
-          className={`cursor-pointer border px-2.5 py-0.5 text-[13px] first:rounded-l-md last:rounded-r-md ${
+          className={`-ml-px cursor-pointer border px-2 py-0.5 text-[13px] first:ml-0 first:rounded-l-md last:rounded-r-md ${
             c.value === props.value ? "border-base-content bg-base-content font-semibold text-base-100" : "border-current/40"
           }`}
         >

@@ -1,5 +1,6 @@
 import type { LayoutDoc } from "@/shared/api/client";
 import { useFit } from "@/shared/api/hooks";
+import { layoutOf } from "@/shared/job/edits";
 import { useJob } from "@/shared/job/store";
 import { useWorkbench } from "@/shared/job/workbench";
 import { Head } from "@/shared/ui/bits";
@@ -10,9 +11,12 @@ const WORDS = { fits: "fits", touches: "touches", does_not_fit: "does not fit" }
 const TONE = { fits: "", touches: "text-warning", does_not_fit: "text-error" } as const;
 type Verdict = keyof typeof WORDS;
 
+/** The line under the pointer, for the drawing. */
+export type MarkedLine = { mount: string; needed_mm: number; there_mm: number; code: string };
+
 /** The clearance ledger: every constraint with what is needed, what is there and what is left, tightest first. */
-export function FitPanel({ layout, onMark }: { layout: LayoutDoc; onMark: (mount: string | null) => void }) {
-  const { document } = useJob();
+export function FitPanel({ layout, onMark }: { layout: LayoutDoc; onMark: (line: MarkedLine | null) => void }) {
+  const { document, edit } = useJob();
   const { conditions } = useWorkbench();
   const units = useUnits();
   const { data, error } = useFit({ document, layout: layout.id, conditions });
@@ -39,7 +43,11 @@ export function FitPanel({ layout, onMark }: { layout: LayoutDoc; onMark: (mount
                 className="border-t hairline align-top"
                 data-line={x.code}
                 data-verdict={verdict}
-                onPointerEnter={() => onMark(x.mounts[0] ?? null)}
+                onPointerEnter={() =>
+                  onMark(
+                    x.mounts[0] ? { mount: x.mounts[0], needed_mm: x.required_mm, there_mm: x.available_mm, code: x.code } : null,
+                  )
+                }
                 onPointerLeave={() => onMark(null)}
               >
                 <td className="py-1 pr-2 leading-snug">
@@ -62,6 +70,38 @@ export function FitPanel({ layout, onMark }: { layout: LayoutDoc; onMark: (mount
           })}
         </tbody>
       </table>
+      {data?.exclusions.map((x) => (
+        <p key={x.chosen + x.ruled_out} className="rounded-md border border-error px-2 py-1 text-[13px]" data-exclusion="yes">
+          {x.chosen} rules out {x.ruled_out}: {x.why}
+        </p>
+      ))}
+      {(data?.losses.length ?? 0) > 0 && (
+        <div className="text-[13px]" data-losses={data?.losses.length}>
+          <strong>Lost with this layout</strong>
+          <ul>
+            {data?.losses.map((x) => (
+              <li key={x.what + x.mount} className={x.occupied ? "text-warning" : ""}>
+                {x.what} ({x.mount.toUpperCase()}){x.occupied ? ", which is in use" : ""}
+              </li>
+            ))}
+          </ul>
+        </div>
+      )}
+      <label className="flex items-center gap-2 text-[13px]" data-ready={data?.fit_to_build ? "may" : "not"}>
+        <input
+          type="checkbox"
+          className="checkbox checkbox-sm"
+          disabled={!data?.fit_to_build && !layout.ready}
+          checked={Boolean(layout.ready && data?.fit_to_build)}
+          onChange={(e) =>
+            edit(`${layout.id} ready to build`, (d) => {
+              const own = layoutOf(d, layout.id);
+              if (own) own.ready = e.target.checked;
+            })
+          }
+        />
+        {data?.fit_to_build ? "ready to be built" : "not ready: something does not fit, and nobody has accepted it with a reason"}
+      </label>
       {(data?.not_checked.length ?? 0) > 0 && (
         <p className="text-[12.5px] text-faint">Not checked, for want of a figure: {data?.not_checked.join("; ")}.</p>
       )}

@@ -68,6 +68,16 @@ export function ForecastPanel({
           limit={60 - room}
         />
       )}
+      {forecast.card_coolant && (
+        <Row
+          name="Card's coolant"
+          onWhy={() => onWhy("card")}
+          room={room}
+          rise={forecast.card_coolant.rise_k}
+          band={forecast.card_coolant.band_k}
+          limit={60 - room}
+        />
+      )}
       <Row
         name="Air at rear"
         room={room}

@@ -2,11 +2,14 @@ import { useState } from "react";
 import type { Face, LayoutDoc } from "@/shared/api/client";
 import { useLineage } from "@/shared/api/hooks";
 import { curveChoices, layoutOf, setting } from "@/shared/job/edits";
-import { DocNumber, DocSelect } from "@/shared/job/fields";
+import { DocNumber, DocSelect, DocText } from "@/shared/job/fields";
+import { Rows } from "@/shared/job/Rows";
 import { useJob } from "@/shared/job/store";
 import { useWorkbench } from "@/shared/job/workbench";
-import { Button, Select, TextField } from "@/shared/ui/bits";
+import { Button, Select } from "@/shared/ui/bits";
 import { CAUTIONS, Caution } from "@/shared/ui/Caution";
+import { NumberField } from "@/shared/ui/NumberField";
+import { Loops } from "./Loops";
 
 /** Name of the layout, and what it sets beside its fans: cooler, radiator, panels, card. */
 export function LayoutSettings({ layout }: { layout: LayoutDoc }) {
@@ -41,7 +44,7 @@ export function LayoutSettings({ layout }: { layout: LayoutDoc }) {
           aria-expanded={open}
           onClick={() => setOpen(!open)}
         >
-          {open ? "hide" : "cooler, radiator, panels"}
+          {open ? "hide" : "cooler, loops, panels, groups, notes"}
         </button>
       </div>
       {layout.parent && <Lineage layout={layout} />}
@@ -81,7 +84,7 @@ const FAN_SIDES = [
   { value: "above", words: "above its fins" },
   { value: "below", words: "below its fins" },
 ];
-const TUBE_WAYS = [
+export const TUBE_WAYS = [
   { value: "rear", words: "to the rear" },
   { value: "front", words: "to the front" },
   { value: "top", words: "at the top" },
@@ -91,7 +94,7 @@ const CARD_WAYS = [
   { value: "flat", words: "flat" },
   { value: "upright", words: "upright, fans to the window" },
 ];
-type Change = (label: string, step: (x: LayoutDoc) => void) => void;
+export type Change = (label: string, step: (x: LayoutDoc) => void) => void;
 
 function Fields({ layout, change }: { layout: LayoutDoc; change: Change }) {
   const { document } = useJob();
@@ -102,7 +105,7 @@ function Fields({ layout, change }: { layout: LayoutDoc; change: Change }) {
   const cooler = parts.coolers?.find((c) => c.id === coolerId);
   const curved = (document.curves?.length ?? 0) > 0;
   return (
-    <div className="my-2 flex max-h-60 flex-col gap-3 overflow-y-auto rounded-box border hairline bg-paper p-3">
+    <div className="my-2 flex max-h-72 flex-col gap-3 overflow-y-auto rounded-box border hairline bg-paper p-3">
       <div className="flex flex-wrap items-end gap-3">
         <Select
           label="Cooler"
@@ -115,7 +118,7 @@ function Fields({ layout, change }: { layout: LayoutDoc; change: Change }) {
             })
           }
         />
-        {cooler && (cooler.kind === "sealed" || cooler.kind === "open_loop") ? (
+        {layout.loops?.length ? null : cooler && (cooler.kind === "sealed" || cooler.kind === "open_loop") ? (
           <RadiatorFields layout={layout} change={change} />
         ) : (
           <>
@@ -144,6 +147,7 @@ function Fields({ layout, change }: { layout: LayoutDoc; change: Change }) {
                 choices={curveChoices(document)}
               />
             )}
+            <DocNumber label="Its fan raised by" path={path("cooler_fan_lift_mm")} kind="length" low={0} high={60} fallback={0} />
           </>
         )}
         <DocSelect label="Card stands" path={path("card_orientation")} fallback="flat" choices={CARD_WAYS} />
@@ -164,8 +168,31 @@ function Fields({ layout, change }: { layout: LayoutDoc; change: Change }) {
           />
         )}
       </div>
+      <div className="flex flex-wrap items-end gap-3">
+        {(
+          [
+            ["board", "Board", parts.boards],
+            ["memory", "Memory", parts.memory],
+            ["supply", "Power supply", parts.supplies],
+          ] as const
+        ).map(
+          ([name, words, list]) =>
+            (list?.length ?? 0) > 1 && (
+              <DocSelect
+                key={name}
+                label={words}
+                path={path(name)}
+                fallback={document.base?.[name] ?? ""}
+                choices={(list ?? []).map((p) => ({ value: p.id, words: p.name || p.id }))}
+              />
+            ),
+        )}
+      </div>
+      <Loops layout={layout} change={change} />
       <PanelStates layout={layout} change={change} />
-      {cooler?.kind === "sealed" && <Caution>{CAUTIONS.cooler}</Caution>}
+      <Groups at={at} />
+      <Notes layout={layout} at={at} change={change} />
+      {(cooler?.kind === "sealed" || layout.loops?.length) && <Caution>{CAUTIONS.cooler}</Caution>}
     </div>
   );
 }
@@ -220,32 +247,91 @@ function RadiatorFields({ layout, change }: { layout: LayoutDoc; change: Change 
   );
 }
 
+const STATES = [
+  { value: "fitted", words: "fitted" },
+  { value: "removed", words: "off" },
+  { value: "stood_off", words: "stood off" },
+  { value: "angled", words: "at an angle" },
+] as const;
+type PanelState = NonNullable<NonNullable<LayoutDoc["panels"]>[Face]>;
+
 function PanelStates({ layout, change }: { layout: LayoutDoc; change: Change }) {
   const { document } = useJob();
   const faces = new Set<Face>([...(document.case.panels ?? []).map((p) => p.face), "window"]);
   const states = layout.panels ?? {};
-  const set = (face: Face, state: "fitted" | "removed" | "stood_off") =>
-    change(`${face} panel ${state === "removed" ? "off" : state === "stood_off" ? "stood off" : "on"} in ${layout.id}`, (x) => {
+  const set = (face: Face, next: Partial<PanelState>) =>
+    change(`${face} panel in ${layout.id}`, (x) => {
       const panels = { ...(x.panels ?? {}) };
-      if (state === "fitted") delete panels[face];
-      else panels[face] = state === "stood_off" ? { state, stand_off_mm: 10 } : { state };
+      const one = { ...(panels[face] ?? {}), ...next } as PanelState;
+      if ((one.state ?? "fitted") === "fitted" && !one.blocked_pct && !one.improvised && !one.kind) delete panels[face];
+      else panels[face] = one;
       x.panels = panels;
     });
   return (
     <div className="flex flex-wrap items-end gap-3">
-      {[...faces].map((face) => (
-        <Select
-          key={face}
-          label={`${face} panel`}
-          value={states[face]?.state ?? "fitted"}
-          choices={[
-            { value: "fitted", words: "fitted" },
-            { value: "removed", words: "off" },
-            { value: "stood_off", words: "stood off 10 mm" },
-          ]}
-          onChange={(v) => set(face, v as "fitted" | "removed" | "stood_off")}
-        />
-      ))}
+      {[...faces].map((face) => {
+        const own = states[face];
+        return (
+          <div key={face} className="flex items-end gap-1.5" data-panel={face}>
+            <Select
+              label={`${face} panel`}
+              value={own?.state ?? "fitted"}
+              choices={[...STATES]}
+              onChange={(v) => {
+                const state = v as PanelState["state"];
+                set(face, {
+                  state,
+                  ...(v === "stood_off" ? { stand_off_mm: 10 } : {}),
+                  ...(v === "angled" ? { angle_deg: 10 } : {}),
+                });
+              }}
+            />
+            {own?.state === "stood_off" && (
+              <NumberField
+                label={`${face} panel stands off by`}
+                compact
+                kind="length"
+                low={1}
+                high={200}
+                value={own.stand_off_mm ?? 10}
+                onCommit={(v) => set(face, { stand_off_mm: v ?? 10 })}
+              />
+            )}
+            {own?.state === "angled" && (
+              <NumberField
+                label={`${face} panel's angle in degrees`}
+                compact
+                digits={0}
+                low={1}
+                high={80}
+                value={own.angle_deg ?? 10}
+                onCommit={(v) => set(face, { angle_deg: v ?? 10 })}
+              />
+            )}
+            {own?.state !== "removed" && (
+              <NumberField
+                label={`${face}: blocked`}
+                kind="share"
+                low={0}
+                high={99}
+                value={own?.blocked_pct ?? 0}
+                onCommit={(v) => set(face, { blocked_pct: v ?? 0 })}
+              />
+            )}
+            {own && (
+              <label className="flex items-center gap-1 pb-1.5 text-[13px]">
+                <input
+                  type="checkbox"
+                  className="checkbox checkbox-xs"
+                  checked={own.improvised ?? false}
+                  onChange={(e) => set(face, { improvised: e.target.checked })}
+                />
+                improvised
+              </label>
+            )}
+          </div>
+        );
+      })}
       {Object.keys(states).length > 0 && (
         <Button
           small
@@ -258,15 +344,89 @@ function PanelStates({ layout, change }: { layout: LayoutDoc; change: Change }) 
           all panels on
         </Button>
       )}
-      <TextField
-        label="Note"
-        value={layout.note ?? ""}
-        onChange={(v) =>
-          change(`note of ${layout.id}`, (x) => {
-            x.note = v;
-          })
-        }
+    </div>
+  );
+}
+
+/** Fans that turn together; a fan is put into a group where it stands. */
+function Groups({ at }: { at: number }) {
+  const { document } = useJob();
+  const curved = (document.curves?.length ?? 0) > 0;
+  return (
+    <div className="flex flex-col gap-1">
+      <span className="text-[12.5px] text-faint">Fan groups: one speed or one curve for several fans</span>
+      <Rows
+        path={["layouts", at, "groups"]}
+        one="a group"
+        stem="group "
+        fresh={(id) => ({ name: id, speed_pct: 60 })}
+        title={(row) => row.name ?? row.id}
+        fields={[
+          { name: "name", words: "Name", as: "text" },
+          { name: "speed_pct", words: "Speed", kind: "share", low: 0, high: 100, fallback: 100 },
+          ...(curved ? [{ name: "curve", words: "Runs at", choices: curveChoices(document) }] : []),
+        ]}
       />
+    </div>
+  );
+}
+
+const MOST_PICTURE_BYTES = 400_000;
+
+/** What belongs to a layout and is no air: work, looks, dust, a picture, a note. */
+function Notes({ layout, at, change }: { layout: LayoutDoc; at: number; change: Change }) {
+  const [fault, setFault] = useState("");
+  const path = (name: string) => ["layouts", at, name];
+  const take = (file: File) => {
+    if (!file.type.startsWith("image/") || file.size > MOST_PICTURE_BYTES)
+      return setFault(`A picture of at most ${MOST_PICTURE_BYTES / 1000} kB, please; make it smaller first.`);
+    setFault("");
+    const reader = new FileReader();
+    reader.onload = () =>
+      change(`picture of ${layout.id}`, (x) => {
+        x.picture = String(reader.result);
+      });
+    reader.readAsDataURL(file);
+  };
+  return (
+    <div className="flex flex-wrap items-end gap-3">
+      <DocText label="Note" path={path("note")} wide />
+      <DocNumber label="Minutes of work" path={path("labour_min")} low={0} high={6000} digits={0} optional="not known" />
+      <DocText label="Looks" path={path("looks")} />
+      <DocText label="Dust and cleaning" path={path("dust_access")} />
+      <label className="btn btn-outline btn-sm focus-within:outline-2">
+        {layout.picture ? "Another picture" : "Picture"}
+        <input
+          type="file"
+          accept="image/*"
+          className="sr-only"
+          onChange={(e) => {
+            const file = e.target.files?.[0];
+            e.target.value = "";
+            if (file) take(file);
+          }}
+        />
+      </label>
+      {layout.picture && (
+        <>
+          <img src={layout.picture} alt={`Layout ${layout.id} as built`} className="h-12 rounded border hairline" />
+          <Button
+            small
+            onClick={() =>
+              change(`no picture of ${layout.id}`, (x) => {
+                x.picture = "";
+              })
+            }
+          >
+            take it off
+          </Button>
+        </>
+      )}
+      {fault && (
+        <p role="alert" className="text-[13px] text-error">
+          {fault}
+        </p>
+      )}
     </div>
   );
 }

@@ -12,21 +12,32 @@ import { AccountPanel, type Figure } from "./AccountPanel";
 import { AirPanel } from "./AirPanel";
 import { ConditionsBar } from "./ConditionsBar";
 import { FindingsPanel } from "./FindingsPanel";
-import { FitPanel } from "./FitPanel";
+import { FitPanel, type MarkedLine } from "./FitPanel";
 import { ForecastPanel } from "./ForecastPanel";
+import { FoundPanel } from "./FoundPanel";
+import { LaterPanel } from "./LaterPanel";
 import { LayoutSettings } from "./LayoutSettings";
+import { LeadsPanel } from "./LeadsPanel";
+import { LoopPanel } from "./LoopPanel";
 import { MountTray } from "./MountTray";
 import { QuietPanel } from "./QuietPanel";
 import { TimePanel } from "./TimePanel";
 
-type View = "settled" | "time" | "quiet" | "air" | "fit";
-const VIEWS: { value: View; words: string }[] = [
+type View = "settled" | "time" | "quiet" | "air" | "fit" | "leads" | "loop" | "found" | "later";
+const AIR_VIEWS: { value: View; words: string }[] = [
   { value: "settled", words: "settled" },
   { value: "time", words: "over time" },
   { value: "quiet", words: "quieter" },
   { value: "air", words: "smoke" },
-  { value: "fit", words: "fit" },
 ];
+const BUILD_VIEWS: { value: View; words: string }[] = [
+  { value: "fit", words: "fit" },
+  { value: "leads", words: "leads" },
+  { value: "loop", words: "loop" },
+  { value: "found", words: "as found" },
+  { value: "later", words: "later" },
+];
+const DRY: View[] = ["fit", "leads", "found"]; // no load and no room temperature is in them
 
 /** What happens if: the cutaway, the forecast, the findings. */
 export function LayoutsStation() {
@@ -79,6 +90,7 @@ function Work() {
   const [mount, setMount] = useState<string | null>(null);
   const [moving, setMoving] = useState<{ mount: string; layer: string } | null>(null);
   const [marked, setMarked] = useState<string | null>(null);
+  const [measured, setMeasured] = useState<MarkedLine | null>(null);
   const [layer, setLayer] = useState<"outer" | "inner">("outer");
   const [view, setView] = useState<View>("settled");
   const [why, setWhy] = useState<Figure | null>(null);
@@ -152,6 +164,7 @@ function Work() {
             findings={findings}
             chosen={chosen}
             marked={marked ?? moving?.mount ?? null}
+            measured={view === "fit" ? measured : null}
             onChoose={choose}
             grabFocus
             busy={answer.isFetching}
@@ -174,11 +187,26 @@ function Work() {
         aria-label="Forecast and findings"
         data-answered={answer.isFetching || advice.isFetching || !advice.data ? "no" : "yes"}
       >
-        <Segments label="What to look at" value={view} onChange={setView} choices={VIEWS} />
-        {view !== "fit" && <ConditionsBar />}
+        <div className="flex flex-col gap-1.5">
+          <Segments label="What the air does" value={view} onChange={setView} choices={AIR_VIEWS} />
+          <Segments label="What building it takes" value={view} onChange={setView} choices={BUILD_VIEWS} />
+        </div>
+        {!DRY.includes(view) && <ConditionsBar />}
         {view === "time" && <TimePanel layout={layout} />}
-        {view === "fit" && <FitPanel layout={layout} onMark={setMarked} />}
+        {view === "fit" && (
+          <FitPanel
+            layout={layout}
+            onMark={(line) => {
+              setMarked(line?.mount ?? null);
+              setMeasured(line?.code === "stack_depth" || line?.code === "memory_to_top" ? line : null);
+            }}
+          />
+        )}
         {view === "quiet" && <QuietPanel layout={layout} />}
+        {view === "leads" && <LeadsPanel layout={layout} />}
+        {view === "loop" && <LoopPanel layout={layout} />}
+        {view === "found" && <FoundPanel layout={layout} onMark={setMarked} />}
+        {view === "later" && <LaterPanel layout={layout} />}
         {view === "air" && <AirPanel forecast={forecast} air={air.data} error={air.error} space={space} onSpace={setSpace} />}
         {view !== "settled" || why ? null : answer.error ? (
           <p role="alert" className="rounded-md border border-error p-3 text-[13px]">

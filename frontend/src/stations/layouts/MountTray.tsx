@@ -4,6 +4,8 @@ import { useJob } from "@/shared/job/store";
 import { Button, Select } from "@/shared/ui/bits";
 import { CAUTIONS, Caution } from "@/shared/ui/Caution";
 import { useUnits } from "@/shared/units/units";
+import { DirectionGuide } from "./DirectionGuide";
+import { FanAtWork } from "./FanAtWork";
 
 type Props = {
   layout: LayoutDoc;
@@ -35,7 +37,8 @@ export function MountTray({ layout, mount, forecast, moving, onMove, onLayer }: 
           <strong className="wide text-[16px]">{mount.id.toUpperCase()}</strong>{" "}
           <span className="text-faint">
             {mount.face}, takes {sizes} {units.unit("length")}
-          </span>
+          </span>{" "}
+          <DirectionGuide words="which way does it blow?" />
         </p>
         {moving && <strong role="status">Now click the mount to move it to, or walk there and press Enter. Esc lets go.</strong>}
         {!fans.length && <Putter layout={layout} mount={mount} inner={false} words="Put a fan" />}
@@ -126,7 +129,7 @@ function FanRow(props: {
           max={100}
           step={5}
           aria-label={`Speed of the fan at ${name} in %`}
-          disabled={Boolean(fan.curve)}
+          disabled={Boolean(fan.curve || fan.group)}
           value={fan.speed_pct ?? 100}
           onChange={(e) =>
             change(`speed at ${name}`, (f) => {
@@ -135,11 +138,25 @@ function FanRow(props: {
           }
         />
         <span className="w-22 font-mono text-[13px]">
-          {fan.curve && own ? own.speed_pct.toFixed(0) : (fan.speed_pct ?? 100)} %{" "}
+          {(fan.curve || fan.group) && own ? own.speed_pct.toFixed(0) : (fan.speed_pct ?? 100)} %{" "}
           {own && <span className="text-faint">{units.text("speed", own.speed_rpm)}</span>}
         </span>
       </label>
-      {(document.curves?.length ?? 0) > 0 && (
+      {(layout.groups?.length ?? 0) > 0 && (
+        <Select
+          label={`Group of the fan at ${name}`}
+          compact
+          value={fan.group ?? ""}
+          empty="by itself"
+          choices={(layout.groups ?? []).map((g) => ({ value: g.id, words: g.name || g.id }))}
+          onChange={(id) =>
+            change(id ? `${name} into ${id}` : `${name} by itself`, (f) => {
+              f.group = id || null;
+            })
+          }
+        />
+      )}
+      {(document.curves?.length ?? 0) > 0 && !fan.group && (
         <Select
           label={`What the fan at ${name} follows`}
           compact
@@ -168,6 +185,7 @@ function FanRow(props: {
       <Button small onClick={() => edit(`take the fan out of ${name}`, (d) => takeOut(d, layout.id, mount.id, layer))}>
         take out
       </Button>
+      {fan.state !== "unplugged" && <FanAtWork mount={mount.id} layer={layer} fan={fan.fan} />}
     </div>
   );
 }

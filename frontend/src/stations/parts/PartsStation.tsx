@@ -2,14 +2,18 @@ import { Link } from "@tanstack/react-router";
 import type { Schemas } from "@/shared/api/client";
 import { useLibrary } from "@/shared/api/hooks";
 import { freeId } from "@/shared/job/edits";
-import { DocNumber, DocSelect, type Path, writeAt } from "@/shared/job/fields";
+import { DocField, DocNumber, writeAt } from "@/shared/job/fields";
 import { useJob } from "@/shared/job/store";
 import { missingParts } from "@/shared/job/workbench";
 import { Button, Head, Select, TextField } from "@/shared/ui/bits";
 import { CAUTIONS, Caution } from "@/shared/ui/Caution";
-import { useUnits } from "@/shared/units/units";
+import { NumberField } from "@/shared/ui/NumberField";
+import { CoolerAdvice } from "./CoolerAdvice";
 import { CurvesSection } from "./CurvesSection";
-import { type FieldSpec, KINDS, type PartKind } from "./kinds";
+import { FanCurve } from "./FanCurve";
+import { Headers } from "./Headers";
+import { KINDS, type PartKind } from "./kinds";
+import { PartsFiles } from "./PartsFiles";
 
 /** The tray on the table: what gives off heat, what moves it away, what is on hand. */
 export function PartsStation() {
@@ -24,6 +28,8 @@ export function PartsStation() {
           it.
         </p>
       </header>
+      <PartsFiles />
+      <CoolerAdvice />
       {KINDS.map((kind) => (
         <KindSection key={kind.name} kind={kind} />
       ))}
@@ -134,7 +140,8 @@ function PartRow({ kind, part }: { kind: PartKind; part: AnyPart }) {
             in the machine
           </label>
         )}
-        {typeof part.kind === "string" && <span className="text-[13px] text-faint">{part.kind}</span>}
+        {kind.name === "fans" && <OnHand fan={part.id} />}
+        {typeof part.kind === "string" && kind.name === "coolers" && <span className="text-[13px] text-faint">{part.kind}</span>}
         <span className="ml-auto">
           <Button
             small
@@ -156,18 +163,43 @@ function PartRow({ kind, part }: { kind: PartKind; part: AnyPart }) {
         {kind.fields
           .filter((f) => !f.only || f.only.includes(String(part.kind)))
           .map((f) => (
-            <PartField key={f.name} spec={f} path={["parts", kind.name, at]} />
+            <DocField key={f.name} spec={f} path={["parts", kind.name, at]} />
           ))}
       </div>
-      {kind.name === "fans" && <FanCurve part={part} />}
+      {kind.name === "fans" && <FanCurve part={part} at={at} />}
+      {kind.name === "boards" && <Headers at={at} />}
+      {kind.name === "supplies" && <Caution>{CAUTIONS.supply}</Caution>}
+      {kind.name === "radiators" && <Caution>{CAUTIONS.radiator}</Caution>}
+      {part.kind === "open_loop" && <Caution>{CAUTIONS.openLoop}</Caution>}
     </div>
   );
 }
 
-function PartField({ spec, path }: { spec: FieldSpec; path: Path }) {
-  const { name, words, choices, ...rest } = spec;
-  if (choices) return <DocSelect label={words} path={[...path, name]} fallback={choices[0]?.value ?? ""} choices={choices} />;
-  return <DocNumber label={words} path={[...path, name]} {...rest} />;
+/** How many of a kind of fan are there; nobody has to count. */
+function OnHand({ fan }: { fan: string }) {
+  const { document, edit } = useJob();
+  return (
+    <span className="flex items-center gap-1.5 text-[13px]">
+      on hand
+      <NumberField
+        label="On hand"
+        compact
+        digits={0}
+        low={0}
+        high={999}
+        optional="not counted"
+        value={document.stock?.fans?.[fan] ?? null}
+        onCommit={(v) =>
+          edit("count of a fan", (d) => {
+            const fans = { ...(d.stock?.fans ?? {}) };
+            if (v === null) delete fans[fan];
+            else fans[fan] = Math.round(v);
+            d.stock = { ...(d.stock ?? {}), fans };
+          })
+        }
+      />
+    </span>
+  );
 }
 
 function usedBy(
@@ -176,6 +208,11 @@ function usedBy(
       id: string;
       fans?: { fan: string }[];
       radiator?: { radiator: string } | null;
+      loops?: { cooler: string; radiators?: { radiator: string }[] }[] | null;
+      wiring?: { via?: string | null }[];
+      board?: string | null;
+      memory?: string | null;
+      supply?: string | null;
       cooler?: string | null;
       card?: string | null;
       cpu?: string | null;
@@ -188,30 +225,13 @@ function usedBy(
   for (const layout of document.layouts ?? []) {
     const here =
       (kind.name === "fans" && layout.fans?.some((f) => f.fan === id)) ||
-      (kind.name === "radiators" && layout.radiator?.radiator === id) ||
+      (kind.name === "radiators" &&
+        (layout.radiator?.radiator === id || layout.loops?.some((l) => l.radiators?.some((r) => r.radiator === id)))) ||
+      (kind.name === "coolers" && layout.loops?.some((l) => l.cooler === id)) ||
+      (kind.name === "controllers" && layout.wiring?.some((w) => w.via === id)) ||
       (kind.base && layout[kind.base] === id);
     if (here) return `layout ${layout.id}`;
   }
   const cooler = kind.name === "fans" && document.parts?.coolers?.find((c) => c.fan === id);
   return cooler ? cooler.name || cooler.id : null;
-}
-
-/** The sheet's end points as a small picture: pressure at no flow, flow at no pressure. */
-function FanCurve({ part }: { part: AnyPart }) {
-  const units = useUnits();
-  const curve = part.curve as { flow_m3h: number[]; pressure_pa: number[] } | null | undefined;
-  const q = Number(part.flow_max_m3h);
-  const p = Number(part.pressure_max_pa);
-  if (!curve) return null;
-  const points = curve.flow_m3h.map((f, i) => `${(f / q) * 116 + 2},${46 - ((curve.pressure_pa[i] ?? 0) / p) * 42}`).join(" ");
-  return (
-    <div className="flex items-center gap-3 text-[12.5px] text-faint">
-      <svg viewBox="0 0 120 48" className="h-12 w-30" role="img" aria-label="Sheet curve, pressure over flow">
-        <path d="M2 2V46H118" fill="none" stroke="currentColor" />
-        <polyline points={points} fill="none" stroke="var(--color-accent)" strokeWidth="2" />
-      </svg>
-      sheet curve of {curve.flow_m3h.length} points, {units.withUnit("pressure", p)} to {units.withUnit("flow", q)}; it leads, the
-      end figures follow it
-    </div>
-  );
 }

@@ -1,9 +1,10 @@
 import { useEffect, useRef } from "react";
 import type { Face, JobDoc, MountDoc, PanelDoc } from "@/shared/api/client";
 import { freeId } from "@/shared/job/edits";
-import { DocNumber, DocSelect } from "@/shared/job/fields";
+import { DocNumber, DocSelect, DocTicks } from "@/shared/job/fields";
 import { useJob } from "@/shared/job/store";
 import { Button, Head, Select } from "@/shared/ui/bits";
+import { CaseLength } from "./SourceOf";
 
 const SIZES = [80, 92, 120, 140, 180, 200];
 const STEP_MM = 125;
@@ -150,14 +151,41 @@ function MountFields({ mount, on, onMount }: { mount: MountDoc; on: boolean; onM
         <strong className="wide min-w-8 pb-1 text-[16px]">{name}</strong>
         {alongX && <DocNumber label="Centre, from the front" path={path("centre_mm", "x")} high={inner.depth} {...length} />}
         {alongZ && <DocNumber label="Centre, over the floor" path={path("centre_mm", "z")} high={inner.height} {...length} />}
-        <DocNumber label="Depth free inside" path={path("depth_mm")} high={400} fallback={60} {...length} />
+        <CaseLength
+          label="Depth free inside"
+          path={path("depth_mm")}
+          name={`mounts.${mount.id}.depth_mm`}
+          low={0}
+          high={400}
+          fallback={60}
+          onFocus={lit}
+        />
         <DocNumber label="Free share of its grille" path={path("grille_open_pct")} {...share} />
       </div>
+      {(document.case.slots || document.case.drives?.length) && (
+        <div className="flex flex-wrap items-end gap-3">
+          <DocNumber label="Costs slots, from below" path={path("takes_slots")} low={0} high={8} digits={0} fallback={0} />
+          <DocTicks
+            label="Costs drive places"
+            path={path("takes_drives")}
+            choices={(document.case.drives ?? []).map((d) => ({ value: d.id, words: d.name || d.id }))}
+          />
+        </div>
+      )}
       <div className="flex flex-wrap items-center gap-3 text-[13px]">
         <span className="text-faint">takes</span>
         {SIZES.map((s) => (
           <Tick key={s} words={String(s)} on={mount.sizes_mm.includes(s)} onChange={(wanted) => sizes(s, wanted)} />
         ))}
+        <Tick
+          words="covered when empty"
+          on={mount.cover ?? false}
+          onChange={(wanted) =>
+            set("cover", (m) => {
+              m.cover = wanted;
+            })
+          }
+        />
         {mount.face === "bottom" && document.case.shroud && (
           <Tick
             words="on the shroud's roof"

@@ -1,0 +1,37 @@
+import { useUnits } from "../units/units";
+
+type Points = readonly (readonly number[])[];
+
+/** Pressure over flow: the fan at full speed and as it turns, the system's line, and where they meet. */
+export function FanLine({ full, now, system, at }: { full: Points; now: Points; system: Points; at: [number, number] }) {
+  const units = useUnits();
+  const most = (i: number, sets: Points[]) => Math.max(...sets.flat().map((p) => p[i] ?? 0), 1);
+  const qMax = most(0, [full]) * 1.04;
+  const pMax = most(1, [full]) * 1.06;
+  const x = (q: number) => 34 + (q / qMax) * 200;
+  const y = (p: number) => 112 - (p / pMax) * 100;
+  const line = (points: Points) =>
+    points
+      .filter((p) => (p[0] ?? 0) <= qMax && (p[1] ?? 0) <= pMax)
+      .map((p) => `${x(p[0] ?? 0).toFixed(1)},${y(p[1] ?? 0).toFixed(1)}`)
+      .join(" ");
+  const path: Points = [[0, 0], ...[...system].sort((a, b) => (a[0] ?? 0) - (b[0] ?? 0))];
+  return (
+    <svg viewBox="0 0 245 136" className="w-64" role="img" aria-label="Fan curve, system line and operating point">
+      <path d="M34 8V112H238" fill="none" stroke="currentColor" opacity="0.5" />
+      <polyline points={line(full)} fill="none" stroke="currentColor" strokeDasharray="3 3" opacity="0.6" />
+      <polyline points={line(now)} fill="none" stroke="var(--color-accent)" strokeWidth="2" />
+      <polyline points={line(path)} fill="none" stroke="currentColor" strokeWidth="1.5" />
+      <circle cx={x(at[0])} cy={y(at[1])} r="4" className="fill-accent stroke-paper" strokeWidth="1.5" />
+      <text x="236" y="128" textAnchor="end" className="fill-current text-[10.5px] opacity-70">
+        {units.withUnit("flow", qMax / 1.04)}
+      </text>
+      <text x="36" y="16" className="fill-current text-[10.5px] opacity-70">
+        {units.withUnit("pressure", pMax / 1.06)}
+      </text>
+      <text x={x(at[0]) + 7} y={y(at[1]) - 5} className="fill-current text-[10.5px]">
+        works here
+      </text>
+    </svg>
+  );
+}

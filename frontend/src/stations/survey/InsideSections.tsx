@@ -1,0 +1,345 @@
+import { DocNumber, DocSelect, DocTicks, type FieldSpec } from "@/shared/job/fields";
+import { Rows } from "@/shared/job/Rows";
+import { useJob } from "@/shared/job/store";
+import { Head } from "@/shared/ui/bits";
+import { CAUTIONS, Caution } from "@/shared/ui/Caution";
+import { CaseLength } from "./SourceOf";
+
+type Light = (face: string | null) => void;
+
+const CHAMBERS = [
+  { value: "shared", words: "shared with the board" },
+  { value: "separate", words: "behind its own wall" },
+];
+const BACKPLATES = [
+  { value: "unknown", words: "not looked at yet" },
+  { value: "reachable", words: "through a cut-out" },
+  { value: "board_out", words: "only with the board out" },
+];
+export const FACE_CHOICES = ["front", "top", "rear", "bottom", "window"].map((f) => ({ value: f, words: f }));
+const length = (name: string, words: string, low = 0, high = 1500): FieldSpec => ({ name, words, kind: "length", low, high });
+const point = (name: string): FieldSpec[] => [
+  length(`${name}.x`, "From the front"),
+  length(`${name}.y`, "From the tray"),
+  length(`${name}.z`, "Over the floor"),
+];
+
+/** Board tray, card and what they leave room for. */
+export function BoardSection({ light }: { light: Light }) {
+  const { document } = useJob();
+  const height = document.case.inner_mm.height;
+  const limit = (name: string, label: string, low: number, high: number) => (
+    <CaseLength
+      label={label}
+      path={["case", "limits_mm", name]}
+      name={`limits_mm.${name}`}
+      low={low}
+      high={high}
+      optional="not known"
+    />
+  );
+  return (
+    <section className="flex flex-col gap-3">
+      <Head>2 Board and card</Head>
+      <div className="flex flex-wrap gap-4">
+        <CaseLength
+          label="Board, from the rear wall"
+          path={["case", "board_depth_mm"]}
+          name="board_depth_mm"
+          low={100}
+          high={500}
+          fallback={244}
+          onFocus={() => light("rear")}
+        />
+        <CaseLength
+          label="Middle of the card, over the floor"
+          path={["case", "card_height_mm"]}
+          name="card_height_mm"
+          low={10}
+          high={height}
+          optional="auto"
+          onFocus={() => light("height")}
+        />
+        <DocSelect label="The card's chamber" path={["case", "card_chamber"]} fallback="shared" choices={CHAMBERS} />
+        {limit("card_length", "Longest card", 50, 1000)}
+        {limit("card_width", "Card to the side panel", 50, 400)}
+        <DocNumber
+          label="Most slots of a card"
+          path={["case", "limits_mm", "card_slots"]}
+          low={0.5}
+          high={8}
+          digits={1}
+          optional="not known"
+        />
+        {limit("cooler_height", "Tallest cooler", 20, 400)}
+        {limit("memory_to_top", "Memory to the top mounts", 5, 300)}
+        <DocSelect label="Rear of the processor's socket" path={["case", "backplate"]} fallback="unknown" choices={BACKPLATES} />
+      </div>
+    </section>
+  );
+}
+
+/** The supply, and a shroud over it. */
+export function SupplySection() {
+  const { document, edit } = useJob();
+  const inner = document.case.inner_mm;
+  const shroud = document.case.shroud;
+  const supply = document.case.supply;
+  const area = { kind: "area" as const, low: 0, high: 2000 };
+  const tick = (words: string, on: boolean, change: (on: boolean) => void) => (
+    <label className="flex items-center gap-2 text-[13.5px]">
+      <input type="checkbox" className="checkbox checkbox-sm" checked={on} onChange={(e) => change(e.target.checked)} />
+      {words}
+    </label>
+  );
+  return (
+    <section className="flex flex-col gap-3">
+      <Head>3 Supply and shroud</Head>
+      {tick("A shroud covers the supply", Boolean(shroud), (on) =>
+        edit(on ? "add a shroud" : "no shroud", (d) => {
+          d.case.shroud = on ? { height_mm: 95, top_open_cm2: 40, front_cut_cm2: 30, vent_cm2: 60 } : null;
+        }),
+      )}
+      {shroud && (
+        <div className="flex flex-wrap gap-4">
+          <CaseLength
+            label="Height of its roof"
+            path={["case", "shroud", "height_mm"]}
+            name="shroud.height_mm"
+            low={20}
+            high={300}
+          />
+          <DocNumber label="Holes in its roof" path={["case", "shroud", "top_open_cm2"]} fallback={40} {...area} />
+          <DocNumber label="Cut at its front" path={["case", "shroud", "front_cut_cm2"]} fallback={30} {...area} />
+          <DocNumber label="Vents to the room" path={["case", "shroud", "vent_cm2"]} fallback={60} {...area} />
+        </div>
+      )}
+      {tick("Say where the supply stands", Boolean(supply), (on) =>
+        edit(on ? "place the supply" : "supply not placed", (d) => {
+          d.case.supply = on
+            ? {
+                centre_mm: { x: inner.depth - 80, y: inner.width / 2, z: 43 },
+                size_mm: { x: 160, y: 150, z: 86 },
+                loss_w: 40,
+                own_duct: true,
+              }
+            : null;
+        }),
+      )}
+      {supply && (
+        <div className="flex flex-wrap items-end gap-4">
+          {[...point("centre_mm"), length("size_mm.x", "Its length", 20, 400), length("size_mm.z", "Its height", 20, 200)].map(
+            (f) => (
+              <DocNumber key={f.name} label={f.words} path={["case", "supply", ...f.name.split(".")]} kind="length" low={0} />
+            ),
+          )}
+          <DocNumber label="Heat it gives off" path={["case", "supply", "loss_w"]} kind="power" low={0} high={400} fallback={0} />
+          <DocSelectDuct />
+        </div>
+      )}
+      <div className="flex flex-wrap gap-4">
+        <CaseLength
+          label="Longest supply"
+          path={["case", "limits_mm", "supply_length"]}
+          name="limits_mm.supply_length"
+          low={50}
+          high={400}
+          optional="not known"
+        />
+      </div>
+      <Caution>{CAUTIONS.supply}</Caution>
+    </section>
+  );
+}
+
+function DocSelectDuct() {
+  const { document, edit } = useJob();
+  return (
+    <label className="flex items-center gap-1.5 py-1 text-[13px]">
+      <input
+        type="checkbox"
+        className="checkbox checkbox-xs"
+        checked={document.case.supply?.own_duct ?? true}
+        onChange={(e) =>
+          edit("duct of the supply", (d) => {
+            if (d.case.supply) d.case.supply.own_duct = e.target.checked;
+          })
+        }
+      />
+      breathes through a duct of its own
+    </label>
+  );
+}
+
+const BLOCKS = [
+  { value: "cage", words: "drive cage" },
+  { value: "plate", words: "plate" },
+  { value: "bundle", words: "cable bundle" },
+  { value: "other", words: "something else" },
+];
+
+/** What stands in the way of air, and openings that are no mounts. */
+export function WaysSection({ light }: { light: Light }) {
+  const { document } = useJob();
+  const { depth, height, width } = document.case.inner_mm;
+  return (
+    <section className="flex flex-col gap-3">
+      <Head remark="what stands in the way of air, and open places without a mount">9 Obstacles and vents</Head>
+      <Rows
+        path={["case", "blocks"]}
+        one="an obstacle"
+        stem="o"
+        fresh={() => ({
+          kind: "cage",
+          from_mm: { x: 30, y: 20, z: 20 },
+          to_mm: { x: 55, y: width - 20, z: Math.round(height / 3) },
+          free_pct: 40,
+        })}
+        fields={[
+          { name: "kind", words: "Kind", choices: BLOCKS },
+          length("from_mm.x", "From the front", 0, depth),
+          length("to_mm.x", "to", 0, depth),
+          length("from_mm.z", "From the floor", 0, height),
+          length("to_mm.z", "to", 0, height),
+          { name: "free_pct", words: "Air passes", kind: "share", low: 0, high: 100 },
+        ]}
+      />
+      <Rows
+        path={["case", "vents"]}
+        one="a vent"
+        stem="v"
+        onFocus={() => light(null)}
+        fresh={() => ({ face: "rear", centre_mm: { x: depth, y: width / 2, z: Math.round(height * 0.6) }, area_cm2: 60 })}
+        fields={[
+          { name: "face", words: "In the", choices: FACE_CHOICES },
+          length("centre_mm.x", "From the front", 0, depth),
+          length("centre_mm.z", "Over the floor", 0, height),
+          { name: "area_cm2", words: "Open area", kind: "area", low: 1, high: 4000 },
+        ]}
+      />
+      <div className="flex flex-wrap gap-4">
+        <DocNumber
+          label="Slot covers, open"
+          path={["case", "slot_cover_open_cm2"]}
+          kind="area"
+          low={0}
+          high={500}
+          fallback={45}
+        />
+      </div>
+    </section>
+  );
+}
+
+const SECTIONS = [120, 140, 240, 280, 360, 420, 480].map((v) => ({ value: v, words: String(v) }));
+
+/** Where radiators can go. */
+export function RailSection() {
+  return (
+    <section className="flex flex-col gap-3">
+      <Head remark="where a radiator goes, and how long it may be">10 Rails for radiators</Head>
+      <Rows
+        path={["case", "rails"]}
+        one="a rail"
+        stem="rail"
+        fresh={() => ({ face: "top", mounts: [], radiators_mm: [240], depth_mm: 60 })}
+        fields={[
+          { name: "face", words: "At the", choices: FACE_CHOICES },
+          { name: "mounts", words: "over mounts", as: "mounts" },
+          { name: "radiators_mm", words: "takes", as: "ticks", values: SECTIONS },
+          length("depth_mm", "Depth", 5, 300),
+          { ...length("length_mm", "Length, tanks and all", 50, 900), optional: "not known" },
+        ]}
+      />
+    </section>
+  );
+}
+
+/** Slots, drives and families of parts that shut each other out. */
+export function FamilySection() {
+  const { document } = useJob();
+  const drives = (document.case.drives ?? []).map((d) => ({ value: d.id, words: d.name || d.id }));
+  const slots = Array.from({ length: document.case.slots ?? 0 }, (_, i) => ({ value: i + 1, words: String(i + 1) }));
+  const some = (name: string, words: string, kind?: "length"): FieldSpec => ({
+    name,
+    words,
+    kind,
+    low: 0,
+    high: kind ? 1000 : 8,
+    optional: "any",
+  });
+  return (
+    <section className="flex flex-col gap-3">
+      <Head remark="what is lost, and what shuts what out">11 Slots, drives, and either-or</Head>
+      <div className="flex flex-wrap items-end gap-4">
+        <DocNumber label="Expansion slots" path={["case", "slots"]} low={0} high={12} digits={0} optional="not known" />
+        {slots.length > 0 && (
+          <DocTicks label="In use by other cards, from below" path={["case", "slots_in_use"]} choices={slots} />
+        )}
+      </div>
+      <Rows
+        path={["case", "drives"]}
+        one="a drive place"
+        stem="d"
+        fresh={() => ({ name: "drive place", in_use: false })}
+        fields={[
+          { name: "name", words: "Name", as: "text" },
+          { name: "in_use", words: "in use", as: "tick" },
+        ]}
+      />
+      <p className="text-[13px] text-faint">
+        Either-or: in many cases one family of parts shuts another out. Say it once; every layout is held against it.
+      </p>
+      <Rows
+        path={["case", "exclusions"]}
+        one="an either-or"
+        stem="x"
+        fresh={() => ({
+          when: { card_longer_than_mm: 200 },
+          rules_out: { radiators_on: [] },
+          why: "they would stand in the same place",
+        })}
+        fields={[
+          some("when.card_longer_than_mm", "A card longer than", "length"),
+          some("when.supply_longer_than_mm", "a supply longer than", "length"),
+          some("when.cooler_higher_than_mm", "a cooler higher than", "length"),
+          { name: "when.radiator_on", words: "a radiator on", as: "mounts" },
+          { name: "rules_out.radiators_on", words: "rules out a radiator on", as: "mounts" },
+          { name: "rules_out.fans_on", words: "rules out a fan on", as: "mounts" },
+          some("rules_out.card_longer_than_mm", "rules out a card longer than", "length"),
+          some("rules_out.supply_longer_than_mm", "rules out a supply longer than", "length"),
+          ...(drives.length
+            ? [{ name: "rules_out.drives", words: "rules out drives", as: "ticks" as const, values: drives }]
+            : []),
+          { name: "why", words: "because", as: "wide" },
+        ]}
+      />
+    </section>
+  );
+}
+
+/** Places with a name: for probes and criteria. */
+export function PointSection() {
+  const { document } = useJob();
+  const { depth, height, width } = document.case.inner_mm;
+  return (
+    <section className="flex flex-col gap-3">
+      <Head remark="where a probe hangs or a criterion holds">12 Named points</Head>
+      <Rows
+        path={["points"]}
+        one="a point"
+        stem="p"
+        fresh={() => ({
+          name: "card intake",
+          at_mm: { x: Math.round(depth / 2), y: Math.round(width / 2), z: Math.round(height / 2) },
+        })}
+        fields={[
+          { name: "name", words: "Name", as: "text" },
+          ...point("at_mm"),
+          { name: "sensor", words: "Sensor no.", low: 1, high: 999, digits: 0, optional: "none" },
+          { name: "critical", words: "critical", as: "tick" },
+        ]}
+      />
+    </section>
+  );
+}

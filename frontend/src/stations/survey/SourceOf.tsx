@@ -1,0 +1,101 @@
+import { type Path, readAt, writeAt } from "@/shared/job/fields";
+import { useJob } from "@/shared/job/store";
+import { NumberField } from "@/shared/ui/NumberField";
+import { useUnits } from "@/shared/units/units";
+
+type Dimension = {
+  source?: "data_sheet" | "measured" | "guessed";
+  tolerance_mm?: number | null;
+  sheet_mm?: number | null;
+  measured_mm?: number | null;
+};
+
+const USUAL_MM = { data_sheet: 1, measured: 0.5, guessed: 5 };
+const SOURCES = [
+  { value: "data_sheet", words: "from the sheet" },
+  { value: "measured", words: "measured" },
+  { value: "guessed", words: "a guess" },
+] as const;
+
+type Props = {
+  label: string;
+  path: Path;
+  name: string;
+  low?: number;
+  high?: number;
+  optional?: string;
+  fallback?: number | null;
+  onFocus?: () => void;
+};
+
+/** A length of the case with where it comes from and how far it may be off; a measured one overrides the sheet, both stay. */
+export function CaseLength({ label, path, name, fallback, ...rest }: Props) {
+  const { document, edit } = useJob();
+  const units = useUnits();
+  const own = document.case.dimensions?.[name] as Dimension | undefined;
+  const value = (readAt(document, path) ?? fallback ?? null) as number | null;
+  const source = own?.source ?? "data_sheet";
+  const write = (d: typeof document, change: Dimension) => {
+    const all = { ...(d.case.dimensions ?? {}) } as Record<string, Dimension>;
+    all[name] = { ...(all[name] ?? {}), ...change };
+    d.case.dimensions = all as typeof d.case.dimensions;
+  };
+  const commit = (v: number | null) =>
+    edit(label.toLowerCase(), (d) => {
+      writeAt(d, path, v);
+      if (own) write(d, source === "measured" ? { measured_mm: v } : source === "data_sheet" ? { sheet_mm: v } : {});
+    });
+  const choose = (next: NonNullable<Dimension["source"]>) =>
+    edit(`source of ${label.toLowerCase()}`, (d) => {
+      const change: Dimension = { source: next };
+      if (source === "data_sheet" && value !== null) change.sheet_mm = own?.sheet_mm ?? value;
+      if (next === "measured") change.measured_mm = own?.measured_mm ?? value;
+      if (next === "data_sheet" && own?.sheet_mm) writeAt(d, path, own.sheet_mm);
+      if (next === "measured" && own?.measured_mm) writeAt(d, path, own.measured_mm);
+      write(d, change);
+    });
+  const both = own?.sheet_mm && own.measured_mm && own.sheet_mm !== own.measured_mm;
+  return (
+    <div className="flex flex-col gap-0.5" data-dimension={name} data-source={source}>
+      <NumberField {...rest} label={label} kind="length" value={value} onCommit={commit} />
+      {value !== null && (
+        <span className="flex items-center gap-1 text-[12px] text-faint">
+          <select
+            aria-label={`Where ${label.toLowerCase()} comes from`}
+            className="cursor-pointer bg-transparent underline decoration-dotted underline-offset-2"
+            value={source}
+            onChange={(e) => choose(e.target.value as NonNullable<Dimension["source"]>)}
+          >
+            {SOURCES.map((s) => (
+              <option key={s.value} value={s.value}>
+                {s.words}
+              </option>
+            ))}
+          </select>
+          {own && (
+            <>
+              ±
+              <input
+                aria-label={`How far ${label.toLowerCase()} may be off, mm`}
+                className="w-8 border-b border-dotted bg-transparent font-mono"
+                defaultValue={own.tolerance_mm ?? USUAL_MM[source]}
+                key={`${source}-${own.tolerance_mm}`}
+                onBlur={(e) => {
+                  const typed = Number(e.target.value.replace(",", "."));
+                  if (Number.isFinite(typed) && typed >= 0 && typed <= 50 && typed !== (own.tolerance_mm ?? USUAL_MM[source]))
+                    edit(`tolerance of ${label.toLowerCase()}`, (d) => write(d, { tolerance_mm: typed }));
+                }}
+              />
+              mm
+            </>
+          )}
+          {both && (
+            <span>
+              ; sheet {units.text("length", own.sheet_mm ?? 0)}, measured {units.text("length", own.measured_mm ?? 0)}
+            </span>
+          )}
+        </span>
+      )}
+    </div>
+  );
+}
