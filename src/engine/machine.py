@@ -121,6 +121,7 @@ class PlacedFan:
     speed_pct: float
     running: bool
     curve: SpeedCurve | None = None
+    most_pct: float = 100.0  # its owner accepts no more
 
 
 @dataclass(frozen=True)

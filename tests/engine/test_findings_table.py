@@ -50,6 +50,14 @@ def panel(raw: Raw, face: str, **fields: Any) -> None:
     raw["case"]["panels"].append({"face": face, "width_mm": 200, "height_mm": 440, **fields})
 
 
+def pushed_from_inside(raw: Raw) -> None:
+    """The top radiator's fans under it, and no filter before the top."""
+    panel(raw, "top", kind="mesh", open_area_pct=45)
+    for place in layout_raw(raw, "C")["fans"]:
+        if place["mount"].startswith("t"):
+            place["layer"] = "inner"
+
+
 def curved(points: list[list[float]], source: str = "cpu", layout: str = "A") -> tuple[Raw, str]:
     return curved_raw(points, source, layout), layout
 
@@ -94,6 +102,7 @@ CASES: dict[str, tuple[tuple[Raw, str], tuple[Raw, str]]] = {
     "downdraft_starved": (downdraft("glass"), downdraft("mesh")),
     "radiator_without_fan": (demo("C", fans=[fan_raw("f2", "intake"), fan_raw("t1", "exhaust", 52, "skua-120")]), demo("C")),
     "radiator_gap": (edited(lambda r: layout_raw(r, "C")["radiator"].update(gap_mm=15), "C"), demo("C")),
+    "dust_face_covered": (edited(pushed_from_inside, "C"), demo("C")),
     "radiator_too_small": (demo("C", cpu_power_w=320), demo("C")),
     "radiator_heats_case": (
         demo(

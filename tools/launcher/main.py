@@ -76,7 +76,7 @@ def serve(root: Path, argv: list[str], demo: bool) -> int:
     setup.manage(python, env, "migrate", "-v0")
     setup.manage(python, env, "load_library")
     if demo:
-        setup.manage(python, env, "load_demo")
+        setup.manage(python, env, "load_demo", "--more")
     address = f"http://127.0.0.1:{port}/"
     threading.Thread(target=_announce, args=(address,), daemon=True).start()
     server = [python, "-m", "uvicorn", "server.config.asgi:application", "--host", "127.0.0.1", "--port", str(port)]

@@ -45,7 +45,7 @@ def groups_by_face(machine: Machine) -> dict[str, tuple[str, ...]]:
 
 
 def _with_speeds(machine: Machine, by_mount: Mapping[str, float]) -> Machine:
-    fans = tuple(replace(f, speed_pct=by_mount.get(f.mount, f.speed_pct), curve=None) for f in machine.fans)
+    fans = tuple(replace(f, speed_pct=min(by_mount.get(f.mount, f.speed_pct), f.most_pct), curve=None) for f in machine.fans)
     return replace(machine, fans=fans)
 
 
@@ -122,8 +122,8 @@ def _best(
 
 
 def _answer(machine: Machine, speeds: Mapping[str, float], groups: Mapping[str, Sequence[str]], reached: bool) -> QuietSpeeds:
-    by_mount = _spread(speeds, groups)
-    m = _with_speeds(machine, by_mount)
+    m = _with_speeds(machine, _spread(speeds, groups))
+    by_mount = {f.mount: f.speed_pct for f in m.fans if f.mount in _spread(speeds, groups)}
     found = settle_machines(PLANS.plan(m), [m], DEFAULT)
     cpu, card = (float(found.figures_k[0, FIGURES.index(x)]) for x in ("cpu", "card"))
     return QuietSpeeds(by_mount, level_dba(m), cpu, card if m.card else None, reached)

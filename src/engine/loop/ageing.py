@@ -50,6 +50,8 @@ def ageing(cooler: SealedCooler, heights: LoopHeights, coolant_c: float) -> Agei
     if cooler.reservoir:
         return Ageing(first, 0.0, None, None, known)
     rate = rate_ml_year(cooler.tube_material, cooler.tube_mm, coolant_c)
+    if heights.pocket_in == "block":  # air in the block is above barbs and pump, and stays there
+        return Ageing(first, rate, None, None, known)
     at_pump = heights.pocket_in == "pump"
     pump_ml = 0.0 if at_pump else heights.above_pump_ml
     barb_ml = 0.0 if at_pump else heights.above_barb_ml

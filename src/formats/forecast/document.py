@@ -16,6 +16,7 @@ from engine.findings.finding import Finding
 from engine.findings.registry import findings
 from engine.machine import Machine
 from formats.errors import DocumentError, Fault
+from formats.forecast.practice import pressure_finding
 from formats.job.fit import fit_findings
 from formats.job.models import JobDoc
 from formats.job.resolve import Resolver
@@ -189,6 +190,8 @@ class Oracle:
         """What does not fit first, then the rules' findings; errors before all, what the person accepts last."""
         of_the_build = (fit_findings, wiring_findings, stock_findings, audit_findings)
         unfit = [f for rule in of_the_build for f in rule(self.resolver, layout_id)]
+        wanted = pressure_finding(self.doc.practice, self.forecast(layout_id))
+        unfit += [wanted] if wanted else []
         found = [self._weighed(layout_id, f) for f in (*unfit, *findings(self.point(layout_id), self.forecast(layout_id)))]
         return tuple(sorted(found, key=lambda f: (f.accepted is not None, ("error", "warning", "note").index(f.severity))))
 

@@ -12,6 +12,7 @@ from engine.wiring.advice import CoolerAdvice, cooler_advice
 from engine.wiring.asfound import Deviation
 from engine.wiring.currents import HeaderLine, LeadLine
 from formats.forecast.document import Oracle
+from formats.forecast.practice import Ranked, candidate, ranked
 from formats.job.models import LayoutDoc
 from formats.job.wiring import audit_of, fans_used, setting, wiring_of
 
@@ -121,6 +122,19 @@ def sheet(oracle: Oracle, layout_id: str) -> SheetDoc:
         spare=tuple(_spare(oracle, layout, point)),
         lost_minutes=layout.labour_min,
     )
+
+
+def ranking(oracle: Oracle) -> list[Ranked]:
+    """Every layout by what matters to the person, from the forecast."""
+    rows = []
+    for layout in oracle.resolver.doc.layouts:
+        if layout.id not in oracle.layout_ids:
+            continue
+        point, m = oracle.point(layout.id), oracle.machine(layout.id)
+        lost = (m.cpu.power_w - point.powers.cpu_w, (m.card.power_w if m.card else 0.0) - point.powers.card_w)
+        cost = sum(row.count * row.each for row in _cost(oracle, layout) if row.each is not None)
+        rows.append(candidate(layout, oracle.forecast(layout.id), lost, cost))
+    return ranked(rows, oracle.resolver.doc.priorities)
 
 
 def _stock(oracle: Oracle, layout: LayoutDoc) -> list[StockRow]:

@@ -83,6 +83,10 @@ def _panels(before: LayoutDoc, after: LayoutDoc) -> list[str]:
 
 def _settings(before: LayoutDoc, after: LayoutDoc) -> list[str]:
     found = []
+    if before.open_bench != after.open_bench:
+        found.append("on the open bench" if after.open_bench else "in the case")
+    if before.groups != after.groups:
+        found.append("fan groups: " + (", ".join(f"{g.name or g.id} {g.curve or f'{g.speed_pct:.0f} %'}" for g in after.groups) or "none"))
     for name, words in SETTINGS.items():
         was, now = getattr(before, name), getattr(after, name)
         if was != now:

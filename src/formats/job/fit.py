@@ -110,7 +110,7 @@ def _exclusion_finding(x: Exclusion) -> Finding:
         kind="physics",
         mounts=x.mounts,
         what=f"{x.chosen.capitalize()} rules out {x.ruled_out}",
-        because=f"The case's own record says: {x.why}",
+        because=f"The case's own record says: {x.why.rstrip('.')}.",
         do="Choose one of the two; the other goes elsewhere or stays out.",
     )
 

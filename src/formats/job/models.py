@@ -518,6 +518,7 @@ class LayoutDoc(SettingsDoc):
     looks: str = ""
     dust_access: str = ""
     picture: str = ""  # a small picture as a data URL
+    open_bench: bool = False  # the same parts without the case's walls: the zero line
     cooler_fan_lift_mm: Millimetres = 0  # a cooler's fan raised over tall memory
     ready: bool = False  # the person holds it fit to be built
 

@@ -4,6 +4,7 @@ Applies stated defaults and lists them; whatever is missing without a stated def
 """
 
 import math
+from dataclasses import replace
 from typing import Any, Literal, cast
 
 from engine import constants as k
@@ -139,7 +140,7 @@ class Resolver:
             fans=self._fans(layout),
             card_loop=self._card_loop(layout),
             strict_loops=self.doc.practice.loop_heights == "strict",
-            open_bench=case.kind == "open_bench",
+            open_bench=case.kind == "open_bench" or layout.open_bench,
         )
 
     def _note_defaults(self, path: str, model: Any, names: tuple[str, ...]) -> None:
@@ -183,10 +184,15 @@ class Resolver:
         return SpeedCurve(c.id, c.source, tuple(t for t, _ in c.points), tuple(s for _, s in c.points))
 
     def _fans(self, layout: LayoutDoc) -> tuple[PlacedFan, ...]:
-        return tuple(
-            PlacedFan(p.mount, self.fan(self.parts["fans"][p.fan]), p.direction, p.layer, speed, p.state == "running", self._curve(curve))
-            for p, (speed, curve) in ((p, self.pace(layout, p)) for p in layout.fans)
-        )
+        placed = []
+        for p in layout.fans:
+            part: FanDoc = self.parts["fans"][p.fan]
+            speed, curve_id = self.pace(layout, p)
+            most, curve = most_pct(part), self._curve(curve_id)
+            if curve:
+                curve = replace(curve, speeds_pct=tuple(min(s, most) for s in curve.speeds_pct))
+            placed.append(PlacedFan(p.mount, self.fan(part), p.direction, p.layer, speed, p.state == "running", curve, most))
+        return tuple(placed)
 
     def pace(self, layout: LayoutDoc, place: FanPlaceDoc) -> tuple[float, str | None]:
         """Speed in % and curve of a fan: its group's where it is in one; never more than its owner accepts."""
@@ -316,7 +322,7 @@ class Resolver:
 
     def _panels(self, layout: LayoutDoc) -> tuple[dict[Face, Panel], list[Face]]:
         """Panels as they stand in the layout, and the faces that are open as a whole."""
-        if self.doc.case.kind == "open_bench":
+        if self.doc.case.kind == "open_bench" or layout.open_bench:
             return {}, list(FACES)
         fitted = {p.face: p for p in self.doc.case.panels}
         panels: dict[Face, Panel] = {}

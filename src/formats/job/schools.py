@@ -21,7 +21,8 @@ class Starter:
 
 def starters(doc: JobDoc) -> list[Starter]:
     """Every school whose mounts and fans are there, in a fixed order."""
-    found = [make(doc) for make in (_front_to_rear, _bottom_to_top, _chimney, _few, _radiator_out, _radiator_in)]
+    makers = (_front_to_rear, _bottom_to_top, _chimney, _few, _radiator_out, _radiator_in, _bench)
+    found = [make(doc) for make in makers]
     return [s for s in found if s is not None]
 
 
@@ -73,6 +74,15 @@ def _few(doc: JobDoc) -> Starter | None:
     rear = next((m for m in mounts if m.face == "rear"), next((m for m in mounts if m.face == "top"), None))
     chosen = {m.id: way for m, way in ((front, "intake"), (rear, "exhaust")) if m}
     return _made("few", "one in, one out", "as many cases come; the one to beat", _place(doc, lambda m: chosen.get(m.id)))
+
+
+def _bench(doc: JobDoc) -> Starter | None:
+    """No case: what the same parts reach with air all round."""
+    cooler = next((c for c in doc.parts.coolers if c.id == doc.base.cooler), None)
+    if not cooler or cooler.kind in ("sealed", "open_loop"):
+        return None
+    layout = {"name": "open bench", "fans": [], "open_bench": True}
+    return Starter("open_bench", "open bench", "the same parts without walls: the zero line of every chart", layout)
 
 
 def _radiator(doc: JobDoc, face: str, way: str, key: str, name: str, remark: str) -> Starter | None:

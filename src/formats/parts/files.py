@@ -91,11 +91,9 @@ def _from_json(text: str, name: str) -> Raw:
 
 
 def _from_csv(text: str, name: str) -> Raw:
-    try:
-        dialect: Any = csv.Sniffer().sniff(text[:4096], ",;\t|")
-    except csv.Error:
-        dialect = csv.excel
-    rows = list(csv.DictReader(io.StringIO(text), dialect=dialect))
+    header = text.splitlines()[0] if text.strip() else ""
+    delimiter = max(",;\t|", key=header.count)
+    rows = list(csv.DictReader(io.StringIO(text), delimiter=delimiter))
     if not rows or "part" not in rows[0] or "id" not in rows[0]:
         raise DocumentError([Fault(name, "the first row does not name the columns part and id", "Start with: part,id,name,...")])
     parts: Raw = {}
@@ -103,7 +101,10 @@ def _from_csv(text: str, name: str) -> Raw:
         kind = (row.get("part") or "").strip()
         if kind not in PART_KINDS:
             raise DocumentError([Fault(f"{name} row {i}", f"{kind!r} is no kind of part", f"Use one of {', '.join(PART_KINDS)}.")])
-        part = {k.strip(): _value(v, k.strip()) for k, v in row.items() if k and k != "part" and v is not None and v.strip() != ""}
+        part: Raw = {}
+        for column, cell in row.items():
+            if column and column != "part" and isinstance(cell, str) and cell.strip():
+                part[column.strip()] = _value(cell, column.strip(), f"{name} row {i}")
         parts.setdefault(kind, []).append(part)
     return parts
 
@@ -111,12 +112,16 @@ def _from_csv(text: str, name: str) -> Raw:
 _NUMBER = re.compile(r"-?\d+([.,]\d+)?([eE][-+]?\d+)?")
 
 
-def _value(cell: str, column: str) -> Any:
+def _value(cell: str, column: str, where: str) -> Any:
     text = cell.strip()
     if column in ("id", "name", "revision"):
         return text
     if text[0] in "[{" or text in ("true", "false"):
-        return json.loads(text)
+        try:
+            return json.loads(text)
+        except json.JSONDecodeError as error:
+            fault = Fault(f"{where}, {column}", f"{text[:40]!r} is no list or curve in JSON", "Check its brackets and quotes.")
+            raise DocumentError([fault]) from error
     return float(text.replace(",", ".")) if _NUMBER.fullmatch(text) else text
 
 

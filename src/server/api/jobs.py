@@ -13,7 +13,8 @@ from engine.coupled.explain import Account
 from engine.coupled.system_line import FanAtWork, fan_at_work, other_fan
 from formats.forecast.document import FindingsDoc, ForecastDoc, Oracle, PointMemory, Question
 from formats.forecast.insight import AirAnswer, Insight, QuietAnswer, QuietQuestion, TimeAnswer, TimeQuestion
-from formats.forecast.sheet import SheetDoc, sheet
+from formats.forecast.practice import Ranked
+from formats.forecast.sheet import SheetDoc, ranking, sheet
 from formats.job.difference import difference_in_words
 from formats.job.fit import LedgerOut, ledger_of
 from formats.job.models import JobDoc
@@ -278,6 +279,12 @@ def layout_sheet(request: HttpRequest, data: InsightIn) -> Any:
     """Leads, stock, cost, loops, growth and spare mounts of the first layout asked about."""
     oracle = Oracle(check_job(data.document).doc, data.question, MEMORY)
     return sheet(oracle, oracle.layout_ids[0])
+
+
+@router.post("/ranking", response=list[Ranked], operation_id="ranking")
+def layout_ranking(request: HttpRequest, data: InsightIn) -> Any:
+    """Layouts by the person's own weights, least burden first."""
+    return ranking(Oracle(check_job(data.document).doc, data.question, MEMORY))
 
 
 @router.post("/fit", response=LedgerOut, operation_id="fit")

@@ -379,6 +379,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/ranking": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Layout Ranking
+         * @description Layouts by the person's own weights, least burden first.
+         */
+        post: operations["ranking"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/fit": {
         parameters: {
             query?: never;
@@ -1907,6 +1927,11 @@ export interface components {
              * @default
              */
             picture?: string;
+            /**
+             * Open Bench
+             * @default false
+             */
+            open_bench?: boolean;
             /**
              * Cooler Fan Lift Mm
              * @default 0
@@ -3482,6 +3507,34 @@ export interface components {
             spare: number | null;
         };
         /**
+         * Ranked
+         * @description A layout in the order of burden, least first; ``burden`` is 0 for one that is best in everything that matters.
+         */
+        Ranked: {
+            /** Layout */
+            layout: string;
+            /** Burden */
+            burden: number;
+            /** Shares */
+            shares: components["schemas"]["Share"][];
+            /** Beaten By */
+            beaten_by: string | null;
+        };
+        /**
+         * Share
+         * @description One thing's part in a burden: its value, and what it adds over the best layout.
+         */
+        Share: {
+            /** Thing */
+            thing: string;
+            /** Words */
+            words: string;
+            /** Value */
+            value: number;
+            /** Adds */
+            adds: number;
+        };
+        /**
          * ExclusionOut
          * @description Families of parts that shut each other out in this case.
          */
@@ -4392,6 +4445,30 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SheetDoc"];
+                };
+            };
+        };
+    };
+    ranking: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["InsightIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Ranked"][];
                 };
             };
         };

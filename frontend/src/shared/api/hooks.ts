@@ -211,6 +211,16 @@ export const useFit = (subject: Subject) =>
 export const useSheet = (subject: Subject) =>
   useInsight("sheet", subject, null, () => answered(client.POST("/api/sheet", { body: about(subject) })));
 
+/** Layouts by the person's own weights. */
+export const useRanking = (document: JobDoc, conditions: Conditions) =>
+  useQuery({
+    queryKey: ["ranking", identity(document), conditions],
+    queryFn: () =>
+      answered(client.POST("/api/ranking", { body: { document: document as never, question: questionOf(conditions) as never } })),
+    placeholderData: keepPreviousData,
+    retry: false,
+  });
+
 /** Fan curve, system line and where they meet, at one mount. */
 export const useFanAtWork = (subject: Subject, mount: string, layer: "outer" | "inner") =>
   useInsight("work", subject, [mount, layer], () =>

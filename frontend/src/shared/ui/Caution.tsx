@@ -43,6 +43,8 @@ export const CAUTIONS = {
     "Fins and sheet metal cut: gloves, and do not squash the fins. Keep to the tubes' smallest bend and never pull a cooler by them. A full tower is lifted by two.",
   openLoop:
     "Glycol mix is harmful if swallowed and makes floors slippery. Fill and test for leaks with the machine unpowered; below 60 °C by design, let it cool before you open it. Liquid metal attacks aluminium.",
+  improvised:
+    "Card, tape and blocked vents at full load: stay with the machine, set stop limits, keep them off the supply's vents, and put everything back after the run.",
   chamber:
     "Parts colder than the air draw water: let them warm up before power. Nothing living goes inside; its own manual leads.",
 } as const;

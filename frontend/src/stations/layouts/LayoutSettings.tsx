@@ -16,6 +16,7 @@ export function LayoutSettings({ layout }: { layout: LayoutDoc }) {
   const { edit } = useJob();
   const [open, setOpen] = useState(false);
   const off = Object.entries(layout.panels ?? {}).filter(([, p]) => p?.state === "removed");
+  const made = Object.entries(layout.panels ?? {}).filter(([, p]) => p?.improvised || (p?.blocked_pct ?? 0) > 0);
   const change = (label: string, step: (x: LayoutDoc) => void) =>
     edit(label, (d) => {
       const own = layoutOf(d, layout.id);
@@ -49,6 +50,15 @@ export function LayoutSettings({ layout }: { layout: LayoutDoc }) {
       </div>
       {layout.parent && <Lineage layout={layout} />}
       {open && <Fields layout={layout} change={change} />}
+      {layout.open_bench && <p className="text-[13px]">On the open bench: no walls, the zero line to hold the others against.</p>}
+      {made.length > 0 && (
+        <div className="mt-2 flex flex-col gap-1 text-[13px]">
+          <p>
+            <strong>Improvised:</strong> {made.map(([face]) => `${face} panel`).join(", ")}. Every chart of this layout says so.
+          </p>
+          <Caution>{CAUTIONS.improvised}</Caution>
+        </div>
+      )}
       {off.length > 0 && (
         <div className="mt-2">
           <Caution>{CAUTIONS.panel}</Caution>

@@ -61,7 +61,7 @@ export function CaseLength({ label, path, name, fallback, ...rest }: Props) {
       {value !== null && (
         <span className="flex items-center gap-1 text-[12px] text-faint">
           <select
-            aria-label={`Where ${label.toLowerCase()} comes from`}
+            aria-label="Where this figure comes from"
             className="cursor-pointer bg-transparent underline decoration-dotted underline-offset-2"
             value={source}
             onChange={(e) => choose(e.target.value as NonNullable<Dimension["source"]>)}
@@ -76,7 +76,7 @@ export function CaseLength({ label, path, name, fallback, ...rest }: Props) {
             <>
               ±
               <input
-                aria-label={`How far ${label.toLowerCase()} may be off, mm`}
+                aria-label="How far it may be off, mm"
                 className="w-8 border-b border-dotted bg-transparent font-mono"
                 defaultValue={own.tolerance_mm ?? USUAL_MM[source]}
                 key={`${source}-${own.tolerance_mm}`}

@@ -9,6 +9,7 @@ import { Claim } from "./Claim";
 import { Decision } from "./Decision";
 import { Evidence } from "./Evidence";
 import { PairTable } from "./PairTable";
+import { WhatMatters } from "./WhatMatters";
 
 /** An argument: the claim, its evidence, its doubts, the decision. */
 export function VerdictStation() {
@@ -31,6 +32,9 @@ export function VerdictStation() {
             Go to Bench
           </Link>
         </Empty>
+        <div className="mx-auto mt-6 max-w-md">
+          <WhatMatters />
+        </div>
       </div>
     );
   if (!comparison.data) return <p className="p-6">{comparison.error?.message ?? "Comparing …"}</p>;
@@ -61,6 +65,7 @@ export function VerdictStation() {
             Over room, 95 %, corrected for the number of comparisons. Without repeats, run-to-run scatter is taken as 0.5 K.
           </p>
         </section>
+        <WhatMatters />
         <Doubts pairs={comparison.data.pairs} />
         <Decision chosen={chosen} margin={margin} />
       </aside>

@@ -128,7 +128,27 @@ def radiator_fans_follow_wrong(s: Situation) -> Iterator[Finding]:
     )
 
 
+def dust_face_covered(s: Situation) -> Iterator[Finding]:
+    """Fans on the side where air enters the fins: dust gathers between them, out of reach of a brush."""
+    for r in (r for loop in s.machine.loops for r in loop.radiators):
+        on = [f for f in s.turning if f.mount in r.mounts]
+        entering = [f for f in on if f.layer == ("outer" if f.direction == "intake" else "inner")]
+        filtered = any(link.filtered for link in s.point.links if link.mount in r.mounts)
+        if not entering or len(entering) < len(on) or filtered:
+            continue
+        yield Finding(
+            code="dust_face_covered",
+            severity="note",
+            kind="practice",
+            mounts=r.mounts,
+            what="Dust gathers between the fans and the fins",
+            because=f"The fans stand where {sum(s.flow_m3h(f) for f in on):.0f} m³/h of unfiltered air enter the radiator.",
+            do="Accept it and plan to take the fans off for cleaning, put a filter before them, or let them draw from the other side.",
+        )
+
+
 RULES = (
+    dust_face_covered,
     radiator_without_fan,
     radiator_too_small,
     radiator_gap,

@@ -1,9 +1,9 @@
-"""Loads the made-up demo job with its runs, once; a job that is there is left alone."""
+"""Loads the made-up demo job with its runs, and jobs of other cases, once; a job that is there is left alone."""
 
 from typing import Any
 
 from django.conf import settings
-from django.core.management.base import BaseCommand
+from django.core.management.base import BaseCommand, CommandParser
 
 from formats.job.reader import read_job
 from server.apps.bench.services import import_run
@@ -11,14 +11,22 @@ from server.apps.jobs.models import Job
 from server.apps.jobs.services import create_job
 
 FIRST_RUNS = ("a-1", "a-2", "b-1", "b-wrong-room", "c-1", "c-2", "d-1", "d-2", "d-too-short")
+MORE = ("buoy-mapper", "lamp-recorder", "chart-server")
 NAMES = {"d-too-short": "D run, too short", "b-wrong-room": "B run, wrong room"}
 
 
 class Command(BaseCommand):
-    help = "Load the made-up demo job, unless it is there."
+    help = "Load the made-up demo job, unless it is there; with --more also those for other cases."
+
+    def add_arguments(self, parser: CommandParser) -> None:
+        parser.add_argument("--more", action="store_true", help="also the jobs of three unlike cases, without runs")
 
     def handle(self, *args: Any, **options: Any) -> None:
         folder = settings.ROOT / "demo"
+        for stem in MORE if options["more"] else ():
+            doc = read_job((folder / f"{stem}.oventa.json").read_bytes()).doc
+            if not Job.objects.filter(name=doc.name).exists():
+                create_job(doc)
         read = read_job((folder / "watch-room-plotter.oventa.json").read_bytes())
         if Job.objects.filter(name=read.doc.name).exists():
             return
