@@ -71,7 +71,7 @@ def chart_server(cases: dict[str, Doc], shelf: dict[str, dict[str, Doc]]) -> Doc
     at_front = {"radiator": "fin-360", "mounts": front, "tubes": "bottom"}
     at_top = {"radiator": "fin-360", "mounts": top, "tubes": "rear"}
     whole = {"cooler": "pelican-loop", "heat": ["cpu", "card"], "reservoir": True}
-    layouts = [
+    layouts: list[Doc] = [
         {"id": "A", "name": "one open loop, fresh air in front", "loops": [{**whole, "radiators": [at_front, at_top]}]}
         | {"fans": [*ins("outer", *front), *outs("inner", *top), *rear_out]},
         {"id": "B", "name": "the same, push and pull in front", "parent": "A", "loops": [{**whole, "radiators": [at_front, at_top]}]}
@@ -91,7 +91,7 @@ def chart_server(cases: dict[str, Doc], shelf: dict[str, dict[str, Doc]]) -> Doc
         | {"fans": [*ins("outer", *front), *outs("outer", *top[:2]), *rear_out]},
     ]
     for layout in layouts:
-        plugs = [(p["mount"], p.get("layer", "outer")) for p in layout["fans"]]  # type: ignore[union-attr]
+        plugs = [(p["mount"], p.get("layer", "outer")) for p in layout["fans"]]
         layout["wiring"] = [{"of": m, "layer": at, "header": "case 1", "via": "hawser-hub"} for m, at in plugs]
         layout["wiring"] += [
             {"of": "pump" if layout["id"] != "E" else "cooler_fan", "header": "pump" if layout["id"] != "E" else "processor"}
@@ -126,7 +126,7 @@ def lamp_recorder(cases: dict[str, Doc], shelf: dict[str, dict[str, Doc]]) -> Do
         boards=["slipway-small"],
         supplies=["winch-450-small"],
     )
-    layouts = [
+    layouts: list[Doc] = [
         {"id": "A", "name": "front in, top out", "fans": [*fans("plover-92", 60, "f1>", "f2>"), *fans("siskin-92", 80, "t1<")]},
         {"id": "B", "name": "nothing but the cooler", "parent": "A", "fans": []},
         {"id": "C", "name": "window closed", "parent": "A", "panels": {"window": {"kind": "glass"}}}
@@ -158,7 +158,7 @@ def buoy_mapper(cases: dict[str, Doc], shelf: dict[str, dict[str, Doc]]) -> Doc:
     up = [*(f"{m}>" for m in floor), *(f"{m}<" for m in top + rear)]
     down = [*(f"{m}<" for m in floor), *(f"{m}>" for m in top), *(f"{m}<" for m in rear)]
     pump = {"cooler": "shearwater-pump-aft"}
-    layouts = [
+    layouts: list[Doc] = [
         {"id": "A", "name": "floor to top", "fans": fans("tern-120", 60, *up)},
         {"id": "B", "name": "top to floor", "parent": "A", "fans": fans("tern-120", 60, *down)},
         {"id": "C", "name": "exhausts alone", "parent": "A", "fans": fans("tern-120", 60, *(f"{m}<" for m in top + rear))},
