@@ -87,7 +87,7 @@ def chart_server(cases: dict[str, Doc], shelf: dict[str, dict[str, Doc]]) -> Doc
             ],
             "fans": [*ins("outer", *front), *outs("inner", *top), *rear_out],
         },
-        {"id": "E", "name": "a tower, the card on air", "cooler": "cormorant-140", "cpu_power_w": 180}
+        {"id": "E", "name": "a tower, the card on air", "cooler": "cormorant-140"}
         | {"fans": [*ins("outer", *front), *outs("outer", *top[:2]), *rear_out]},
     ]
     for layout in layouts:

@@ -22,6 +22,8 @@ SHOTS = (
     ("layouts-quieter", "layouts", "B", "[data-forecast=B]", "nightbench", (1280, 800)),
     ("layouts-smoke", "layouts", "B", "[data-forecast=B]", "daybench", (1280, 800)),
     ("layouts-fit", "layouts", "D", "[data-forecast=D]", "daybench", (1280, 800)),
+    ("layouts-loop", "layouts", "A", "[data-forecast=A]", "daybench", (1280, 800)),
+    ("layouts-leads", "layouts", "D", "[data-forecast=D]", "daybench", (1280, 800)),
     ("bench", "bench", "D", ".uplot", "daybench", (1280, 800)),
     ("verdict", "verdict", "D", "[data-claim=D]", "daybench", (1280, 800)),
     ("survey", "survey", None, "h1", "daybench", (1280, 800)),
@@ -35,8 +37,13 @@ CLICKS = {
     "layouts-time": ("text=over time",),
     "layouts-quieter": ("text=quieter", "text=Find the coolest speeds"),
     "layouts-smoke": ("text=smoke",),
-    "layouts-fit": ("fieldset[aria-label='What to look at'] button:last-child",),
+    "layouts-fit": ("fieldset[aria-label='What building it takes'] button:first-child",),
+    "layouts-loop": ("text=loop",),
+    "layouts-leads": ("text=leads",),
 }
+
+
+JOBS = {"layouts-loop": "Chart server", "layouts-leads": "Chart server"}
 
 
 def shot(browser: Browser, base: str, job: int, entry: tuple[str, str, str | None, str, str, tuple[int, int]]) -> None:
@@ -60,11 +67,11 @@ def shot(browser: Browser, base: str, job: int, entry: tuple[str, str, str | Non
 def main(base: str) -> None:
     FOLDER.mkdir(parents=True, exist_ok=True)
     jobs = json.load(urllib.request.urlopen(f"{base}/api/jobs"))
-    job = next(j["id"] for j in jobs if j["name"] == "Watch-room plotter")
+    ids = {j["name"]: j["id"] for j in jobs}
     with sync_playwright() as play:
         browser = play.chromium.launch(executable_path=shutil.which("chromium"), args=["--no-sandbox", "--disable-gpu"])
         for entry in SHOTS:
-            shot(browser, base, job, entry)
+            shot(browser, base, ids[JOBS.get(entry[0], "Watch-room plotter")], entry)
         browser.close()
 
 

@@ -185,6 +185,41 @@ class BuildViewsTest(BrowserCase):
         self.page.locator("[data-work=f3]").get_by_text("of what it would in free air").wait_for()
         self.assertGreaterEqual(self.page.locator("[data-work=f3] li").count(), 2)
 
+    def test_a_named_point_is_drawn_where_it_is(self) -> None:
+        self.open_demo("survey")
+        self.page.get_by_role("button", name="Add a point").click()
+        row = self.page.locator("[data-rows=points] [data-row=p1]")
+        row.get_by_label("Sensor no.").fill("7")
+        row.get_by_label("From the front").fill("100")
+        point = self.page.locator("[data-point=p1]")
+        point.get_by_text("7", exact=True).wait_for()
+        before = (point.bounding_box() or {"x": 0.0})["x"]
+        row.get_by_label("From the front").fill("300")
+        self.page.wait_for_function("x => document.querySelector('[data-point=p1]').getBoundingClientRect().x < x - 50", arg=before)
+
+    def test_the_drawing_turns_over_with_the_window(self) -> None:
+        self.open_demo("survey")
+        front = "document.querySelector('[data-mount=f1]').getBoundingClientRect().x"
+        rear = "document.querySelector('[data-mount=r1]').getBoundingClientRect().x"
+        self.assertTrue(self.page.evaluate(f"{front} > {rear}"))
+        self.page.get_by_label("Its window, seen from the front").select_option("right")
+        self.page.wait_for_function(f"() => {front} < {rear}")
+
+    def test_the_order_of_layouts_follows_the_weights_without_asking_again(self) -> None:
+        self.open_demo("verdict")
+        orders: list[str | None] = []
+        for quiet, cool in (("0", "5"), ("5", "0")):
+            self.page.get_by_role("link", name="Survey", exact=False).first.click()
+            self.page.get_by_label("quiet", exact=True).fill(quiet)
+            for part in ("a cool processor", "a cool card"):
+                self.page.get_by_label(part, exact=True).fill(cool)
+            self.page.get_by_role("link", name="Verdict", exact=False).first.click()
+            self.page.wait_for_function(
+                "o => (document.querySelector('[data-order]')?.dataset.order ?? o) !== o", arg=orders[-1] if orders else ""
+            )
+            orders.append(self.page.locator("[data-order]").get_attribute("data-order"))
+        self.assertNotEqual(orders[0], orders[1])
+
     def test_an_open_bench_and_weights_are_kept(self) -> None:
         self.open_demo("survey")
         self.page.get_by_label("It is", exact=True).first.select_option("open_bench")

@@ -372,3 +372,34 @@ class DocumentTest(SimpleTestCase):
         self.assertLess(bench.cpu.rise_k, case.cpu.rise_k)
         assert bench.card and case.card
         self.assertLess(bench.card.rise_k, case.card.rise_k)
+
+
+class SupplyShadesTest(SimpleTestCase):
+    """A supply under a mount on the shroud: how much of the fan it closes, by hand, and what the forecast makes of it."""
+
+    def raw(self, top_mm: float = 86) -> Raw:
+        raw = demo_raw()
+        raw["case"]["shroud"] = {"height_mm": 95, "top_open_cm2": 40, "front_cut_cm2": 30, "vent_cm2": 60}
+        raw["case"]["supply"] = {"centre_mm": {"x": 340, "y": 108, "z": top_mm / 2}, "size_mm": {"x": 160, "y": 150, "z": top_mm}}
+        raw["case"]["mounts"] += [
+            {"id": i, "face": "bottom", "on_shroud": True, "centre_mm": {"x": x, "y": 108, "z": 95}, "sizes_mm": [120]}
+            for i, x in (("b1", 320), ("b2", 120))
+        ]
+        layout_raw(raw, "A")["fans"] += [fan_raw(m, "intake") for m in ("b1", "b2")]
+        return raw
+
+    def test_a_slit_of_nine_millimetres_leaves_three_tenths(self) -> None:
+        # 95 - 86 = 9 mm over a quarter of 120 mm is 0.3; the mount lies wholly over the supply.
+        mounts = Resolver(check_job(self.raw()).doc).machine("A").mounts
+        self.assertAlmostEqual(mounts["b1"].blocked_pct, 70)
+        self.assertAlmostEqual(mounts["b2"].blocked_pct, 0)
+        half = Resolver(check_job(self.raw(top_mm=80)).doc).machine("A").mounts["b1"]
+        self.assertAlmostEqual(half.blocked_pct, 50)
+
+    def test_the_fan_over_it_is_choked_and_the_other_is_not(self) -> None:
+        flows = {f.mount: f.flow_m3h for f in Oracle(check_job(self.raw()).doc, Question()).forecast("A").fans}
+        self.assertLess(flows["b1"], 0.75 * flows["b2"])
+        found = Oracle(check_job(self.raw()).doc, Question(layouts=["A"])).findings_doc().layouts[0].findings
+        choked = [m for f in found if f.code == "fan_choked" for m in f.mounts]
+        self.assertIn("b1", choked)
+        self.assertNotIn("b2", choked)

@@ -34,12 +34,14 @@ from engine.machine import (
 from formats.errors import DocumentError, Fault
 from formats.job.models import (
     CardDoc,
+    CaseDoc,
     CoolerDoc,
     FanDoc,
     FanPlaceDoc,
     JobDoc,
     LayoutDoc,
     LoopDoc,
+    MountDoc,
     PanelDoc,
     PanelStateDoc,
     PointDoc,
@@ -154,7 +156,7 @@ class Resolver:
         for m in self.doc.case.mounts:
             size = max(m.sizes_mm)
             near = [b for b in self.doc.case.blocks if _shades(b, m.face, _point(m.centre_mm), size)]
-            free = math.prod(b.free_pct / 100 for b in near)
+            free = math.prod(b.free_pct / 100 for b in near) * _free_of_supply(self.doc.case, m, size)
             closed = 100 - (100 - blocked.get(m.id, 0.0)) * max(free, 0.02)
             mounts[m.id] = Mount(
                 m.id,
@@ -411,6 +413,26 @@ def _shades(block: Any, face: str, centre: Point, size_mm: float) -> bool:
     if face != "front":
         return False
     return bool(block.from_mm.x <= 60 and block.from_mm.z <= centre.z <= block.to_mm.z and block.from_mm.y <= centre.y <= block.to_mm.y)
+
+
+def _free_of_supply(case: CaseDoc, mount: MountDoc, size_mm: float) -> float:
+    """Free share of a floor or shroud mount over or under the supply: the part beside it, and the slit that is left to it.
+
+    Air reaches the covered part through the slit between fan and supply: its height over a quarter of the fan's size, the
+    ratio of a slit's area round a disc to the disc's own.
+    """
+    supply = case.supply
+    if supply is None or supply.centre_mm is None or supply.size_mm is None or mount.face != "bottom":
+        return 1.0
+    c, s, at = supply.centre_mm, supply.size_mm, mount.centre_mm
+    covered = _overlap(at.x, size_mm, c.x, s.x) * _overlap(at.y, size_mm, c.y, s.y)
+    slit = case.shroud.height_mm - (c.z + s.z / 2) if mount.on_shroud and case.shroud else c.z - s.z / 2
+    return 1 - covered * (1 - min(max(slit, 0.0) / (size_mm / 4), 1.0))
+
+
+def _overlap(a: float, a_size: float, b: float, b_size: float) -> float:
+    """Share of the stretch of ``a_size`` about a that lies within that of ``b_size`` about b."""
+    return max(0.0, min(a + a_size / 2, b + b_size / 2) - max(a - a_size / 2, b - b_size / 2)) / a_size
 
 
 def _point(doc: PointDoc) -> Point:

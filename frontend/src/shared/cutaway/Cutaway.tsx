@@ -2,7 +2,7 @@ import { memo, useEffect, useMemo, useRef } from "react";
 import type { Finding, JobDoc, LayoutDoc, LayoutForecast } from "../api/client";
 import { useUnits } from "../units/units";
 import { Plan, sizeOf } from "./geometry";
-import { Furniture, Panels, Radiators, SpaceChips, Spaces } from "./Inside";
+import { Furniture, Panels, Points, Radiators, SpaceChips, Spaces } from "./Inside";
 import { FoldOut, Mounts } from "./Mounts";
 import { Streams } from "./Streams";
 import { sameProps } from "./still";
@@ -77,6 +77,7 @@ export function Cutaway(props: Props) {
           onChoose={props.onChoose ?? (() => {})}
           grabFocus={props.grabFocus}
         />
+        <Points plan={plan} points={doc.points} />
         <Pins plan={plan} findings={props.findings ?? []} />
         {props.measured && <Dimension plan={plan} {...props.measured} />}
         <Ruler plan={plan} />

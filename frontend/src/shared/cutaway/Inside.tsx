@@ -25,6 +25,7 @@ const smokeColour = (share: number) =>
 
 /** Spaces tinted by forecast air temperature. */
 export const Spaces = memo(function Spaces({ plan, forecast, roomC, smoke }: SpacesProps) {
+  const wall = plan.case.card_chamber === "separate" && forecast?.air.spaces.find((s) => s.id === "up_mid");
   return (
     <g aria-hidden="true">
       {seenSpaces(forecast).map((s) => {
@@ -40,9 +41,60 @@ export const Spaces = memo(function Spaces({ plan, forecast, roomC, smoke }: Spa
           />
         );
       })}
+      {wall && <Wall plan={plan} z={wall.z_from_mm} />}
     </g>
   );
 }, sameProps);
+
+/** Named points: where a probe hangs or a criterion holds. */
+export const Points = memo(function Points({ plan, points }: { plan: Plan; points: JobDoc["points"] }) {
+  const { u } = plan;
+  return (
+    <g pointerEvents="none">
+      {(points ?? []).map((p) => {
+        const at = plan.at(p.at_mm.x, p.at_mm.z);
+        return (
+          <g key={p.id} data-point={p.id}>
+            <circle
+              cx={at.x}
+              cy={at.y}
+              r={7.5 * u}
+              className={`fill-paper ${p.critical ? "stroke-error" : "stroke-base-content"}`}
+              strokeWidth={1.6 * u}
+            />
+            <text x={at.x} y={at.y + 3.6 * u} textAnchor="middle" fontSize={10 * u} className="fill-base-content">
+              {p.sensor ?? "•"}
+            </text>
+            <text
+              x={at.x + 11 * u}
+              y={at.y + 4 * u}
+              fontSize={11 * u}
+              className="fill-base-content"
+              stroke="var(--paper)"
+              strokeWidth={3 * u}
+              paintOrder="stroke"
+            >
+              {p.name || p.id}
+            </text>
+          </g>
+        );
+      })}
+    </g>
+  );
+}, sameProps);
+
+/** The wall between the card's chamber and the board's. */
+function Wall({ plan, z }: { plan: Plan; z: number }) {
+  const y = plan.at(0, z).y;
+  return (
+    <g>
+      <line x1={0} x2={plan.depth} y1={y} y2={y} stroke="currentColor" strokeWidth={2.2 * plan.u} />
+      <text x={plan.depth - 46} y={y + 13 * plan.u} textAnchor="end" fontSize={10.5 * plan.u} className="fill-faint">
+        the card's chamber
+      </text>
+    </g>
+  );
+}
 
 /** The air temperature of each space on a small chip. */
 export const SpaceChips = memo(function SpaceChips({ plan, forecast, roomC, smoke, onSpace }: SpacesProps) {
@@ -164,10 +216,12 @@ function Card({ plan, doc, layout }: { plan: Plan; doc: JobDoc; layout: LayoutDo
   const y = plan.height - plan.cardHeight - thick / 2;
   const upright = layout.card_orientation === "upright";
   const tall = upright ? 110 : thick;
+  const wet = layout.loops?.some((l) => l.heat?.includes("card"));
   return (
     <g>
       <rect x={0} y={y - (tall - thick) / 2} width={length} height={tall} fill="var(--card-block)" rx={2} />
       {!upright &&
+        !wet &&
         [0.22, 0.5, 0.78].map((share) => (
           <rect
             key={share}
@@ -180,6 +234,7 @@ function Card({ plan, doc, layout }: { plan: Plan; doc: JobDoc; layout: LayoutDo
           />
         ))}
       {upright &&
+        !wet &&
         [0.22, 0.5, 0.78].map((share) => (
           <circle
             key={share}
@@ -192,7 +247,7 @@ function Card({ plan, doc, layout }: { plan: Plan; doc: JobDoc; layout: LayoutDo
           />
         ))}
       <text x={length / 2} y={y + thick / 2 + 4 * u} textAnchor="middle" fontSize={12 * u} fill="#f0e9da">
-        {`card ${layout.card_power_w ?? doc.base?.card_power_w ?? card.power_w} W ${card.shroud ?? "open"}${upright ? ", upright" : ""}`}
+        {`card ${layout.card_power_w ?? doc.base?.card_power_w ?? card.power_w} W ${wet ? "on the loop" : (card.shroud ?? "open")}${upright ? ", upright" : ""}`}
       </text>
     </g>
   );

@@ -1,6 +1,7 @@
 import { useState } from "react";
-import type { Run } from "@/shared/api/client";
+import type { LayoutDoc, Run } from "@/shared/api/client";
 import { useChangeRun } from "@/shared/api/hooks";
+import { layoutOf } from "@/shared/job/edits";
 import { useJob } from "@/shared/job/store";
 import { Button, Head, Select, TextField } from "@/shared/ui/bits";
 import { channelWords, minutes } from "@/shared/ui/channels";
@@ -16,6 +17,21 @@ const FLAG_WORDS: Record<string, string> = {
   throttled: "Held at its limit",
   load_changed: "The load changed",
 };
+
+/** What the run's layout says of panels and fans that are not as they were delivered. */
+function AsBuilt({ layout }: { layout: LayoutDoc | undefined }) {
+  const panels = Object.entries(layout?.panels ?? {}).map(([face, p]) => {
+    const state = { fitted: "fitted", removed: "off", stood_off: "stood off", angled: "at an angle" }[p?.state ?? "fitted"];
+    return `${face} panel ${state}${p?.blocked_pct ? `, ${p.blocked_pct} % blocked` : ""}${p?.improvised ? ", improvised" : ""}`;
+  });
+  const said = [...panels, ...(layout?.open_bench ? ["on the open bench"] : [])];
+  if (!said.length) return null;
+  return (
+    <p className="text-[13px]" data-as-built={said.length}>
+      <strong>Run with:</strong> {said.join("; ")}.
+    </p>
+  );
+}
 
 /** Room, window, flags and state of a run; each can be corrected, nothing is thrown away. */
 export function RunDetails({ run }: { run: Run }) {
@@ -48,6 +64,7 @@ export function RunDetails({ run }: { run: Run }) {
           onCommit={(v) => set({ room_c: v })}
         />
       </section>
+      <AsBuilt layout={layoutOf(document, run.layout)} />
       <section className="flex flex-col gap-1">
         <Head remark={run.analysis.flags.length ? "" : "none"}>What lowers trust</Head>
         {run.analysis.flags.map((f) => (

@@ -116,7 +116,7 @@ export function ForecastPanel({
           parts meet their limits sooner.
         </p>
       )}
-      <Balance forecast={forecast} onWhy={() => onWhy("balance")} />
+      <Balance forecast={forecast} layout={layout} onWhy={() => onWhy("balance")} />
       <p className="mt-2 text-[12.5px] text-faint">
         Bands are 95 %, model error included; {units.withUnit("difference", leastApart)} or less apart is not told apart. Measure
         it in{" "}
@@ -219,7 +219,9 @@ function Sound(props: { forecast: LayoutForecast; limit: number | null; floor: n
   );
 }
 
-function Balance({ forecast, onWhy }: { forecast: LayoutForecast; onWhy: () => void }) {
+function Balance({ forecast, layout, onWhy }: { forecast: LayoutForecast; layout: LayoutDoc; onWhy: () => void }) {
+  const fans = layout.fans ?? [];
+  const stood = fans.filter((f) => f.state === "unplugged").length;
   const units = useUnits();
   const b = forecast.balance;
   const total = b.intake_m3h + b.exhaust_m3h;
@@ -241,7 +243,8 @@ function Balance({ forecast, onWhy }: { forecast: LayoutForecast; onWhy: () => v
         </div>
       </div>
       <p className="mt-1 text-[13px]">
-        By count {b.intake_count} in, {b.exhaust_count} out. By flow {word}
+        By count {b.intake_count} in, {b.exhaust_count} out{stood ? `, ${fans.length - stood} of ${fans.length} running` : ""}. By
+        flow {word}
         {b.unfiltered_inflow_pct >= 2
           ? `; ${units.withUnit("flow", (b.unfiltered_inflow_pct / 100) * b.inflow_total_m3h)} of what comes in is unfiltered.`
           : "; nearly all that comes in is filtered."}

@@ -70,12 +70,13 @@ function OneLoop({ loop, name }: { loop: Loop; name?: string }) {
         ))}
         {h.reservoir_mm !== null && <li>reservoir up to {mm(h.reservoir_mm)}</li>}
       </ul>
-      <p data-age={age.barb_year ?? "none"}>
+      {h.reservoir_mm !== null && <p>A loop with a reservoir is topped up: look at its level every few months.</p>}
+      <p data-age={age.barb_year ?? "none"} hidden={h.reservoir_mm !== null}>
         At {units.withUnit("temperature", loop.coolant_c, 0)} of coolant it starts with {age.first_ml.toFixed(0)} ml of air and
         loses {age.rate_ml_year.toFixed(1)} ml a year. {year("barbs", age.barb_year)} {year("pump", age.pump_year)}
       </p>
-      <AgePicture loop={loop} />
-      <p className="text-[12.5px] text-faint">
+      {h.reservoir_mm === null && <AgePicture loop={loop} />}
+      <p className="text-[12.5px] text-faint" hidden={h.reservoir_mm !== null}>
         Rates of loss are common practice, no source: their order is known, their size is not. The maker's stated life leads.
       </p>
     </section>

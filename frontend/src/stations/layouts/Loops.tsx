@@ -4,7 +4,7 @@ import { DocNumber, DocSelect, DocTick, DocTicks } from "@/shared/job/fields";
 import { useJob } from "@/shared/job/store";
 import { Button, Select } from "@/shared/ui/bits";
 import { CAUTIONS, Caution } from "@/shared/ui/Caution";
-import { type Change, TUBE_WAYS } from "./LayoutSettings";
+import { type Change, TUBE_WAYS } from "./choices";
 
 type Loop = Schemas["LoopDoc"];
 type Place = Schemas["RadiatorPlaceDoc"];

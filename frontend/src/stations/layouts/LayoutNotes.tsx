@@ -1,0 +1,91 @@
+import { useState } from "react";
+import type { LayoutDoc } from "@/shared/api/client";
+import { curveChoices } from "@/shared/job/edits";
+import { DocNumber, DocText } from "@/shared/job/fields";
+import { Rows } from "@/shared/job/Rows";
+import { useJob } from "@/shared/job/store";
+import { Button } from "@/shared/ui/bits";
+import type { Change } from "./choices";
+
+/** Fans that turn together; a fan is put into a group where it stands. */
+export function Groups({ at }: { at: number }) {
+  const { document } = useJob();
+  const curved = (document.curves?.length ?? 0) > 0;
+  return (
+    <div className="flex flex-col gap-1">
+      <span className="text-[12.5px] text-faint">Fan groups: one speed or one curve for several fans</span>
+      <Rows
+        path={["layouts", at, "groups"]}
+        one="a group"
+        stem="group "
+        fresh={(id) => ({ name: id, speed_pct: 60 })}
+        title={(row) => row.name ?? row.id}
+        fields={[
+          { name: "name", words: "Name", as: "text" },
+          { name: "speed_pct", words: "Speed", kind: "share", low: 0, high: 100, fallback: 100 },
+          ...(curved ? [{ name: "curve", words: "Runs at", choices: curveChoices(document) }] : []),
+        ]}
+      />
+    </div>
+  );
+}
+
+const MOST_PICTURE_BYTES = 400_000;
+
+/** What belongs to a layout and is no air: work, looks, dust, a picture, a note. */
+export function Notes({ layout, at, change }: { layout: LayoutDoc; at: number; change: Change }) {
+  const [fault, setFault] = useState("");
+  const path = (name: string) => ["layouts", at, name];
+  const take = (file: File) => {
+    if (!file.type.startsWith("image/") || file.size > MOST_PICTURE_BYTES)
+      return setFault(`A picture of at most ${MOST_PICTURE_BYTES / 1000} kB, please; make it smaller first.`);
+    setFault("");
+    const reader = new FileReader();
+    reader.onload = () =>
+      change(`picture of ${layout.id}`, (x) => {
+        x.picture = String(reader.result);
+      });
+    reader.readAsDataURL(file);
+  };
+  return (
+    <div className="flex flex-wrap items-end gap-3">
+      <DocText label="Note" path={path("note")} wide />
+      <DocNumber label="Minutes of work" path={path("labour_min")} low={0} high={6000} digits={0} optional="not known" />
+      <DocText label="Looks" path={path("looks")} />
+      <DocText label="Dust and cleaning" path={path("dust_access")} />
+      <label className="btn btn-outline btn-sm focus-within:outline-2">
+        {layout.picture ? "Another picture" : "Picture"}
+        <input
+          type="file"
+          accept="image/*"
+          className="sr-only"
+          onChange={(e) => {
+            const file = e.target.files?.[0];
+            e.target.value = "";
+            if (file) take(file);
+          }}
+        />
+      </label>
+      {layout.picture && (
+        <>
+          <img src={layout.picture} alt={`Layout ${layout.id} as built`} className="h-12 rounded border hairline" />
+          <Button
+            small
+            onClick={() =>
+              change(`no picture of ${layout.id}`, (x) => {
+                x.picture = "";
+              })
+            }
+          >
+            take it off
+          </Button>
+        </>
+      )}
+      {fault && (
+        <p role="alert" className="text-[13px] text-error">
+          {fault}
+        </p>
+      )}
+    </div>
+  );
+}
