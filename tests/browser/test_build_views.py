@@ -201,6 +201,7 @@ class BuildViewsTest(BrowserCase):
         self.open_demo("survey")
         front = "document.querySelector('[data-mount=f1]').getBoundingClientRect().x"
         rear = "document.querySelector('[data-mount=r1]').getBoundingClientRect().x"
+        self.mount("f1").wait_for()
         self.assertTrue(self.page.evaluate(f"{front} > {rear}"))
         self.page.get_by_label("Its window, seen from the front").select_option("right")
         self.page.wait_for_function(f"() => {front} < {rear}")

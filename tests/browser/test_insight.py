@@ -8,7 +8,7 @@ from tests.browser.base import BrowserCase
 @tag("browser")
 class InsightTest(BrowserCase):
     def view(self, name: str) -> None:
-        self.page.get_by_role("group", name="What to look at").get_by_role("button", name=name).click()
+        self.page.get_by_label("Forecast and findings").get_by_role("button", name=name, exact=True).click()
 
     def rise(self, row: str = "Processor") -> float:
         return float(self.page.locator(f"[data-row='{row}']").get_attribute("data-rise") or "nan")
