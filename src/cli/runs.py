@@ -14,7 +14,7 @@ from formats.runlog.document import AnalysisDoc, ComparisonDoc
 from formats.runlog.reader import read_log
 
 
-def _load(path: str, window_s: float | None = None, map_path: str | None = None) -> RunAnalysis:
+def _load(path: str, window_s: float | None = None, map_path: str | None = None, background_dba: float | None = None) -> RunAnalysis:
     try:
         with open(path, "rb") as file:
             data = file.read()
@@ -27,11 +27,11 @@ def _load(path: str, window_s: float | None = None, map_path: str | None = None)
     imported = read_log(data, mapping)
     for words in (*imported.notes, *imported.questions):
         say(f"{path}: {words}")
-    return analyse_log(imported.log, window_s)
+    return analyse_log(imported.log, window_s, background_dba)
 
 
 def analyse(args: argparse.Namespace) -> int:
-    run = _load(args.run_log, args.window, args.map)
+    run = _load(args.run_log, args.window, args.map, args.background)
     doc = AnalysisDoc.of(run)
     if args.json:
         print_json(doc)
@@ -69,6 +69,7 @@ def add_commands(commands: Any) -> None:
     one.add_argument("run_log", metavar="RUN.csv")
     one.add_argument("--window", type=float, metavar="S")
     one.add_argument("--map", metavar="FILE")
+    one.add_argument("--background", type=float, metavar="L", help="the room's level in dBA with the machine off")
     one.add_argument("--protocol", metavar="FILE", help="kept for a later version")
     one.add_argument("--json", action="store_true")
     one.set_defaults(run=analyse)

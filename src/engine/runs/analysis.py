@@ -6,7 +6,8 @@ from math import hypot, sqrt
 import numpy as np
 
 from engine.errors import MissingFigureError
-from engine.runs.flags import Flag, run_flags
+from engine.runs.flag import Flag
+from engine.runs.flags import run_flags
 from engine.runs.series import ROOM_CHANNEL, RunLog
 from engine.runs.settle import approach, over_room, settled_at_s
 from engine.runs.window import inside, tail, window_mean
@@ -48,15 +49,18 @@ class RunAnalysis:
         return any(f.code == code and f.detail.startswith(part) for f in self.flags)
 
 
-def analyse(log: RunLog, window_s: float | None = None) -> RunAnalysis:
-    """All channels of a run over its tail window; ``window_s`` overrides the default length."""
+def analyse(log: RunLog, window_s: float | None = None, background_dba: float | None = None) -> RunAnalysis:
+    """All channels of a run over its tail window; ``window_s`` overrides the default length.
+
+    ``background_dba`` is the room's level with the machine off, where it is known.
+    """
     window = tail(log, window_s)
     channels = tuple(c for name in log.channels if (c := _channel(log, name, window)) is not None)
     loaded = [c for c in channels if c.settled is not None]
     settled = bool(loaded) and all(c.settled for c in loaded)
     times = [settled_at_s(log, c.name) for c in loaded] if settled else []
     at = max((t for t in times if t is not None), default=None)
-    return RunAnalysis(log.duration_s, settled, at, channels, tuple(run_flags(log, settled)))
+    return RunAnalysis(log.duration_s, settled, at, channels, tuple(run_flags(log, settled, window, background_dba)))
 
 
 def _channel(log: RunLog, name: str, window: tuple[float, float]) -> ChannelAnalysis | None:

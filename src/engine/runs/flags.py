@@ -1,10 +1,10 @@
 """Marks on a run that lower what can be concluded from it."""
 
-from dataclasses import dataclass
-
 import numpy as np
 
+from engine.runs.flag import Flag
 from engine.runs.series import RunLog, resolution
+from engine.runs.watch import watched
 
 ROOM_DRIFT_K = 1.0
 COLDER_THAN_ROOM_K = 2.5  # beyond a thermometer's accuracy and a sensor's step
@@ -14,18 +14,11 @@ POWER_LOST_W = 3.0
 FLAT_K = 1.5
 
 
-@dataclass(frozen=True)
-class Flag:
-    """A stable ``code``, the stretch it concerns, and what it means in words."""
+def run_flags(log: RunLog, settled: bool, window: tuple[float, float], background_dba: float | None = None) -> list[Flag]:
+    """All flags of a run; ``settled`` as the settle test called it, ``window`` the averaging window in s.
 
-    code: str
-    from_s: float
-    to_s: float
-    detail: str
-
-
-def run_flags(log: RunLog, settled: bool) -> list[Flag]:
-    """All flags of a run; ``settled`` as the settle test called it."""
+    ``background_dba`` is the room's level with the machine off, where it is known.
+    """
     start, end = float(log.elapsed_s[0]), float(log.elapsed_s[-1])
     found: list[Flag] = []
     if log.room_c is None:
@@ -41,15 +34,16 @@ def run_flags(log: RunLog, settled: bool) -> list[Flag]:
     found += _gaps(log)
     found += _throttled(log, "cpu")
     found += _throttled(log, "card")
+    found += watched(log, window, background_dba)
     return found
 
 
 def _colder_than_room(log: RunLog) -> list[Flag]:
     """Nothing in a machine is colder than the room; a part that starts so says that the room figure is wrong."""
     assert log.room_c is not None
-    first = slice(0, max(len(log.elapsed_s) // 100, 3))
+    first = slice(0, max(len(log.elapsed_s) // 300, 3))  # few, since loads warm at once; a median, since sensors flicker
     room = float(np.mean(log.room_c[first]))
-    starts = [float(np.nanmin(log.channels[c][first])) for c in log.temperatures if np.isfinite(log.channels[c][first]).any()]
+    starts = [float(np.nanmedian(log.channels[c][first])) for c in log.temperatures if np.isfinite(log.channels[c][first]).any()]
     below = room - min(starts, default=room)
     if below <= COLDER_THAN_ROOM_K:
         return []

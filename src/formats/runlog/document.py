@@ -6,7 +6,7 @@ from pydantic import BaseModel
 
 from engine.runs.analysis import ChannelAnalysis, RunAnalysis
 from engine.runs.compare import Pair
-from engine.runs.flags import Flag
+from engine.runs.flag import Flag
 
 
 class AnalysisDoc(BaseModel):

@@ -62,7 +62,8 @@ def _checked_room(room_c: float | None) -> float | None:
 
 def refresh(run: Run) -> Run:
     """Computes the analysis anew and saves the run."""
-    run.analysis = ANALYSIS.dump_python(analyse(load_log(run), run.window_s), mode="json")
+    room = run.job.more.get("room", {})
+    run.analysis = ANALYSIS.dump_python(analyse(load_log(run), run.window_s, room.get("background_dba")), mode="json")
     run.save()
     return run
 
