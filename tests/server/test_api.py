@@ -195,6 +195,15 @@ class RunsTest(ApiCase):
         highest = max(v for v in next(c for c in trace["channels"] if c["name"] == "cpu_package_c")["values"] if v)
         self.assertAlmostEqual(highest, float(log.channels["cpu_package_c"].max()), places=2)
 
+    def test_a_run_goes_out_and_comes_in_again_with_the_same_figures(self) -> None:
+        run = self.bring("heron-a-1.csv", "A")
+        text = self.client.get(f"/api/runs/{run['id']}/export.csv").content
+        again = self.upload(f"{self.url}/runs", "again.csv", 201, text, layout="A")
+        for one, two in zip(run["analysis"]["channels"], again["analysis"]["channels"], strict=True):
+            self.assertEqual(one["name"], two["name"])
+            self.assertAlmostEqual(one["mean"], two["mean"], places=3)
+        self.assertEqual(run["analysis"]["settled_at_s"], again["analysis"]["settled_at_s"])
+
     def test_bad_files_store_nothing(self) -> None:
         for data in (b"", b"hello", bytes(range(256)) * 9):
             answer = self.upload(f"{self.url}/runs", "x.csv", 422, data, layout="A")
@@ -253,3 +262,46 @@ class PagesTest(ApiCase):
         self.assertIn("csrftoken", page.cookies)
         self.assertIn("default-src 'self'", page["Content-Security-Policy"])
         self.assertEqual(self.client.get("/api/health").json(), {"ready": True})
+
+
+class BuildTest(ApiCase):
+    """What building a layout takes, over HTTP: sheet, order, schools, a fan at work, files of parts and cases."""
+
+    def ask(self, url: str, status: int = 200, raw: Any = None, **more: Any) -> Any:
+        body = {"document": raw or demo_raw(), "question": {"layouts": [more.pop("layout", "A")]}, **more}
+        return self.send("post", url, body, status)
+
+    def test_the_sheet_of_a_layout(self) -> None:
+        found = self.ask("/api/sheet", layout="C")
+        self.assertEqual(found["loops"][0]["heights"]["pocket_in"], "radiator")
+        self.assertEqual({s["mount"] for s in found["spare"]}, {"f1", "t3"})
+        self.assertEqual(found["headers"], [])
+
+    def test_the_order_by_weights_and_the_schools(self) -> None:
+        order = self.send("post", "/api/ranking", {"document": demo_raw()})
+        self.assertEqual(sorted(r["layout"] for r in order), ["A", "B", "C", "D"])
+        self.assertEqual([r["burden"] for r in order], sorted(r["burden"] for r in order))
+        schools = self.send("post", "/api/starters", {"document": demo_raw()})
+        self.assertIn("open_bench", [s["key"] for s in schools])
+
+    def test_a_fan_at_work_beside_the_others_at_hand(self) -> None:
+        found = self.ask("/api/forecast/fan", mount="f3")
+        self.assertEqual(len(found["others"]), len(demo_raw()["parts"]["fans"]))
+        own = next(o for o in found["others"] if o["fan"] == "tern-120")
+        self.assertAlmostEqual(own["flow_m3h"], found["work"]["flow_m3h"], places=2)
+        self.assertIn("no running fan", self.ask("/api/forecast/fan", 422, mount="t1")["faults"][0]["what"])
+
+    def test_parts_and_case_as_files(self) -> None:
+        for suffix in ("csv", "json"):
+            text = self.client.get(f"{self.url}/parts.{suffix}").content
+            back = self.upload("/api/parts/read", f"p.{suffix}", 200, text)["parts"]
+            self.assertEqual(
+                {k: len(v) for k, v in back.items()}, {k: len(v) for k, v in demo_raw()["parts"].items() if isinstance(v, list)}
+            )
+        case = self.client.get(f"{self.url}/case.json").content
+        first, second = (self.upload("/api/library/cases", "c.json", 201, case) for _ in range(2))
+        self.assertNotEqual(first["key"], second["key"])
+        started = self.send("post", "/api/jobs", {"name": "x", "case_key": second["key"]}, 201)
+        self.assertEqual([m["id"] for m in started["document"]["case"]["mounts"]], [m["id"] for m in demo_raw()["case"]["mounts"]])
+        self.assertEqual(self.upload("/api/cases/read", "c.json", 422, b"{}")["code"], "bad_document")
+        self.assertEqual(self.upload("/api/parts/read", "p.csv", 422, b"part,id\nwings,w\n")["code"], "bad_document")

@@ -27,6 +27,7 @@ USAGE = """Oventa, the bench partner for case cooling.
   ./oventa fit JOB.json [--layout ID] [--json]
   ./oventa air JOB.json [--layout ID] [--space up_front] [--json]
   ./oventa analyse RUN.csv [--window S] [--json]
+  ./oventa simulate JOB.json [--layout ID] [--minutes M] [--seed N] [--fault KIND[:OF]@MIN] [--difficult] [-o RUN.csv]
   ./oventa compare [NAME=]A.csv[,A2.csv] B.csv ... [--json]
 
 demo and serve take --port N; Ctrl+C stops them. Data lives in var/ (or in the folder named by OVENTA_DATA)."""
@@ -51,9 +52,9 @@ def run(root: Path, argv: list[str]) -> int:
             binary = setup.python(root, "base")
             setup.engine(root, binary)
             return subprocess.call([binary, str(root / "tools" / "study" / "main.py"), *argv[1:]], env=setup.environment(root))
-        if command in ("forecast", "findings", "explain", "air", "fit", "analyse", "compare"):
+        if command in ("forecast", "findings", "explain", "air", "fit", "analyse", "compare", "simulate"):
             python = setup.python(root, "base")
-            if command in ("forecast", "findings", "explain", "air"):
+            if command in ("forecast", "findings", "explain", "air", "simulate"):
                 setup.engine(root, python)
             return subprocess.call([python, "-m", "cli", *argv], env=setup.environment(root))
     except SetupError as error:

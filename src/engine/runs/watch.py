@@ -14,6 +14,7 @@ from engine.runs.window import inside
 
 STUCK_SHARE, STUCK_S, STUCK_TIMES = 0.12, 120.0, 6.0
 SPIKE_K, SPIKE_SIGMAS, SPIKE_ROWS = 6.0, 8.0, 3
+SLOW_DWELL_S, BEFORE_S = 10.0, 300.0
 HELD_SHARE = 0.05
 TACH_RPM = 200.0
 CLOCK_SHARE, CLOCK_ROWS = 0.03, 20
@@ -80,8 +81,19 @@ def _stuck(log: RunLog, name: str) -> Iterator[Flag]:
     seconds = float(t[good[last]] - t[good[first]])
     others = [float(t[good[b]] - t[good[a]]) for a, b in lengths if (a, b) != (first, last)]
     usual = float(np.quantile(others, 0.95)) if others else 0.0
+    if usual > SLOW_DWELL_S and _could_rest(t[good], values[good], first, seconds):
+        return
     if seconds >= max(STUCK_S, STUCK_SHARE * log.duration_s) and seconds > STUCK_TIMES * max(usual, float(np.median(np.diff(t)))):
         yield _flag(log, "stuck", int(good[first]), int(good[last]), f"{_words(name)} reads {values[good[first]]:g} for {seconds:.0f} s")
+
+
+def _could_rest(t: Floats, y: Floats, first: int, seconds: float) -> bool:
+    """A coarse, calm sensor stands still once its part has settled: its course before would not have moved it two steps."""
+    before = (t >= t[first] - BEFORE_S) & (t <= t[first])
+    if before.sum() < 5:
+        return True
+    slope = abs(float(np.polyfit(t[before], y[before], 1)[0]))
+    return slope * seconds < 2 * resolution(y) or y[first] >= np.max(y) - 1.01 * resolution(y)
 
 
 def _spikes(log: RunLog, name: str) -> Iterator[Flag]:

@@ -4,15 +4,18 @@ import json
 from datetime import datetime
 from typing import Any, Literal
 
-from django.http import HttpRequest
+from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404
+from django.utils.text import slugify
 from ninja import File, Form, Router, Schema, Status
 from ninja.files import UploadedFile
 from pydantic import TypeAdapter, ValidationError
 
 from engine.errors import UnreadableLogError
 from engine.runs.analysis import RunAnalysis
+from formats.runlog.writer import write_log
 from server.apps.bench import selectors, services
+from server.apps.bench.adapters import load_log
 from server.apps.bench.models import Run
 
 router = Router()
@@ -116,6 +119,15 @@ def import_run(
 ) -> Any:
     run = services.import_run(job_id, layout, name, file.name or "log", file.read(), _mapping(mapping), room_c)
     return Status(201, _out(run))
+
+
+@router.get("/runs/{run_id}/export.csv", operation_id="export_run")
+def export_run(request: HttpRequest, run_id: int) -> HttpResponse:
+    """The run's readings as the open run log."""
+    run = get_object_or_404(Run, pk=run_id)
+    response = HttpResponse(write_log(load_log(run)), content_type="text/csv; charset=utf-8")
+    response["Content-Disposition"] = f'attachment; filename="{slugify(run.name) or "run"}.csv"'
+    return response
 
 
 @router.patch("/runs/{run_id}", response=RunOut, operation_id="change_run")

@@ -16,6 +16,16 @@ const FLAG_WORDS: Record<string, string> = {
   gap: "A gap in the log",
   throttled: "Held at its limit",
   load_changed: "The load changed",
+  at_limit: "At its limit",
+  stuck: "A sensor stands still",
+  spike: "A sensor jumps",
+  tach_lost: "A fan shows no speed",
+  speed_not_held: "A speed was not held",
+  clock_jump: "A clock changed",
+  core_apart: "One core stands apart",
+  disturbed: "Disturbed while averaging",
+  loop_not_purged: "Air is still in the loop",
+  sound_near_floor: "Sound too near the room's own",
 };
 
 /** What the run's layout says of panels and fans that are not as they were delivered. */
@@ -106,6 +116,9 @@ export function RunDetails({ run }: { run: Run }) {
             .join(", ")}
           .
         </p>
+        <a className="self-start text-[13px] underline" href={`/api/runs/${run.id}/export.csv`} download>
+          save its readings as CSV
+        </a>
         <Select
           label="It belongs to layout"
           value={run.layout}

@@ -1,0 +1,65 @@
+"""``./oventa simulate``: the stand-in bench writes a run log."""
+
+import argparse
+from pathlib import Path
+from typing import Any
+
+from cli.output import EXIT_DONE, say
+from engine.coupled.operating_point import loaded
+from engine.errors import OventaError
+from formats.job.reader import read_job
+from formats.job.resolve import Resolver
+from formats.runlog.writer import write_log
+from instruments.standin import FAULTS, Fault, difficult_day, simulate
+
+
+def fault(text: str) -> Fault:
+    """``kind@minutes`` or ``kind:of@minutes``."""
+    kind, _, at = text.partition("@")
+    kind, _, of = kind.partition(":")
+    try:
+        return Fault(kind, float(at or 10.0), of or None)
+    except ValueError as error:
+        raise OventaError(f"{at!r} is no number of minutes", f"--fault {text}", "Write it as kind@minutes or kind:of@minutes.") from error
+
+
+def simulate_run(args: argparse.Namespace) -> int:
+    """Writes a made-up run of one layout to a file or to stdout."""
+    try:
+        data = Path(args.job).read_bytes()
+    except OSError as error:
+        raise OventaError(f"cannot read the file ({error.strerror})", args.job, "Check the name and the folder.") from error
+    doc = read_job(data).doc
+    layout = args.layout or (doc.layouts[0].id if doc.layouts else "")
+    if not 0 < args.minutes <= 1440 or not 0.2 <= args.every <= 60:
+        raise OventaError("the run is too short, too long or too coarse", "simulate", "Minutes 0 to 1440, every 0.2 to 60 s.")
+    machine = loaded(Resolver(doc).machine(layout, args.room), args.load)
+    faults = [fault(f) for f in args.fault or ()]
+    if args.difficult:
+        faults += difficult_day(machine, args.minutes, args.seed)
+        say("a difficult day: " + ", ".join(f"{f.kind}{f' {f.of}' if f.of else ''} at {f.minutes:.0f} min" for f in faults))
+    text = write_log(simulate(machine, args.minutes, args.seed, args.every, faults))
+    if args.output:
+        try:
+            Path(args.output).write_text(text, encoding="utf-8")
+        except OSError as error:
+            raise OventaError(f"cannot write the file ({error.strerror})", args.output, "Choose another place.") from error
+        say(f"{args.output}: a made-up run of layout {layout}, {args.minutes:g} min, seed {args.seed}")
+    else:
+        print(text, end="")
+    return EXIT_DONE
+
+
+def add_commands(commands: Any) -> None:
+    one = commands.add_parser("simulate", help="a made-up run of a layout from the stand-in bench")
+    one.add_argument("job", metavar="JOB.json")
+    one.add_argument("--layout", metavar="ID")
+    one.add_argument("--minutes", type=float, default=30.0, metavar="M")
+    one.add_argument("--seed", type=int, default=1, metavar="N")
+    one.add_argument("--every", type=float, default=1.0, metavar="S")
+    one.add_argument("--load", choices=("idle", "cpu", "card", "both"), default="both")
+    one.add_argument("--room", type=float, metavar="C")
+    one.add_argument("--fault", action="append", metavar="KIND[:OF]@MIN", help=f"one of {', '.join(FAULTS)}")
+    one.add_argument("--difficult", action="store_true", help="three faults at random")
+    one.add_argument("-o", "--output", metavar="RUN.csv")
+    one.set_defaults(run=simulate_run)
