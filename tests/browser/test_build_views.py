@@ -197,6 +197,19 @@ class BuildViewsTest(BrowserCase):
         row.get_by_label("From the front").fill("300")
         self.page.wait_for_function("x => document.querySelector('[data-point=p1]').getBoundingClientRect().x < x - 50", arg=before)
 
+    def test_obstacles_and_vents_are_drawn_as_they_are_typed(self) -> None:
+        self.open_demo("survey")
+        self.page.get_by_role("button", name="Add an obstacle").click()
+        self.page.get_by_role("button", name="Add a vent").click()
+        block = self.page.locator("[data-block=o1] rect")
+        before = (block.bounding_box() or {"height": 0.0})["height"]
+        row = self.page.locator("[data-rows='case.blocks'] [data-row=o1]")
+        row.get_by_label("to", exact=True).last.fill("300")
+        self.page.wait_for_function(
+            "h => document.querySelector('[data-block=o1] rect').getBoundingClientRect().height > h + 40", arg=before
+        )
+        self.assertEqual(self.page.locator("[data-vent=v1]").count(), 1)
+
     def test_the_drawing_turns_over_with_the_window(self) -> None:
         self.open_demo("survey")
         front = "document.querySelector('[data-mount=f1]').getBoundingClientRect().x"

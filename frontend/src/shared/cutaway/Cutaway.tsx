@@ -2,7 +2,7 @@ import { memo, useEffect, useMemo, useRef } from "react";
 import type { Finding, JobDoc, LayoutDoc, LayoutForecast } from "../api/client";
 import { useUnits } from "../units/units";
 import { Plan, sizeOf } from "./geometry";
-import { Furniture, Panels, Points, Radiators, SpaceChips, Spaces } from "./Inside";
+import { Furniture, Panels, Points, Radiators, SpaceChips, Spaces, Ways } from "./Inside";
 import { FoldOut, Mounts } from "./Mounts";
 import { Streams } from "./Streams";
 import { sameProps } from "./still";
@@ -62,6 +62,7 @@ export function Cutaway(props: Props) {
         <Spaces plan={plan} forecast={forecast} roomC={roomC} smoke={props.smoke} />
         <Furniture plan={plan} doc={doc} layout={layout} />
         <rect x={0} y={0} width={plan.depth} height={plan.height} fill="none" stroke="currentColor" strokeWidth={2.2 * u} />
+        <Ways plan={plan} />
         <Panels plan={plan} doc={doc} layout={layout} />
         <Lit plan={plan} face={props.litFace ?? null} />
         <Streams streams={streams} u={u} />

@@ -46,6 +46,71 @@ export const Spaces = memo(function Spaces({ plan, forecast, roomC, smoke }: Spa
   );
 }, sameProps);
 
+const BLOCK_WORDS = { cage: "cage", plate: "plate", bundle: "cables", other: "obstacle" } as const;
+
+/** What stands in the way of air, and open places without a mount. */
+export const Ways = memo(function Ways({ plan }: { plan: Plan }) {
+  const { u } = plan;
+  return (
+    <g aria-hidden="true" pointerEvents="none">
+      {(plan.case.blocks ?? []).map((b) => {
+        const at = plan.at(Math.max(b.from_mm.x, b.to_mm.x), Math.max(b.from_mm.z, b.to_mm.z));
+        const w = Math.abs(b.to_mm.x - b.from_mm.x);
+        const h = Math.abs(b.to_mm.z - b.from_mm.z);
+        return (
+          <g key={b.id} data-block={b.id}>
+            <rect
+              x={at.x}
+              y={at.y}
+              width={w}
+              height={h}
+              className="fill-base-content/15 stroke-base-content/60"
+              strokeWidth={1.2 * u}
+              strokeDasharray={`${4 * u} ${3 * u}`}
+            />
+            <text
+              x={at.x - 4 * u}
+              y={at.y + h / 2}
+              textAnchor="end"
+              fontSize={10.5 * u}
+              className="fill-base-content"
+              stroke="var(--paper)"
+              strokeWidth={3 * u}
+              paintOrder="stroke"
+            >
+              {BLOCK_WORDS[b.kind ?? "other"]}
+            </text>
+          </g>
+        );
+      })}
+      {(plan.case.vents ?? []).map((v) => {
+        const half = (Math.sqrt(v.area_cm2) * 10) / 2;
+        const c = plan.at(v.centre_mm.x, v.centre_mm.z);
+        const line = {
+          front: [plan.depth, c.y - half, plan.depth, c.y + half],
+          rear: [0, c.y - half, 0, c.y + half],
+          top: [c.x - half, 0, c.x + half, 0],
+          bottom: [c.x - half, plan.height, c.x + half, plan.height],
+          window: [c.x - half, c.y, c.x + half, c.y],
+        }[v.face];
+        return (
+          <line
+            key={v.id}
+            data-vent={v.id}
+            x1={line[0]}
+            y1={line[1]}
+            x2={line[2]}
+            y2={line[3]}
+            stroke="var(--paper)"
+            strokeWidth={5 * u}
+            strokeDasharray={`${3 * u} ${3 * u}`}
+          />
+        );
+      })}
+    </g>
+  );
+}, sameProps);
+
 /** Named points: where a probe hangs or a criterion holds. */
 export const Points = memo(function Points({ plan, points }: { plan: Plan; points: JobDoc["points"] }) {
   const { u } = plan;
