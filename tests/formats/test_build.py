@@ -295,6 +295,16 @@ class AdviceTest(SimpleTestCase):
         self.assertIn("Lower the power limit", large.warning)
         self.assertEqual(cooler_advice(250, False, True, 170, 360).warning, "")
 
+    def test_the_sheet_s_advice_follows_the_part_and_the_duty(self) -> None:
+        heat = []
+        for overclocked, long_duty in ((False, True), (True, True), (False, False)):
+            raw = demo_raw()
+            raw["parts"]["cpus"][0]["overclocked"] = overclocked
+            raw["practice"] = {"long_duty": long_duty}
+            heat.append(sheet(Oracle(check_job(raw).doc, Question(load="idle")), "A").advice.heat_w)
+        power = demo_raw()["parts"]["cpus"][0]["power_w"]
+        self.assertEqual(heat, [power, power * OVERCLOCK, power / SHORT_DUTY])
+
     def test_overclock_and_duty(self) -> None:
         self.assertAlmostEqual(cooler_advice(100, True, True, None, 0).heat_w, 100 * OVERCLOCK)
         self.assertAlmostEqual(cooler_advice(100, False, False, None, 0).heat_w, 100 / SHORT_DUTY)

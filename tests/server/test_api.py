@@ -204,6 +204,16 @@ class RunsTest(ApiCase):
             self.assertAlmostEqual(one["mean"], two["mean"], places=3)
         self.assertEqual(run["analysis"]["settled_at_s"], again["analysis"]["settled_at_s"])
 
+    def test_the_stand_in_bench_makes_runs_that_are_marked_and_repeat(self) -> None:
+        body = {"layout": "C", "minutes": 20, "seed": 5, "faults": [{"kind": "core_hot"}]}
+        one, two = (self.send("post", f"{self.url}/runs/simulate", body, 201) for _ in range(2))
+        self.assertEqual(one["analysis"], two["analysis"])
+        self.assertIn("made up", one["source_name"])
+        self.assertIn("core_apart", [f["code"] for f in one["analysis"]["flags"]])
+        bad = self.send("post", f"{self.url}/runs/simulate", {"layout": "A", "faults": [{"kind": "pump_slows"}]}, 422)
+        self.assertIn("no pump", bad["faults"][0]["what"])
+        self.assertEqual(len(self.send("get", "/api/standin/faults")), 12)
+
     def test_bad_files_store_nothing(self) -> None:
         for data in (b"", b"hello", bytes(range(256)) * 9):
             answer = self.upload(f"{self.url}/runs", "x.csv", 422, data, layout="A")

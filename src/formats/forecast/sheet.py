@@ -112,9 +112,9 @@ def sheet(oracle: Oracle, layout_id: str) -> SheetDoc:
         loops=tuple(_loops(point, oracle, layout)),
         as_found=tuple(audit_of(layout)),
         advice=cooler_advice(
-            point.machine.cpu.power_w,
-            False,
-            True,
+            oracle.resolver.machine(layout_id).cpu.power_w,
+            getattr(resolver.parts["cpus"].get(setting(doc, layout, "cpu") or ""), "overclocked", False),
+            doc.practice.long_duty,
             doc.case.limits_mm.cooler_height,
             max((mm for rail in doc.case.rails for mm in rail.radiators_mm), default=0.0),
         ),

@@ -218,6 +218,7 @@ class CpuDoc(Doc):
     power_w: Watts
     r_jc_k_per_w: Annotated[float, Field(ge=0, le=5)]
     tj_max_c: Temperature = 100
+    overclocked: bool = False  # run above its sheet; asks for a larger cooler
     price: NotNegative | None = None
 
 
@@ -573,6 +574,7 @@ class PracticeDoc(Doc):
     """Positions taken where practitioners disagree."""
 
     loop_heights: Literal["practical", "strict"] = "practical"
+    long_duty: bool = True  # loaded for hours, not for minutes
     pressure_low_m3h: float = 0  # the band of intake less exhaust that is wanted
     pressure_high_m3h: float | None = None
 

@@ -2,18 +2,19 @@
 
 import json
 from datetime import datetime
-from typing import Any, Literal
+from typing import Annotated, Any, Literal
 
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404
 from django.utils.text import slugify
 from ninja import File, Form, Router, Schema, Status
 from ninja.files import UploadedFile
-from pydantic import TypeAdapter, ValidationError
+from pydantic import Field, TypeAdapter, ValidationError
 
 from engine.errors import UnreadableLogError
 from engine.runs.analysis import RunAnalysis
 from formats.runlog.writer import write_log
+from instruments.standin import FAULTS, Fault
 from server.apps.bench import selectors, services
 from server.apps.bench.adapters import load_log
 from server.apps.bench.models import Run
@@ -119,6 +120,38 @@ def import_run(
 ) -> Any:
     run = services.import_run(job_id, layout, name, file.name or "log", file.read(), _mapping(mapping), room_c)
     return Status(201, _out(run))
+
+
+class FaultIn(Schema):
+    kind: str
+    minutes: Annotated[float, Field(ge=0, le=1440)] = 10
+    of: str | None = None
+
+
+class SimulateIn(Schema):
+    """A run of the stand-in bench; the same seed gives the same readings."""
+
+    layout: str
+    minutes: Annotated[float, Field(ge=2, le=240)] = 40
+    seed: Annotated[int, Field(ge=0, le=10**9)] = 1
+    faults: list[FaultIn] = Field(default_factory=list)
+
+
+class FaultKind(Schema):
+    kind: str
+    words: str
+
+
+@router.get("/standin/faults", response=list[FaultKind], operation_id="standin_faults")
+def standin_faults(request: HttpRequest) -> Any:
+    return [FaultKind(kind=kind, words=words) for kind, words in FAULTS.items()]
+
+
+@router.post("/jobs/{job_id}/runs/simulate", response={201: RunOut}, operation_id="simulate_run")
+def simulate_run(request: HttpRequest, job_id: int, data: SimulateIn) -> Any:
+    """A made-up run of a layout from the stand-in bench."""
+    faults = [Fault(f.kind, f.minutes, f.of) for f in data.faults]
+    return Status(201, _out(services.simulate_run(job_id, data.layout, data.minutes, data.seed, faults)))
 
 
 @router.get("/runs/{run_id}/export.csv", operation_id="export_run")

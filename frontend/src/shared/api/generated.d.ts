@@ -474,6 +474,43 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/standin/faults": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Standin Faults */
+        get: operations["standin_faults"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/runs/simulate": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Simulate Run
+         * @description A made-up run of a layout from the stand-in bench.
+         */
+        post: operations["simulate_run"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/runs/{run_id}/export.csv": {
         parameters: {
             query?: never;
@@ -976,6 +1013,11 @@ export interface components {
              * @default 100
              */
             tj_max_c?: number;
+            /**
+             * Overclocked
+             * @default false
+             */
+            overclocked?: boolean;
             /** Price */
             price?: number | null;
         } & {
@@ -1813,6 +1855,7 @@ export interface components {
             /**
              * @default {
              *       "loop_heights": "practical",
+             *       "long_duty": true,
              *       "pressure_low_m3h": 0,
              *       "pressure_high_m3h": null
              *     }
@@ -2175,6 +2218,11 @@ export interface components {
              * @enum {string}
              */
             loop_heights?: "practical" | "strict";
+            /**
+             * Long Duty
+             * @default true
+             */
+            long_duty?: boolean;
             /**
              * Pressure Low M3H
              * @default 0
@@ -3824,6 +3872,45 @@ export interface components {
             notes: string[];
             analysis: components["schemas"]["RunAnalysis"];
         };
+        /** FaultKind */
+        FaultKind: {
+            /** Kind */
+            kind: string;
+            /** Words */
+            words: string;
+        };
+        /** FaultIn */
+        FaultIn: {
+            /** Kind */
+            kind: string;
+            /**
+             * Minutes
+             * @default 10
+             */
+            minutes?: number;
+            /** Of */
+            of?: string | null;
+        };
+        /**
+         * SimulateIn
+         * @description A run of the stand-in bench; the same seed gives the same readings.
+         */
+        SimulateIn: {
+            /** Layout */
+            layout: string;
+            /**
+             * Minutes
+             * @default 40
+             */
+            minutes?: number;
+            /**
+             * Seed
+             * @default 1
+             */
+            seed?: number;
+            /** Faults */
+            faults?: components["schemas"]["FaultIn"][];
+        };
         /**
          * RunChange
          * @description Only the fields given are changed; ``room_c`` null goes back to the logged room.
@@ -4630,6 +4717,52 @@ export interface operations {
                     /** Room C */
                     room_c?: number | null;
                 };
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RunOut"];
+                };
+            };
+        };
+    };
+    standin_faults: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FaultKind"][];
+                };
+            };
+        };
+    };
+    simulate_run: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SimulateIn"];
             };
         };
         responses: {

@@ -146,6 +146,19 @@ export const useImportRun = (jobId: number) =>
     ),
   );
 
+export const useStandInFaults = () =>
+  useQuery({
+    queryKey: ["faults"],
+    queryFn: () => answered(client.GET("/api/standin/faults")),
+    staleTime: Number.POSITIVE_INFINITY,
+  });
+
+/** A made-up run from the stand-in bench. */
+export const useSimulateRun = (jobId: number) =>
+  useBenchChange(jobId, (body: Schemas["SimulateIn"]) =>
+    answered(client.POST("/api/jobs/{job_id}/runs/simulate", { params: { path: { job_id: jobId } }, body })),
+  );
+
 export function useGiveVerdict(jobId: number) {
   const queries = useQueryClient();
   return useMutation({

@@ -7,6 +7,7 @@ import { Button, Head, Select } from "@/shared/ui/bits";
 import { CAUTIONS, Caution } from "@/shared/ui/Caution";
 import { CHANNELS, channelWords, minutes } from "@/shared/ui/channels";
 import { NumberField } from "@/shared/ui/NumberField";
+import { StandIn } from "./StandIn";
 
 type Props = { layoutId: string; onClose: () => void; onDone: (runId: number) => void };
 
@@ -94,6 +95,7 @@ export function ImportPanel({ layoutId, onClose, onDone }: Props) {
         </Button>
         <Button onClick={onClose}>Cancel</Button>
       </div>
+      <StandIn layoutId={layoutId} onDone={onDone} />
     </section>
   );
 }

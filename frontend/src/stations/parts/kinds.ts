@@ -33,6 +33,7 @@ export const KINDS: PartKind[] = [
       { name: "power_w", words: "Power under load", kind: "power", low: 1, high: 1000 },
       { name: "r_jc_k_per_w", words: "Core to lid, K/W", low: 0, high: 5 },
       { name: "tj_max_c", words: "Limit", kind: "temperature", low: 40, high: 130, fallback: 100 },
+      { name: "overclocked", words: "overclocked", as: "tick" },
       PRICE,
     ],
   },

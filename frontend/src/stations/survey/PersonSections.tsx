@@ -1,6 +1,6 @@
 import { type ChangeEvent, useState } from "react";
 import { addLibraryCase, readCase } from "@/shared/api/hooks";
-import { DocNumber, DocSelect } from "@/shared/job/fields";
+import { DocNumber, DocSelect, DocTick } from "@/shared/job/fields";
 import { Rows } from "@/shared/job/Rows";
 import { useJob } from "@/shared/job/store";
 import { Button, Head } from "@/shared/ui/bits";
@@ -98,6 +98,7 @@ export function PrioritySection() {
         ))}
       </div>
       <div className="flex flex-wrap items-end gap-4">
+        <DocTick label="loaded for hours, not for minutes" path={["practice", "long_duty"]} fallback />
         <DocSelect
           label="Heights of a loop are judged"
           path={["practice", "loop_heights"]}

@@ -1,5 +1,6 @@
 """Imports and changes of runs."""
 
+from collections.abc import Sequence
 from typing import Any
 
 from django.db import transaction
@@ -8,10 +9,15 @@ from pydantic import TypeAdapter
 
 from engine.errors import ImpossibleInputError
 from engine.runs.analysis import RunAnalysis, analyse
+from formats.job.reader import check_job
+from formats.job.resolve import Resolver
 from formats.runlog.reader import ImportedLog, read_log
+from formats.runlog.writer import write_log
+from instruments.standin import Fault, simulate
 from server.apps.bench.adapters import load_log, store_log
 from server.apps.bench.models import ColumnMemory, Run
-from server.apps.jobs.models import Layout
+from server.apps.jobs import adapters
+from server.apps.jobs.models import Job, Layout
 
 ANALYSIS = TypeAdapter(RunAnalysis)
 
@@ -52,6 +58,17 @@ def import_run(
     run.save()
     store_log(run, imported.log)
     return refresh(run)
+
+
+def simulate_run(job_id: int, layout_key: str, minutes: float, seed: int, faults: Sequence[Fault]) -> Run:
+    """A run of a layout on the stand-in bench, stored like one that was brought in and named as made up."""
+    job = get_object_or_404(Job, pk=job_id)
+    machine = Resolver(check_job(adapters.document(job)).doc).machine(layout_key)
+    log = simulate(machine, minutes, seed, 2.0, faults)
+    count = Run.objects.filter(job_id=job_id, layout_key=layout_key).count() + 1
+    name = f"{layout_key} run {count}, made up"
+    source = f"stand-in bench, seed {seed} (made up)"
+    return import_run(job_id, layout_key, name, source, write_log(log).encode(), {}, None)
 
 
 def _checked_room(room_c: float | None) -> float | None:
