@@ -212,7 +212,7 @@ class RunsTest(ApiCase):
         self.assertIn("core_apart", [f["code"] for f in one["analysis"]["flags"]])
         bad = self.send("post", f"{self.url}/runs/simulate", {"layout": "A", "faults": [{"kind": "pump_slows"}]}, 422)
         self.assertIn("no pump", bad["faults"][0]["what"])
-        self.assertEqual(len(self.send("get", "/api/standin/faults")), 12)
+        self.assertEqual(len(self.client.get("/api/standin/faults").json()), 12)
 
     def test_bad_files_store_nothing(self) -> None:
         for data in (b"", b"hello", bytes(range(256)) * 9):

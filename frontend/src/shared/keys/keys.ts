@@ -22,6 +22,9 @@ export function useKeys(actions: KeyAction[]) {
       const action = latest.current.find((a) => a.key === event.key || a.key.toLowerCase() === event.key.toLowerCase());
       if (!action) return;
       const exact = latest.current.find((a) => a.key === event.key) ?? action;
+      // Enter and the space bar on a button are the button's own.
+      const own = event.key === "Enter" || event.key === " ";
+      if (own && event.target instanceof Element && event.target.closest("button, a, summary, label")) return;
       const inPlace = event.target instanceof Element && event.target.closest("[data-keys]") !== null;
       if (exact.letter && (!inPlace || !letterKeysOn())) return;
       event.preventDefault();

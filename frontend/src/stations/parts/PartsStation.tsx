@@ -152,6 +152,7 @@ function PartRow({ kind, part }: { kind: PartKind; part: AnyPart }) {
                 const parts = (d.parts ?? {}) as Record<string, unknown>;
                 parts[kind.name] = ((parts[kind.name] ?? []) as AnyPart[]).filter((p) => p.id !== part.id);
                 if (kind.base && d.base?.[kind.base] === part.id) d.base = { ...d.base, [kind.base]: null };
+                if (kind.name === "fans" && d.stock?.fans) delete d.stock.fans[part.id];
               })
             }
           >

@@ -223,6 +223,15 @@ function removeMount(d: JobDoc, id: string) {
   for (const layout of d.layouts ?? []) {
     layout.fans = (layout.fans ?? []).filter((f) => f.mount !== id);
     if (layout.radiator?.mounts.includes(id)) layout.radiator = null;
+    for (const loop of layout.loops ?? []) loop.radiators = (loop.radiators ?? []).filter((r) => !r.mounts.includes(id));
+    if (layout.wiring) layout.wiring = layout.wiring.filter((p) => p.of !== id);
+    if (layout.as_found) layout.as_found = layout.as_found.filter((s) => s.mount !== id);
+    if (layout.obstructions) layout.obstructions = layout.obstructions.filter((o) => o.mount !== id);
   }
   for (const rail of d.case.rails ?? []) rail.mounts = (rail.mounts ?? []).filter((m) => m !== id);
+  for (const { when, rules_out } of d.case.exclusions ?? [])
+    for (const list of [when.radiator_on, when.fan_on, rules_out.radiators_on, rules_out.fans_on]) {
+      const at = list?.indexOf(id) ?? -1;
+      if (at >= 0) list?.splice(at, 1);
+    }
 }
