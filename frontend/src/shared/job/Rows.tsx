@@ -1,4 +1,5 @@
 import type { ReactNode } from "react";
+import type { JobDoc } from "../api/client";
 import { Button } from "../ui/bits";
 import { freeId } from "./edits";
 import { DocField, type FieldSpec, type Path, readAt, writeAt } from "./fields";
@@ -16,10 +17,11 @@ type Props = {
   title?: (row: Row) => string;
   inside?: (at: Path, row: Row) => ReactNode;
   onFocus?: () => void;
+  onRemove?: (d: JobDoc, id: string) => void;
 };
 
 /** A list of like things of the document: each with its figures, one can be added and each taken off. */
-export function Rows({ path, one, stem, numbered = true, fresh, fields, title, inside, onFocus }: Props) {
+export function Rows({ path, one, stem, numbered = true, fresh, fields, title, inside, onFocus, onRemove }: Props) {
   const { document, edit } = useJob();
   const rows = (readAt(document, path) ?? []) as Row[];
   const name = (row: Row) => title?.(row) ?? row.id;
@@ -46,13 +48,11 @@ export function Rows({ path, one, stem, numbered = true, fresh, fields, title, i
               <Button
                 small
                 onClick={() =>
-                  edit(`remove ${name(row)}`, (d) =>
-                    writeAt(
-                      d,
-                      path,
-                      ((readAt(d, path) ?? []) as Row[]).filter((r) => r.id !== row.id),
-                    ),
-                  )
+                  edit(`remove ${name(row)}`, (d) => {
+                    const kept = ((readAt(d, path) ?? []) as Row[]).filter((r) => r.id !== row.id);
+                    writeAt(d, path, kept);
+                    onRemove?.(d, row.id);
+                  })
                 }
               >
                 remove

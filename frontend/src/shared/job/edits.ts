@@ -38,6 +38,7 @@ export function duplicateLayout(doc: JobDoc, from: string, id: string) {
 
 export function removeLayout(doc: JobDoc, id: string) {
   doc.layouts = (doc.layouts ?? []).filter((x) => x.id !== id);
+  for (const idea of doc.ideas ?? []) if (idea.layout === id) idea.layout = null;
 }
 
 export const usualWay = (face: string): FanPlace["direction"] => (face === "rear" || face === "top" ? "exhaust" : "intake");
@@ -134,5 +135,6 @@ export function withoutCurve(doc: JobDoc, id: string) {
   for (const layout of doc.layouts ?? []) {
     for (const fan of layout.fans ?? []) if (fan.curve === id) fan.curve = null;
     for (const loop of layout.loops ?? []) if (loop.pump_curve === id) loop.pump_curve = null;
+    for (const group of layout.groups ?? []) if (group.curve === id) group.curve = null;
   }
 }

@@ -19,6 +19,9 @@ export function Groups({ at }: { at: number }) {
         one="a group"
         stem="group "
         fresh={(id) => ({ name: id, speed_pct: 60 })}
+        onRemove={(d, id) => {
+          for (const f of d.layouts?.[at]?.fans ?? []) if (f.group === id) f.group = null;
+        }}
         title={(row) => row.name ?? row.id}
         fields={[
           { name: "name", words: "Name", as: "text" },

@@ -281,6 +281,10 @@ export function FamilySection() {
         path={["case", "drives"]}
         one="a drive place"
         stem="d"
+        onRemove={(d, id) => {
+          for (const m of d.case.mounts ?? []) m.takes_drives = (m.takes_drives ?? []).filter((x) => x !== id);
+          for (const x of d.case.exclusions ?? []) x.rules_out.drives = (x.rules_out.drives ?? []).filter((y) => y !== id);
+        }}
         fresh={() => ({ name: "drive place", in_use: false })}
         fields={[
           { name: "name", words: "Name", as: "text" },
