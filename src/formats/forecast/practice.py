@@ -13,7 +13,7 @@ WORDS = {
     "cpu": "processor, K over room",
     "card": "card, K over room",
     "noise": "sound, dBA",
-    "balance": "apart, K",
+    "balance": "the gap between both, K",
     "cost": "cost",
     "dust": "unfiltered air, %",
     "labour": "work, minutes",
