@@ -3,7 +3,7 @@
 from collections import Counter
 from collections.abc import Mapping
 
-from formats.job.models import FanPlaceDoc, JobDoc, LayoutDoc
+from formats.job.models import FanPlaceDoc, JobDoc, LayoutDoc, RadiatorPlaceDoc
 
 SETTINGS = {
     "cooler": "cooler",
@@ -15,6 +15,10 @@ SETTINGS = {
     "cpu": "processor",
     "cpu_power_w": "processor's power, W",
     "card_power_w": "card's power, W",
+    "cooler_fan_lift_mm": "cooler's fan raised, mm",
+    "board": "board",
+    "memory": "memory",
+    "supply": "power supply",
 }
 
 
@@ -52,6 +56,8 @@ def _fans(doc: JobDoc, before: LayoutDoc, after: LayoutDoc) -> list[str]:
             lines.append(f"another fan at {name}")
         if now.state != was.state:
             lines.append(f"{'plugged' if now.state == 'running' else 'unplugged'} {name}")
+        if now.group != was.group:
+            lines.append(f"{name} {'in ' + now.group if now.group else 'by itself'}")
         if now.curve != was.curve:
             lines.append(f"{name} {'follows ' + now.curve if now.curve else 'at a fixed speed'}")
         elif now.speed_pct != was.speed_pct and not now.curve:
@@ -68,8 +74,24 @@ def _radiator(before: LayoutDoc, after: LayoutDoc) -> list[str]:
         return []
     if after.radiator is None and not after.loops:
         return ["radiator out"]
-    places = [after.radiator] if after.radiator else [r for loop in after.loops or [] for r in loop.radiators]
-    return [f"radiator {p.radiator} at {', '.join(m.upper() for m in p.mounts)}" for p in places if p]
+    if not after.loops:
+        return [_at(p) for p in (after.radiator,) if p]
+    old = {tuple(sorted(loop.heat)): loop for loop in before.loops or []}
+    lines = []
+    for loop in after.loops:
+        was = old.pop(tuple(sorted(loop.heat)), None)
+        words = " and ".join({"cpu": "processor", "card": "card"}[h] for h in loop.heat)
+        if was is None:
+            lines.append(f"a loop for the {words}: " + "; ".join(_at(p) for p in loop.radiators))
+        elif was != loop:
+            pump = f"pump at {loop.pump_pct:.0f} %" if was.pump_pct != loop.pump_pct else ""
+            moved = [_at(p) for p in loop.radiators if p not in was.radiators]
+            lines.append(f"loop of the {words}: " + "; ".join(x for x in (*moved, pump) if x))
+    return lines + [f"no loop for the {' and '.join(heat).replace('cpu', 'processor')}" for heat in old]
+
+
+def _at(place: RadiatorPlaceDoc) -> str:
+    return f"radiator {place.radiator} at {', '.join(m.upper() for m in place.mounts)}"
 
 
 def _panels(before: LayoutDoc, after: LayoutDoc) -> list[str]:
