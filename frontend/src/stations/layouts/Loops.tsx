@@ -5,6 +5,7 @@ import { useJob } from "@/shared/job/store";
 import { Button, Select } from "@/shared/ui/bits";
 import { CAUTIONS, Caution } from "@/shared/ui/Caution";
 import { type Change, TUBE_WAYS } from "./choices";
+import { MountTicks } from "./MountTicks";
 
 type Loop = Schemas["LoopDoc"];
 type Place = Schemas["RadiatorPlaceDoc"];
@@ -123,7 +124,8 @@ function OneLoop({ loop, path, number, layout, change }: Props) {
       </div>
       {(loop.radiators ?? []).map((place, j) => (
         <div
-          key={`${place.radiator} ${place.mounts.join()}`}
+          // biome-ignore lint/suspicious/noArrayIndexKey: a place has no id of its own, and a tick must keep its focus
+          key={j}
           className="flex flex-wrap items-end gap-3 border-t hairline pt-2"
           data-loop-radiator={j}
         >
@@ -138,32 +140,16 @@ function OneLoop({ loop, path, number, layout, change }: Props) {
               }, "other radiator")
             }
           />
-          <fieldset className="flex flex-col gap-0.5">
-            <legend className="text-[12.5px] text-faint">stands on mounts</legend>
-            <div className="flex flex-wrap gap-2">
-              {mounts.map((m) => (
-                <label key={m.id} className="flex items-center gap-1 text-[13px]">
-                  <input
-                    type="checkbox"
-                    className="checkbox checkbox-xs"
-                    checked={place.mounts.includes(m.id)}
-                    disabled={taken(place).has(m.id)}
-                    onChange={(e) =>
-                      own((l) => {
-                        const here = l.radiators?.[j];
-                        if (!here) return;
-                        const face = (id: string) => mounts.find((o) => o.id === id)?.face;
-                        const kept = here.mounts.filter((id) => id !== m.id && (!e.target.checked || face(id) === m.face));
-                        const next = e.target.checked ? [...kept, m.id] : kept;
-                        if (next.length) here.mounts = mounts.map((o) => o.id).filter((id) => next.includes(id));
-                      }, "place of a radiator")
-                    }
-                  />
-                  {m.id.toUpperCase()}
-                </label>
-              ))}
-            </div>
-          </fieldset>
+          <MountTicks
+            chosen={place.mounts}
+            taken={taken(place)}
+            onChange={(next) =>
+              own((l) => {
+                const here = l.radiators?.[j];
+                if (here && next.length) here.mounts = next;
+              }, "place of a radiator")
+            }
+          />
           <DocNumber
             label="Gap to its fans"
             path={[...path, "radiators", j, "gap_mm"]}

@@ -3,12 +3,12 @@ import { DocNumber, DocSelect } from "@/shared/job/fields";
 import { useJob } from "@/shared/job/store";
 import { Select } from "@/shared/ui/bits";
 import { type Change, TUBE_WAYS } from "./choices";
+import { MountTicks } from "./MountTicks";
 
 /** One radiator of one sealed cooler; more than that is a loop. */
 export function RadiatorFields({ layout, change }: { layout: LayoutDoc; change: Change }) {
   const { document } = useJob();
   const radiators = document.parts?.radiators ?? [];
-  const mounts = document.case.mounts ?? [];
   const place = layout.radiator;
   const path = ["layouts", (document.layouts ?? []).findIndex((x) => x.id === layout.id), "radiator"];
   const part = radiators.find((r) => r.id === (place?.radiator ?? radiators[0]?.id));
@@ -25,26 +25,7 @@ export function RadiatorFields({ layout, change }: { layout: LayoutDoc; change: 
         choices={radiators.map((r) => ({ value: r.id, words: r.name || r.id }))}
         onChange={(v) => put(v, place?.mounts ?? [])}
       />
-      <fieldset className="flex flex-col gap-0.5">
-        <legend className="text-[12.5px] text-faint">stands on mounts</legend>
-        <div className="flex flex-wrap gap-2">
-          {mounts.map((m) => (
-            <label key={m.id} className="flex items-center gap-1 text-[13px]">
-              <input
-                type="checkbox"
-                className="checkbox checkbox-xs"
-                checked={place?.mounts.includes(m.id) ?? false}
-                onChange={(e) => {
-                  const now = place?.mounts ?? [];
-                  const same = now.filter((id) => id !== m.id && mounts.find((o) => o.id === id)?.face === m.face);
-                  if (part) put(part.id, e.target.checked ? [...same, m.id] : now.filter((id) => id !== m.id));
-                }}
-              />
-              {m.id.toUpperCase()}
-            </label>
-          ))}
-        </div>
-      </fieldset>
+      <MountTicks chosen={place?.mounts ?? []} onChange={(next) => part && put(part.id, next)} />
       {place && (
         <>
           <DocNumber label="Gap to its fans" path={[...path, "gap_mm"]} kind="length" low={0} high={60} fallback={0} />
