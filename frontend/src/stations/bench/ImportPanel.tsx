@@ -2,6 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import type { Schemas } from "@/shared/api/client";
 import { previewRun, useImportRun } from "@/shared/api/hooks";
+import { pointChannels } from "@/shared/job/points";
 import { useJob } from "@/shared/job/store";
 import { Button, Head, Select } from "@/shared/ui/bits";
 import { CAUTIONS, Caution } from "@/shared/ui/Caution";
@@ -13,7 +14,7 @@ type Props = { layoutId: string; onClose: () => void; onDone: (runId: number) =>
 
 /** How to run it fairly, then the log: chosen, read, mapped, checked, and only then stored. */
 export function ImportPanel({ layoutId, onClose, onDone }: Props) {
-  const { id } = useJob();
+  const { id, document } = useJob();
   const [file, setFile] = useState<File | null>(null);
   const [mapping, setMapping] = useState<Record<string, string | null>>({});
   const [roomC, setRoomC] = useState<number | null>(null);
@@ -31,6 +32,13 @@ export function ImportPanel({ layoutId, onClose, onDone }: Props) {
     <section className="flex flex-col gap-3 rounded-box border border-base-content bg-paper p-4" aria-label="Bring in a log">
       <Head remark={`for layout ${layoutId}`}>Start a run, or bring in its log</Head>
       <Caution more={CAUTIONS.runMore}>{CAUTIONS.run}</Caution>
+      <p className="text-[13.5px]">
+        Is it a{" "}
+        <strong>
+          {[document.case.name || "case without a name", document.case.revision].filter(Boolean).join(", revision ")}
+        </strong>{" "}
+        that stands on the bench? If not, say so in Survey first: a run counts for this case alone.
+      </p>
       <ol className="list-inside list-decimal text-[13.5px] leading-relaxed">
         <li>Panels as the layout says, fans at their speeds, the same load as in your other runs.</li>
         <li>Log temperatures and the room's to a CSV file; hold the room probe away from warm air that leaves the case.</li>
@@ -106,6 +114,8 @@ function Columns(props: {
   onMap: (heading: string, channel: string | null) => void;
 }) {
   const { found } = props;
+  const { document } = useJob();
+  const points = pointChannels(document);
   return (
     <div className="flex flex-col gap-2">
       <p className="text-[13.5px]">
@@ -128,9 +138,9 @@ function Columns(props: {
                   compact
                   value={c.channel ?? ""}
                   empty="left out"
-                  choices={[...new Set([...(c.channel ? [c.channel] : []), ...CHANNELS])].map((v) => ({
+                  choices={[...new Set([...(c.channel ? [c.channel] : []), ...CHANNELS, ...points.keys()])].map((v) => ({
                     value: v,
-                    words: channelWords(v),
+                    words: points.get(v) ?? channelWords(v),
                   }))}
                   onChange={(v) => props.onMap(c.heading, v || null)}
                 />

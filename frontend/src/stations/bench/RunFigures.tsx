@@ -1,11 +1,17 @@
 import type { Run } from "@/shared/api/client";
+import { pointChannels } from "@/shared/job/points";
+import { useJob } from "@/shared/job/store";
 import { channelWords, unitKind } from "@/shared/ui/channels";
 import { useUnits } from "@/shared/units/units";
 
 /** Large figures over room, each with its soak bar: settled, or how long still. */
 export function RunFigures({ run }: { run: Run }) {
   const units = useUnits();
-  const rows = run.analysis.channels.filter((c) => c.settled !== null || c.name === "sound_dba" || c.name.endsWith("_power_w"));
+  const { document } = useJob();
+  const points = pointChannels(document);
+  const rows = run.analysis.channels.filter(
+    (c) => c.settled !== null || c.name === "sound_dba" || c.name.endsWith("_power_w") || points.has(c.name),
+  );
   return (
     <table className="w-full" aria-label="Figures of the run">
       <tbody>
@@ -26,7 +32,7 @@ export function RunFigures({ run }: { run: Run }) {
           return (
             <tr key={c.name} className="border-b hairline" data-channel={c.name} data-rise={c.rise_k ?? ""}>
               <th scope="row" className="wide w-40 py-1.5 text-left text-[17px]">
-                {channelWords(c.name)}
+                {points.get(c.name) ?? channelWords(c.name)}
               </th>
               <td className="px-3">
                 {loaded ? (

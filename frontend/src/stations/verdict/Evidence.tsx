@@ -34,6 +34,7 @@ export function Evidence({ figures, chosen }: { figures: LayoutFigure[]; chosen:
             <th scope="row" className="py-2 pl-2 text-left font-normal">
               <span className="wide mr-2 text-[17px]">{x.id}</span>
               <span className="text-[13px]">{layoutOf(document, x.id)?.name}</span>
+              {x.picture && <img src={x.picture} alt={`${x.id} as built`} className="mt-1 h-10 rounded border hairline" />}
             </th>
             {channels.map((c) => (
               <td key={c} className="pr-6">
