@@ -210,6 +210,20 @@ class BuildViewsTest(BrowserCase):
         )
         self.assertEqual(self.page.locator("[data-vent=v1]").count(), 1)
 
+    def test_an_order_of_assembly_and_one_that_cannot_be(self) -> None:
+        self.open_demo("survey")
+        self.page.get_by_role("button", name="Add a first-this-then-that").click()
+        row = self.page.locator("[data-rows='case.assembly'] [data-row=a1]")
+        self.page.get_by_role("link", name="Layouts").click()
+        self.view("fit")
+        self.page.get_by_text("An order in which they go in").click()
+        self.page.locator("[data-assembly] li").first.get_by_text("power supply").wait_for()
+        self.page.get_by_role("link", name="Survey").first.click()
+        row.get_by_label("First").fill("card")
+        self.page.get_by_role("link", name="Layouts").click()
+        self.view("fit")
+        self.page.locator("[data-assembly=none]").wait_for()
+
     def test_the_drawing_turns_over_with_the_window(self) -> None:
         self.open_demo("survey")
         front = "document.querySelector('[data-mount=f1]').getBoundingClientRect().x"

@@ -413,3 +413,51 @@ class SupplyShadesTest(SimpleTestCase):
         choked = [m for f in found if f.code == "fan_choked" for m in f.mounts]
         self.assertIn("b1", choked)
         self.assertNotIn("b2", choked)
+
+
+class AssemblyTest(SimpleTestCase):
+    def order(self, raw: Raw, layout: str = "A") -> tuple[str, ...]:
+        return ledger_of(check_job(raw).doc, layout).assembly.order
+
+    def test_the_usual_order_and_the_board_that_must_come_out(self) -> None:
+        found = self.order(demo_raw())
+        self.assertLess(found.index("board"), found.index("cooler"))
+        self.assertEqual(found[-1], "card")
+        raw = demo_raw()
+        raw["case"]["backplate"] = "board_out"
+        found = self.order(raw)
+        self.assertLess(found.index("cooler"), found.index("board"))
+
+    def test_what_is_tight_goes_in_first(self) -> None:
+        raw = demo_raw()
+        raw["case"]["cpu_centre_mm"] = {"x": 320, "z": 340}  # 30 mm for 25 mm behind the cooler
+        found = self.order(raw)
+        self.assertLess(found.index("fan at R1"), found.index("cooler"))
+        raw["parts"]["memory"], raw["base"]["memory"] = [{"id": "m", "height_mm": 40}], "m"
+        raw["parts"]["coolers"][0]["memory_clear_mm"] = 42
+        self.assertLess(self.order(raw).index("memory"), self.order(raw).index("cooler"))
+
+    def test_fans_of_a_radiator_go_in_with_it_and_before_the_card(self) -> None:
+        found = self.order(demo_raw(), "C")
+        self.assertNotIn("fan at T1", found)
+        self.assertLess(found.index("radiator at T1, T2"), found.index("card"))
+
+    def test_demands_that_bite_each_other_are_named(self) -> None:
+        raw = demo_raw()
+        raw["case"]["assembly"] = [{"id": "a1", "first": "card", "second": "board", "why": "the bracket is welded"}]
+        ring = ledger_of(check_job(raw).doc, "A").assembly.ring
+        self.assertIn(("card", "board"), {(d.first, d.second) for d in ring})
+        self.assertEqual({d.first for d in ring}, {d.second for d in ring})  # it closes
+        said = build_findings(raw)["no_assembly_order"]
+        self.assertIn("welded", said.because)
+        self.assertFalse(ledger_of(check_job(raw).doc, "A").fit_to_build)
+
+    def test_every_shipped_job_has_an_order(self) -> None:
+        for path in (ROOT / "demo").glob("*.oventa.json"):
+            doc = read_job(path.read_bytes()).doc
+            for layout in doc.layouts:
+                found = ledger_of(doc, layout.id).assembly
+                with self.subTest(job=path.name, layout=layout.id):
+                    self.assertEqual(found.ring, ())
+                    place = {name: i for i, name in enumerate(found.order)}
+                    self.assertTrue(all(place[d.first] < place[d.second] for d in found.demands))

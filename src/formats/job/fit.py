@@ -5,6 +5,7 @@ from typing import Any
 from pydantic import BaseModel, ConfigDict
 
 from engine.findings.finding import Finding
+from engine.fit.assembly import Before
 from engine.fit.ledger import (
     SOURCE_TOLERANCE_MM,
     Exclusion,
@@ -18,6 +19,7 @@ from engine.fit.ledger import (
     crossed_fans,
     ledger,
 )
+from formats.job.assembly import assembly_of
 from formats.job.models import CoolerDoc, DimensionDoc, ExclusionDoc, JobDoc, LayoutDoc, LoopDoc, RadiatorPlaceDoc
 from formats.job.resolve import Resolver
 
@@ -59,6 +61,24 @@ class ExclusionOut(BaseModel):
     why: str
 
 
+class BeforeOut(BaseModel):
+    model_config = ConfigDict(from_attributes=True)
+
+    first: str
+    second: str
+    why: str
+
+
+class AssemblyOut(BaseModel):
+    """An order in which the parts can go in, or the demands that bite each other."""
+
+    model_config = ConfigDict(from_attributes=True)
+
+    order: tuple[str, ...]
+    demands: tuple[BeforeOut, ...]
+    ring: tuple[BeforeOut, ...]
+
+
 class LedgerOut(BaseModel):
     """Every constraint of one layout, tightest first, and what could not be checked for want of a figure."""
 
@@ -67,6 +87,7 @@ class LedgerOut(BaseModel):
     not_checked: list[str]
     losses: list[LossOut]
     exclusions: list[ExclusionOut]
+    assembly: AssemblyOut
     fit_to_build: bool  # nothing fails that the person has not accepted with a reason
 
 
@@ -87,6 +108,7 @@ def ledger_of(doc: JobDoc, layout_id: str) -> LedgerOut:
         not_checked=_not_checked(fitting),
         losses=[LossOut.model_validate(x) for x in losses(doc, layout)],
         exclusions=[ExclusionOut.model_validate(x) for x in exclusions(resolver, layout)],
+        assembly=AssemblyOut.model_validate(assembly_of(doc, layout, found)),
         fit_to_build=all({(f.code, frozenset(f.mounts)), (f.code, frozenset())} & waived for f in graves),
     )
 
@@ -100,6 +122,24 @@ def fit_findings(resolver: Resolver, layout_id: str) -> list[Finding]:
         *(_exclusion_finding(x) for x in exclusions(resolver, layout)),
         *(_crossing_finding(radiator, fan) for radiator, fan in crossed_fans(fitting)),
         *(_loss_finding(x) for x in losses(resolver.doc, layout)),
+        *_order_findings(assembly_of(resolver.doc, layout, ledger(fitting)).ring),
+    ]
+
+
+def _order_findings(ring: tuple[Before, ...]) -> list[Finding]:
+    if not ring:
+        return []
+    words = "; ".join(f"{d.first} before {d.second}, since {d.why}" for d in ring)
+    return [
+        Finding(
+            code="no_assembly_order",
+            severity="error",
+            kind="practice",
+            mounts=(),
+            what="There is no order in which these parts go in",
+            because=f"The demands bite each other: {words}.",
+            do="Choose another part or place for one of them, or another way to reach it.",
+        )
     ]
 
 

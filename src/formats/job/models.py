@@ -183,6 +183,15 @@ class ExclusionDoc(Doc):
     why: Annotated[str, Field(min_length=3, max_length=300)]
 
 
+class AssemblyDoc(Doc):
+    """One part goes in before another in this case; names as the ledger writes them: "board", "cooler", "fan at R1" ..."""
+
+    id: Id
+    first: Annotated[str, Field(min_length=1, max_length=80)]
+    second: Annotated[str, Field(min_length=1, max_length=80)]
+    why: Annotated[str, Field(min_length=3, max_length=300)]
+
+
 class CaseDoc(Doc):
     name: str = ""
     kind: Literal["case", "open_bench"] = "case"  # an open bench has no walls
@@ -210,6 +219,7 @@ class CaseDoc(Doc):
     slots_in_use: list[Annotated[int, Field(ge=1, le=12)]] = []  # by other cards, counted from the lowest
     drives: list[DriveDoc] = []
     exclusions: list[ExclusionDoc] = []
+    assembly: list[AssemblyDoc] = []
 
 
 class CpuDoc(Doc):

@@ -92,6 +92,7 @@ def _reference_faults(doc: JobDoc) -> Iterator[Fault]:
         "curves": [c.id for c in doc.curves],
         "layouts": [x.id for x in doc.layouts],
         "case.drives": [d.id for d in doc.case.drives],
+        "case.assembly": [a.id for a in doc.case.assembly],
         "parts.boards": [p.id for p in doc.parts.boards],
         "parts.memory": [p.id for p in doc.parts.memory],
         "parts.supplies": [p.id for p in doc.parts.supplies],

@@ -604,6 +604,22 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /**
+         * AssemblyDoc
+         * @description One part goes in before another in this case; names as the ledger writes them: "board", "cooler", "fan at R1" ...
+         */
+        AssemblyDoc: {
+            /** Id */
+            id: string;
+            /** First */
+            first: string;
+            /** Second */
+            second: string;
+            /** Why */
+            why: string;
+        } & {
+            [key: string]: unknown;
+        };
         /** BlockDoc */
         BlockDoc: {
             /** Id */
@@ -832,6 +848,11 @@ export interface components {
              * @default []
              */
             exclusions?: components["schemas"]["ExclusionDoc"][];
+            /**
+             * Assembly
+             * @default []
+             */
+            assembly?: components["schemas"]["AssemblyDoc"][];
         } & {
             [key: string]: unknown;
         };
@@ -3603,6 +3624,27 @@ export interface components {
             adds: number;
         };
         /**
+         * AssemblyOut
+         * @description An order in which the parts can go in, or the demands that bite each other.
+         */
+        AssemblyOut: {
+            /** Order */
+            order: string[];
+            /** Demands */
+            demands: components["schemas"]["BeforeOut"][];
+            /** Ring */
+            ring: components["schemas"]["BeforeOut"][];
+        };
+        /** BeforeOut */
+        BeforeOut: {
+            /** First */
+            first: string;
+            /** Second */
+            second: string;
+            /** Why */
+            why: string;
+        };
+        /**
          * ExclusionOut
          * @description Families of parts that shut each other out in this case.
          */
@@ -3631,6 +3673,7 @@ export interface components {
             losses: components["schemas"]["LossOut"][];
             /** Exclusions */
             exclusions: components["schemas"]["ExclusionOut"][];
+            assembly: components["schemas"]["AssemblyOut"];
             /** Fit To Build */
             fit_to_build: boolean;
         };

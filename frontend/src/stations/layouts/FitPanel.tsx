@@ -1,4 +1,4 @@
-import type { LayoutDoc } from "@/shared/api/client";
+import type { LayoutDoc, Schemas } from "@/shared/api/client";
 import { useFit } from "@/shared/api/hooks";
 import { layoutOf } from "@/shared/job/edits";
 import { useJob } from "@/shared/job/store";
@@ -10,6 +10,40 @@ import { useUnits } from "@/shared/units/units";
 const WORDS = { fits: "fits", touches: "touches", does_not_fit: "does not fit" } as const;
 const TONE = { fits: "", touches: "text-warning", does_not_fit: "text-error" } as const;
 type Verdict = keyof typeof WORDS;
+
+/** In what order the parts can go in, with the reason where one must come first. */
+function Order({ assembly }: { assembly: Schemas["AssemblyOut"] }) {
+  if (assembly.ring.length)
+    return (
+      <div className="rounded-md border border-error px-2 py-1 text-[13px]" data-assembly="none">
+        No order is possible:{" "}
+        {assembly.ring.map((d) => (
+          <span key={d.first + d.second} className="block">
+            {d.first} before {d.second}: {d.why}.
+          </span>
+        ))}
+      </div>
+    );
+  return (
+    <details className="text-[13px]" data-assembly={assembly.order.length}>
+      <summary className="cursor-pointer">An order in which they go in</summary>
+      <ol className="mt-1 list-inside list-decimal">
+        {assembly.order.map((part) => (
+          <li key={part}>
+            {part}
+            {assembly.demands
+              .filter((d) => d.first === part)
+              .map((d) => (
+                <span key={d.second} className="block pl-5 text-[12.5px] text-faint">
+                  before the {d.second}: {d.why}
+                </span>
+              ))}
+          </li>
+        ))}
+      </ol>
+    </details>
+  );
+}
 
 /** The line under the pointer, for the drawing. */
 export type MarkedLine = { mount: string; needed_mm: number; there_mm: number; code: string };
@@ -87,6 +121,7 @@ export function FitPanel({ layout, onMark }: { layout: LayoutDoc; onMark: (line:
           </ul>
         </div>
       )}
+      {data && <Order assembly={data.assembly} />}
       <label className="flex items-center gap-2 text-[13px]" data-ready={data?.fit_to_build ? "may" : "not"}>
         <input
           type="checkbox"

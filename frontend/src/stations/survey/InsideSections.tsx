@@ -318,6 +318,21 @@ export function FamilySection() {
           { name: "why", words: "because", as: "wide" },
         ]}
       />
+      <p className="text-[13px] text-faint">
+        What must go in first in this case; fit puts it together with what is usual: power supply, board, memory, cooler, card,
+        fan at R1, radiator at T1, T2.
+      </p>
+      <Rows
+        path={["case", "assembly"]}
+        one="a first-this-then-that"
+        stem="a"
+        fresh={() => ({ first: "power supply", second: "board", why: "it goes in from inside" })}
+        fields={[
+          { name: "first", words: "First", as: "text" },
+          { name: "second", words: "then", as: "text" },
+          { name: "why", words: "since", as: "wide" },
+        ]}
+      />
     </section>
   );
 }
