@@ -190,7 +190,6 @@ class SealedCooler:
     pump_pct: float
     radiators: tuple[PlacedRadiator, ...]
     pump_curve: SpeedCurve | None = None
-    kind: Literal["sealed", "open_loop"] = "sealed"
     fill_pct: float = 97.0
     tube_mm: float = 400.0
     tube_material: str = "epdm"
@@ -230,7 +229,6 @@ class Machine:
     fans: tuple[PlacedFan, ...]
     card_loop: SealedCooler | None = None  # a loop of the card's own; with a block and without one the card is on the processor's
     strict_loops: bool = False
-    open_bench: bool = False
 
     @property
     def loops(self) -> tuple[SealedCooler, ...]:

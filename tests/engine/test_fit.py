@@ -5,16 +5,16 @@ from typing import Any
 
 from django.test import SimpleTestCase
 
-from engine.fit.ledger import TOLERANCE_MM, Line, ledger, line
+from engine.fit.ledger import TOLERANCE_MM, ledger, line
 from formats.forecast.document import Oracle, Question
-from formats.job.fit import _fitting, fit_lines, ledger_of
+from formats.job.fit import LineOut, _fitting, ledger_of
 from formats.job.reader import check_job
 from formats.job.resolve import Resolver
 from tests.machines import demo_raw, fan_raw, layout_raw
 
 
-def lines(raw: dict[str, Any], layout: str = "A") -> dict[str, Line]:
-    return {x.what: x for x in fit_lines(Resolver(check_job(raw).doc), layout)}
+def lines(raw: dict[str, Any], layout: str = "A") -> dict[str, LineOut]:
+    return {x.what: x for x in ledger_of(check_job(raw).doc, layout).lines}
 
 
 class LedgerTest(SimpleTestCase):

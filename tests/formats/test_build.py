@@ -15,7 +15,7 @@ from formats.forecast.sheet import SheetDoc, sheet
 from formats.job.fit import fit_findings, ledger_of
 from formats.job.reader import check_job, read_job, write_job
 from formats.job.resolve import Resolver, most_pct
-from formats.job.wiring import audit_findings, fans_used, stock_findings, wiring_findings
+from formats.job.wiring import audit_findings, fans_used, stock_findings, wiring_findings, wiring_of
 from tests.machines import ROOT, demo_raw, fan_raw, layout_raw
 
 Raw = dict[str, Any]
@@ -242,7 +242,7 @@ class FitInFullTest(SimpleTestCase):
 class StockTest(SimpleTestCase):
     def test_what_is_short_and_what_is_left(self) -> None:
         raw = demo_raw()
-        used = fans_used(check_job(raw).doc, check_job(raw).doc.layouts[0])["tern-120"]
+        used = fans_used(Resolver(check_job(raw).doc), check_job(raw).doc.layouts[0])["tern-120"]
         raw["stock"] = {"fans": {"tern-120": used - 1}}
         self.assertIn("1 of ", build_findings(raw)["stock_short"].what)
         raw["stock"]["fans"]["tern-120"] = used + 5
@@ -413,6 +413,46 @@ class SupplyShadesTest(SimpleTestCase):
         choked = [m for f in found if f.code == "fan_choked" for m in f.mounts]
         self.assertIn("b1", choked)
         self.assertNotIn("b2", choked)
+
+
+class OneCoolerTest(SimpleTestCase):
+    """Where a loop takes the processor's heat, the tower chosen in the base is not there: for no book of the build."""
+
+    def raw(self) -> Raw:
+        raw = demo_raw()  # its base cooler is a tower with a fan
+        loop = {"cooler": "shearwater", "radiators": [layout_raw(raw, "C")["radiator"]]}
+        own = layout_raw(raw, "C")
+        own.pop("cooler", None)
+        own.update(radiator=None, loops=[loop])
+        raw["parts"]["boards"], raw["base"]["board"] = [copy.deepcopy(BOARD)], "slip-board"
+        raw["case"]["limits_mm"]["cooler_height"] = 100  # the tower would not fit
+        return raw
+
+    def test_its_height_its_fan_its_lead_and_its_price_are_left_out(self) -> None:
+        doc = check_job(self.raw()).doc
+        layout = next(x for x in doc.layouts if x.id == "C")
+        self.assertEqual({x.code for x in ledger_of(doc, "C").lines} & {"cooler_height", "rear_fan_to_cooler"}, set())
+        self.assertEqual(fans_used(Resolver(doc), layout)["tern-120"], sum(1 for f in layout.fans if f.fan == "tern-120"))
+        found = sheet(Oracle(doc, Question()), "C")
+        self.assertFalse([c for c in found.cost if "Cormorant" in c.name])
+        self.assertEqual([loop.cooler for loop in found.loops], ["shearwater"])
+        plugs = [p.name for m in wiring_of(Resolver(doc), layout).mismatches for p in (m.plug,)]
+        self.assertNotIn("the cooler's fan", plugs)
+
+    def test_a_loop_without_a_part_to_cool_takes_room_and_nothing_else(self) -> None:
+        raw = self.raw()
+        own = layout_raw(raw, "C")
+        own.update(card=None, loops=[{"cooler": "shearwater", "heat": ["card"], "radiators": own["loops"][0]["radiators"]}])
+        doc = check_job(raw).doc
+        found = sheet(Oracle(doc, Question()), "C")
+        self.assertEqual(found.loops, ())
+        self.assertIn("radiator_length", {x.code for x in ledger_of(doc, "C").lines})
+        self.assertEqual(wiring_findings(Resolver(doc), "C")[0].code, "not_plugged")
+
+    def test_in_a_layout_with_the_tower_they_are_there(self) -> None:
+        doc = check_job(self.raw()).doc
+        self.assertIn("does_not_fit", [x.verdict for x in ledger_of(doc, "A").lines if x.code == "cooler_height"])
+        self.assertTrue([c for c in sheet(Oracle(doc, Question()), "A").cost if "Cormorant" in c.name])
 
 
 class AssemblyTest(SimpleTestCase):

@@ -72,7 +72,7 @@ class StartersTest(SimpleTestCase):
                     except DocumentError as error:
                         self.assertIn("radiator", str(error))  # a sealed base cooler without a radiator says so
                         continue
-                    self.assertTrue(made.fans or made.open_bench)
+                    self.assertTrue(made.fans or made.open_faces)
 
     def test_the_demo_case_offers_its_schools(self) -> None:
         found = {s.key: s.layout for s in starters(check_job(demo_raw()).doc)}

@@ -5,7 +5,6 @@ from dataclasses import dataclass
 from typing import Literal
 
 ROUTING_FACTOR = 1.2  # common practice, no source: a lead follows the frame, not the straight line
-START_FACTOR = 1.0  # sheets state the largest current; where one states the running current, type the starting one instead
 NEAR_SHARE = 0.9
 
 
@@ -78,7 +77,7 @@ class LeadLine:
 class Mismatch:
     """Something about a plug that is not about amperes: code, plug, header."""
 
-    code: Literal["full_speed_only", "pump_slowed", "pump_on_fan_header", "not_plugged", "default_curve", "lighting"]
+    code: Literal["full_speed_only", "pump_slowed", "pump_on_fan_header", "not_plugged", "default_curve"]
     plug: Plug
     header: HeaderBox | None
 

@@ -14,7 +14,7 @@ from engine.wiring.currents import HeaderLine, LeadLine
 from formats.forecast.document import Oracle
 from formats.forecast.practice import Ranked, candidate, ranked
 from formats.job.models import LayoutDoc
-from formats.job.wiring import audit_of, fans_used, setting, wiring_of
+from formats.job.wiring import audit_of, fans_used, wiring_of
 
 
 @dataclass(frozen=True)
@@ -88,7 +88,6 @@ class SheetDoc:
     advice: CoolerAdvice
     growth: tuple[GrowthRow, ...]
     spare: tuple[SpareMount, ...]
-    lost_minutes: float | None
 
 
 ENOUGH_K = 5.0  # common practice, no source: room to the limit that a person wants left
@@ -113,14 +112,13 @@ def sheet(oracle: Oracle, layout_id: str) -> SheetDoc:
         as_found=tuple(audit_of(layout)),
         advice=cooler_advice(
             oracle.resolver.machine(layout_id).cpu.power_w,
-            getattr(resolver.parts["cpus"].get(setting(doc, layout, "cpu") or ""), "overclocked", False),
+            getattr(resolver.part(layout, "cpu", "cpus"), "overclocked", False),
             doc.practice.long_duty,
             doc.case.limits_mm.cooler_height,
             max((mm for rail in doc.case.rails for mm in rail.radiators_mm), default=0.0),
         ),
         growth=tuple(_growth(oracle, layout_id)),
         spare=tuple(_spare(oracle, layout, point)),
-        lost_minutes=layout.labour_min,
     )
 
 
@@ -138,8 +136,8 @@ def ranking(oracle: Oracle) -> list[Ranked]:
 
 
 def _stock(oracle: Oracle, layout: LayoutDoc) -> list[StockRow]:
-    doc = oracle.resolver.doc
-    used, have = fans_used(doc, layout), doc.stock.fans if doc.stock else {}
+    resolver, doc = oracle.resolver, oracle.resolver.doc
+    used, have = fans_used(resolver, layout), doc.stock.fans if doc.stock else {}
     rows = []
     for fan in doc.parts.fans:
         n, count = used.get(fan.id, 0), have.get(fan.id)
@@ -149,14 +147,15 @@ def _stock(oracle: Oracle, layout: LayoutDoc) -> list[StockRow]:
 
 
 def _cost(oracle: Oracle, layout: LayoutDoc) -> list[CostRow]:
-    resolver, doc = oracle.resolver, oracle.resolver.doc
+    resolver = oracle.resolver
     rows = []
-    for fan, n in fans_used(doc, layout).items():
+    for fan, n in fans_used(resolver, layout).items():
         part = resolver.parts["fans"][fan]
         rows.append(CostRow(part.name or fan, n, part.price))
-    chosen = [("coolers", setting(doc, layout, "cooler"))] if not layout.loops else [("coolers", x.cooler) for x in layout.loops]
-    places = [p for x in layout.loops for p in x.radiators] if layout.loops else [layout.radiator] if layout.radiator else []
-    chosen += [("radiators", p.radiator) for p in places]
+    loops, cooler = resolver.loops(layout), resolver.cpu_cooler(layout)
+    chosen = [("coolers", x.cooler) for x in loops] + [("radiators", p.radiator) for x in loops for p in x.radiators]
+    if cooler and cooler.id not in {x.cooler for x in loops}:
+        chosen.append(("coolers", cooler.id))
     chosen += [("controllers", name) for name in dict.fromkeys(p.via for p in layout.wiring if p.via)]
     for kind, name in chosen:
         part = resolver.parts[kind].get(name or "")
@@ -168,16 +167,14 @@ def _cost(oracle: Oracle, layout: LayoutDoc) -> list[CostRow]:
 def _loops(point: OperatingPoint, oracle: Oracle, layout: LayoutDoc) -> list[LoopSheet]:
     m, room = point.machine, point.machine.room.temperature_c
     shared = m.card is not None and m.card.block_k_per_w is not None and m.card_loop is None
-    names = [x.cooler for x in sorted(layout.loops, key=lambda x: "cpu" not in x.heat)] if layout.loops else []
     found = []
-    for n, cooler in enumerate(m.loops):
+    for cooler, given in zip(m.loops, oracle.resolver.working_loops(layout), strict=True):
         own = cooler is m.card_loop
         coolant = room + point.rises_k["card_coolant" if own else "coolant"]
         heights = loop_heights(m, cooler)
         age = ageing(cooler, heights, coolant)
         cools = ("card",) if own else ("processor", "card") if shared else ("processor",)
-        name = names[n] if n < len(names) else setting(oracle.resolver.doc, layout, "cooler")
-        found.append(LoopSheet(name, cools, coolant, heights, age, tuple(age.air_ml(y) for y in range(YEARS))))
+        found.append(LoopSheet(given.cooler, cools, coolant, heights, age, tuple(age.air_ml(y) for y in range(YEARS))))
     return found
 
 
@@ -207,7 +204,7 @@ def _growth(oracle: Oracle, layout_id: str) -> list[GrowthRow]:
 
 def _spare(oracle: Oracle, layout: LayoutDoc, point: OperatingPoint) -> list[SpareMount]:
     resolver, doc = oracle.resolver, oracle.resolver.doc
-    used, have = fans_used(doc, layout), doc.stock.fans if doc.stock else {}
+    used, have = fans_used(resolver, layout), doc.stock.fans if doc.stock else {}
     standing = {p.mount for p in layout.fans}
     rows = []
     for mount in doc.case.mounts:

@@ -4,50 +4,47 @@ from collections.abc import Iterator
 
 from engine.fit.assembly import Assembly, Before, assembly
 from engine.fit.ledger import Line
-from formats.job.models import JobDoc, LayoutDoc
-from formats.job.wiring import setting
+from formats.job.models import LayoutDoc
+from formats.job.resolve import Resolver
 
 TIGHT_MM = 15.0  # common practice, no source: less room than this leaves none for a hand or a screwdriver
 
 
-def assembly_of(doc: JobDoc, layout: LayoutDoc, lines: list[Line]) -> Assembly:
+def assembly_of(resolver: Resolver, layout: LayoutDoc, lines: list[Line]) -> Assembly:
     """An order for the layout; ``lines`` is its clearance ledger."""
-    parts = list(_parts(doc, layout))
+    doc = resolver.doc
+    parts = list(_parts(resolver, layout))
     own = [Before(a.first, a.second, a.why) for a in doc.case.assembly]
-    return assembly(parts, [*_demands(doc, layout, lines), *own])
+    return assembly(parts, [*_demands(resolver, layout, lines), *own])
 
 
-def _parts(doc: JobDoc, layout: LayoutDoc) -> Iterator[str]:
-    """Names in the usual order of building."""
-    if setting(doc, layout, "supply") or doc.case.supply:
+def _parts(resolver: Resolver, layout: LayoutDoc) -> Iterator[str]:
+    """Names in the usual order of building; fans on a radiator go in with it."""
+    doc, radiators = resolver.doc, _radiators(resolver, layout)
+    cooled = {m for mounts in radiators for m in mounts}
+    if resolver.setting(layout, "supply") or doc.case.supply:
         yield "power supply"
-    yield from (f"fan at {p.mount.upper()}" for p in layout.fans if not _cooled(layout, p.mount))
+    yield from (f"fan at {p.mount.upper()}" for p in layout.fans if p.mount not in cooled)
     yield "board"
-    if setting(doc, layout, "memory"):
+    if resolver.setting(layout, "memory"):
         yield "memory"
-    for mounts in _radiators(layout):
+    for mounts in radiators:
         yield f"radiator at {_names(mounts)}"
     yield "cooler"
-    if setting(doc, layout, "card"):
+    if resolver.setting(layout, "card"):
         yield "card"
 
 
-def _radiators(layout: LayoutDoc) -> list[list[str]]:
-    if layout.loops:
-        return [r.mounts for loop in layout.loops for r in loop.radiators]
-    return [layout.radiator.mounts] if layout.radiator else []
-
-
-def _cooled(layout: LayoutDoc, mount: str) -> bool:
-    """Fans on a radiator go in with it."""
-    return any(mount in mounts for mounts in _radiators(layout))
+def _radiators(resolver: Resolver, layout: LayoutDoc) -> list[list[str]]:
+    return [place.mounts for loop in resolver.loops(layout) for place in loop.radiators]
 
 
 def _names(mounts: list[str]) -> str:
     return ", ".join(m.upper() for m in mounts)
 
 
-def _demands(doc: JobDoc, layout: LayoutDoc, lines: list[Line]) -> Iterator[Before]:
+def _demands(resolver: Resolver, layout: LayoutDoc, lines: list[Line]) -> Iterator[Before]:
+    doc = resolver.doc
     tight = {(x.code, m): x for x in lines for m in x.mounts if x.spare_mm < TIGHT_MM}
     codes = {x.code for x in lines if x.spare_mm < TIGHT_MM}
     if doc.case.backplate == "board_out":
@@ -64,7 +61,7 @@ def _demands(doc: JobDoc, layout: LayoutDoc, lines: list[Line]) -> Iterator[Befo
             yield Before(fan, "cooler", "the cooler leaves no room for a screwdriver behind it")
         if mount.on_shroud:
             yield Before("power supply", fan, "the fan stands over its place")
-    for mounts in _radiators(layout):
+    for mounts in _radiators(resolver, layout):
         name = f"radiator at {_names(mounts)}"
         yield Before(name, "card", "its tubes and fans are in the way of the card")
         if any(("memory_to_top", m) in tight for m in mounts):

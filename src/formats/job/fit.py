@@ -1,7 +1,5 @@
 """The clearance ledger of a layout, from a job document."""
 
-from typing import Any
-
 from pydantic import BaseModel, ConfigDict
 
 from engine.findings.finding import Finding
@@ -20,7 +18,7 @@ from engine.fit.ledger import (
     ledger,
 )
 from formats.job.assembly import assembly_of
-from formats.job.models import CoolerDoc, DimensionDoc, ExclusionDoc, JobDoc, LayoutDoc, LoopDoc, RadiatorPlaceDoc
+from formats.job.models import CoolerDoc, DimensionDoc, ExclusionDoc, JobDoc, LayoutDoc, RadiatorPlaceDoc
 from formats.job.resolve import Resolver
 
 
@@ -91,24 +89,20 @@ class LedgerOut(BaseModel):
     fit_to_build: bool  # nothing fails that the person has not accepted with a reason
 
 
-def fit_lines(resolver: Resolver, layout_id: str) -> list[Line]:
-    return ledger(_fitting(resolver, resolver.layout(layout_id)))
-
-
 def ledger_of(doc: JobDoc, layout_id: str) -> LedgerOut:
     resolver = Resolver(doc)
     layout = resolver.layout(layout_id)
     fitting = _fitting(resolver, layout)
     found = ledger(fitting)
     waived = {(a.code, frozenset(a.mounts)) for a in layout.accepted}
-    graves = [f for f in fit_findings(resolver, layout_id) if f.severity == "error"]
+    graves = [f for f in _findings(resolver, layout, fitting, found) if f.severity == "error"]
     return LedgerOut(
         layout=layout_id,
         lines=[LineOut.model_validate(x) for x in found],
         not_checked=_not_checked(fitting),
-        losses=[LossOut.model_validate(x) for x in losses(doc, layout)],
+        losses=[LossOut.model_validate(x) for x in losses(resolver, layout)],
         exclusions=[ExclusionOut.model_validate(x) for x in exclusions(resolver, layout)],
-        assembly=AssemblyOut.model_validate(assembly_of(doc, layout, found)),
+        assembly=AssemblyOut.model_validate(assembly_of(resolver, layout, found)),
         fit_to_build=all({(f.code, frozenset(f.mounts)), (f.code, frozenset())} & waived for f in graves),
     )
 
@@ -117,12 +111,16 @@ def fit_findings(resolver: Resolver, layout_id: str) -> list[Finding]:
     """What does not fit, only touches, is shut out, crossed or lost, as findings."""
     layout = resolver.layout(layout_id)
     fitting = _fitting(resolver, layout)
+    return _findings(resolver, layout, fitting, ledger(fitting))
+
+
+def _findings(resolver: Resolver, layout: LayoutDoc, fitting: Fitting, lines: list[Line]) -> list[Finding]:
     return [
-        *_line_findings(ledger(fitting)),
+        *_line_findings(lines),
         *(_exclusion_finding(x) for x in exclusions(resolver, layout)),
         *(_crossing_finding(radiator, fan) for radiator, fan in crossed_fans(fitting)),
-        *(_loss_finding(x) for x in losses(resolver.doc, layout)),
-        *_order_findings(assembly_of(resolver.doc, layout, ledger(fitting)).ring),
+        *(_loss_finding(x) for x in losses(resolver, layout)),
+        *_order_findings(assembly_of(resolver, layout, lines).ring),
     ]
 
 
@@ -179,9 +177,10 @@ def _loss_finding(x: Loss) -> Finding:
     )
 
 
-def losses(doc: JobDoc, layout: LayoutDoc) -> list[Loss]:
+def losses(resolver: Resolver, layout: LayoutDoc) -> list[Loss]:
     """Slots and drive places that the layout's fans and radiators cost."""
-    standing = {p.mount for p in layout.fans} | {m for place in _places(doc, layout) for m in place.mounts}
+    doc = resolver.doc
+    standing = {p.mount for p in layout.fans} | {m for place in _places(resolver, layout) for m in place.mounts}
     found = []
     for mount in doc.case.mounts:
         if mount.id not in standing:
@@ -201,11 +200,11 @@ def exclusions(resolver: Resolver, layout: LayoutDoc) -> list[Exclusion]:
 
 def _excluded(resolver: Resolver, layout: LayoutDoc, rule: ExclusionDoc) -> list[Exclusion]:
     doc = resolver.doc
-    cooled = {m for place in _places(doc, layout) for m in place.mounts}
+    cooled = {m for place in _places(resolver, layout) for m in place.mounts}
     fanned = {p.mount for p in layout.fans}
-    card = _part(resolver, layout, "card", "cards")
-    cooler = _part(resolver, layout, "cooler", "coolers")
-    supply = _part(resolver, layout, "supply", "supplies")
+    card = resolver.part(layout, "card", "cards")
+    cooler = resolver.cpu_cooler(layout)
+    supply = resolver.part(layout, "supply", "supplies")
     size = {"card": getattr(card, "length_mm", 0.0), "slots": getattr(card, "slots", 0.0)}
     size |= {"cooler": getattr(cooler, "height_mm", None) or 0.0, "supply": getattr(supply, "length_mm", 0.0)}
     w, out = rule.when, rule.rules_out
@@ -234,15 +233,8 @@ def _excluded(resolver: Resolver, layout: LayoutDoc, rule: ExclusionDoc) -> list
     return [Exclusion(" and ".join(chosen), words, mounts, rule.why) for words, mounts in ruled]
 
 
-def _part(resolver: Resolver, layout: LayoutDoc, name: str, kind: str) -> Any:
-    chosen = getattr(layout, name) if name in layout.model_fields_set else getattr(resolver.doc.base, name)
-    return resolver.parts[kind].get(chosen or "")
-
-
-def _places(doc: JobDoc, layout: LayoutDoc) -> list[RadiatorPlaceDoc]:
-    if layout.loops:
-        return [place for loop in layout.loops for place in loop.radiators]
-    return [layout.radiator] if layout.radiator else []
+def _places(resolver: Resolver, layout: LayoutDoc) -> list[RadiatorPlaceDoc]:
+    return [place for loop in resolver.loops(layout) for place in loop.radiators]
 
 
 def _line_findings(lines: list[Line]) -> list[Finding]:
@@ -279,15 +271,12 @@ def _not_checked(f: Fitting) -> list[str]:
 
 
 def _fitting(resolver: Resolver, layout: LayoutDoc) -> Fitting:
-    doc, case = resolver.doc, resolver.doc.case
+    case = resolver.doc.case
     machine = resolver.machine(layout.id)
-    card = _part(resolver, layout, "card", "cards")
+    card = resolver.part(layout, "card", "cards")
     fans = resolver.parts["fans"]
-    cooler = resolver.parts["coolers"].get(layout.cooler or doc.base.cooler or "")
-    loops = list(layout.loops or [])
-    if not loops and cooler and layout.radiator:
-        loops = [LoopDoc(cooler=cooler.id, radiators=[layout.radiator])]
-    places = [(place, resolver.parts["coolers"].get(loop.cooler)) for loop in loops for place in loop.radiators]
+    cooler = resolver.cpu_cooler(layout)
+    places = [(place, resolver.parts["coolers"].get(loop.cooler)) for loop in resolver.loops(layout) for place in loop.radiators]
     return Fitting(
         depth_mm=case.inner_mm.depth,
         cpu_x_mm=machine.cpu_x_mm,
@@ -307,15 +296,15 @@ def _fitting(resolver: Resolver, layout: LayoutDoc) -> Fitting:
         memory_to_top_mm=case.limits_mm.memory_to_top,
         width_mm=case.inner_mm.width,
         loose_mm={path: _loose(d) for path, d in case.dimensions.items()},
-        memory_height_mm=getattr(_part(resolver, layout, "memory", "memory"), "height_mm", None),
+        memory_height_mm=getattr(resolver.part(layout, "memory", "memory"), "height_mm", None),
         memory_clear_mm=getattr(cooler, "memory_clear_mm", None),
         fan_lift_mm=layout.cooler_fan_lift_mm,
         pipes_behind_mm=getattr(cooler, "pipes_behind_mm", None) or 0.0,
         card_width_mm=card.width_mm + (card.plug_mm or 0.0) if card and card.width_mm is not None else None,
         card_width_limit_mm=case.limits_mm.card_width,
         card_slots=card.slots if card else None,
-        card_slots_limit=_slots_left(resolver.doc, layout),
-        supply_length_mm=getattr(_part(resolver, layout, "supply", "supplies"), "length_mm", None),
+        card_slots_limit=_slots_left(resolver, layout),
+        supply_length_mm=getattr(resolver.part(layout, "supply", "supplies"), "length_mm", None),
         supply_limit_mm=case.limits_mm.supply_length,
         shroud_mm=case.shroud.height_mm if case.shroud else None,
         shroud_mounts=frozenset(m.id for m in case.mounts if m.on_shroud),
@@ -326,9 +315,10 @@ def _loose(d: DimensionDoc) -> float:
     return SOURCE_TOLERANCE_MM[d.source] if d.tolerance_mm is None else d.tolerance_mm
 
 
-def _slots_left(doc: JobDoc, layout: LayoutDoc) -> float | None:
+def _slots_left(resolver: Resolver, layout: LayoutDoc) -> float | None:
     """Slots that the card may take: the stated limit, or the case's slots less those that fans cost."""
-    lost = sum(1 for x in losses(doc, layout) if x.what.startswith("expansion slot"))
+    doc = resolver.doc
+    lost = sum(1 for x in losses(resolver, layout) if x.what.startswith("expansion slot"))
     most = doc.case.limits_mm.card_slots
     if doc.case.slots is None:
         return most

@@ -74,10 +74,37 @@ class Resolver:
     def _missing(self, path: str, what: str, do: str) -> DocumentError:
         return DocumentError([Fault(path, what, do)])
 
+    def setting(self, layout: LayoutDoc, name: str) -> Any:
+        """What a layout takes from its own settings, else from the job's base; no default is applied."""
+        return getattr(layout if name in layout.model_fields_set else self.doc.base, name)
+
+    def part(self, layout: LayoutDoc, name: str, kind: str) -> Any:
+        """The part that a layout has for a setting, or None."""
+        return self.parts[kind].get(self.setting(layout, name) or "")
+
+    def cpu_cooler(self, layout: LayoutDoc) -> CoolerDoc | None:
+        """What stands on the processor: the block of the loop that takes its heat, else the chosen cooler."""
+        loop = next((x for x in layout.loops or [] if "cpu" in x.heat), None)
+        return self.parts["coolers"].get(loop.cooler) if loop else self.part(layout, "cooler", "coolers")
+
+    def loops(self, layout: LayoutDoc) -> list[LoopDoc]:
+        """The layout's loops, the processor's first; a sealed cooler with its radiator counts as one."""
+        if layout.loops:
+            return sorted(layout.loops, key=lambda x: "cpu" not in x.heat)
+        cooler = self.part(layout, "cooler", "coolers")
+        if cooler and cooler.kind in ("sealed", "open_loop") and layout.radiator:
+            return [LoopDoc(cooler=cooler.id, radiators=[layout.radiator])]
+        return []
+
+    def working_loops(self, layout: LayoutDoc) -> list[LoopDoc]:
+        """Those of ``loops`` that take heat from a part that is there: one for each of the machine's, in its order."""
+        card = self.setting(layout, "card") is not None
+        return [x for x in self.loops(layout) if "cpu" in x.heat or (card and "card" in x.heat)]
+
     def _setting(self, layout: LayoutDoc, name: str) -> Any:
+        value = self.setting(layout, name)
         if name in layout.model_fields_set:
-            return getattr(layout, name)
-        value = getattr(self.doc.base, name)
+            return value
         if value is None and name in BASE_DEFAULTS:
             self._default(f"base.{name}")
             return BASE_DEFAULTS[name]
@@ -142,7 +169,6 @@ class Resolver:
             fans=self._fans(layout),
             card_loop=self._card_loop(layout),
             strict_loops=self.doc.practice.loop_heights == "strict",
-            open_bench=case.kind == "open_bench" or layout.open_bench,
         )
 
     def _note_defaults(self, path: str, model: Any, names: tuple[str, ...]) -> None:
@@ -313,7 +339,6 @@ class Resolver:
             pump_pct,
             tuple(placed),
             self._curve(loop.pump_curve if loop else None),
-            cast(Literal["sealed", "open_loop"], cooler.kind),
             cooler.fill_pct,
             cooler.tube_mm,
             cooler.tube_material,

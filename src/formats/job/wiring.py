@@ -3,17 +3,13 @@
 from collections import Counter
 from collections.abc import Iterator
 from math import ceil
-from typing import Any, Literal
+from typing import Literal
 
 from engine.findings.finding import Finding
 from engine.wiring.asfound import Deviation, Meant, Seen, audit
 from engine.wiring.currents import HeaderBox, Mismatch, Plug, Wiring, wiring
-from formats.job.models import ControllerDoc, FanDoc, JobDoc, LayoutDoc, PlugDoc, PointDoc
+from formats.job.models import ControllerDoc, FanDoc, LayoutDoc, PlugDoc, PointDoc
 from formats.job.resolve import Resolver
-
-
-def setting(doc: JobDoc, layout: LayoutDoc, name: str) -> Any:
-    return getattr(layout, name) if name in layout.model_fields_set else getattr(doc.base, name)
 
 
 def wiring_of(resolver: Resolver, layout: LayoutDoc) -> Wiring:
@@ -23,7 +19,7 @@ def wiring_of(resolver: Resolver, layout: LayoutDoc) -> Wiring:
 
 
 def _headers(resolver: Resolver, layout: LayoutDoc) -> Iterator[HeaderBox]:
-    board = resolver.parts["boards"].get(setting(resolver.doc, layout, "board") or "")
+    board = resolver.parts["boards"].get(resolver.setting(layout, "board") or "")
     for h in board.headers if board else ():
         yield HeaderBox(h.id, h.kind, h.limit_a, tuple(h.modes), *_at(h.at_mm))
     for name in dict.fromkeys(p.via for p in layout.wiring if p.via):
@@ -37,7 +33,6 @@ def _at(place: PointDoc | None) -> tuple[float | None, float | None, float | Non
 
 
 def _plugs(resolver: Resolver, layout: LayoutDoc) -> Iterator[Plug]:
-    doc = resolver.doc
     plugged = {(p.of, p.layer): p for p in layout.wiring}
     for place in layout.fans:
         if place.state != "running":
@@ -48,18 +43,18 @@ def _plugs(resolver: Resolver, layout: LayoutDoc) -> Iterator[Plug]:
         yield _plug(resolver, plugged.get((place.mount, place.layer)), name, place.mount, fan, speed < 100 or curve is not None, curve)
     machine = resolver.machine(layout.id)
     cpu_at = PointDoc(x=machine.cpu_x_mm, y=0, z=machine.cpu_z_mm)
-    cooler = resolver.parts["coolers"].get(setting(doc, layout, "cooler") or "")
+    cooler = resolver.cpu_cooler(layout)
     if cooler and cooler.kind in ("tower", "downdraft"):
-        fan = resolver.parts["fans"][setting(doc, layout, "cooler_fan") or cooler.fan]
-        pct = setting(doc, layout, "cooler_fan_pct")
-        curve = setting(doc, layout, "cooler_curve")
+        fan = resolver.parts["fans"][resolver.setting(layout, "cooler_fan") or cooler.fan]
+        pct = resolver.setting(layout, "cooler_fan_pct")
+        curve = resolver.setting(layout, "cooler_curve")
         slowed = curve is not None or (pct is not None and pct < 100)
-        for n in range(setting(doc, layout, "cooler_fans") or cooler.fans):
+        for n in range(resolver.setting(layout, "cooler_fans") or cooler.fans):
             own = plugged.get(("cooler_fan", "outer" if n == 0 else "inner")) or plugged.get(("cooler_fan", "outer"))
             yield _plug(resolver, own, "the cooler's fan", None, fan, slowed, curve, cpu_at)
-    for n, loop in enumerate(machine.loops):
+    for loop, given in zip(machine.loops, resolver.working_loops(layout), strict=True):
         of = "pump:card" if loop is machine.card_loop else "pump"
-        part = _pump_part(resolver, layout, n)
+        part = resolver.parts["coolers"].get(given.cooler)
         own = plugged.get((of, "outer"))
         known = own is not None or part is None or part.pump_current_a is not None
         if known:
@@ -76,13 +71,6 @@ def _plugs(resolver: Resolver, layout: LayoutDoc) -> Iterator[Plug]:
                 loop.pump_curve is not None,
                 *_at(cpu_at),
             )
-
-
-def _pump_part(resolver: Resolver, layout: LayoutDoc, n: int) -> Any:
-    if layout.loops:
-        ordered = sorted(layout.loops, key=lambda loop: "cpu" not in loop.heat)
-        return resolver.parts["coolers"].get(ordered[min(n, len(ordered) - 1)].cooler)
-    return resolver.parts["coolers"].get(setting(resolver.doc, layout, "cooler") or "")
 
 
 def _header(resolver: Resolver, own: PlugDoc | None) -> str | None:
@@ -201,14 +189,14 @@ def _mismatch(same: list[Mismatch]) -> Finding:
     )
 
 
-def fans_used(doc: JobDoc, layout: LayoutDoc) -> Counter[str]:
+def fans_used(resolver: Resolver, layout: LayoutDoc) -> Counter[str]:
     """How many fans of each kind a layout needs, those of the cooler included."""
     used = Counter(p.fan for p in layout.fans)
-    cooler = next((c for c in doc.parts.coolers if c.id == setting(doc, layout, "cooler")), None)
+    cooler = resolver.cpu_cooler(layout)
     if cooler and cooler.kind in ("tower", "downdraft"):
-        fan = setting(doc, layout, "cooler_fan") or cooler.fan
+        fan = resolver.setting(layout, "cooler_fan") or cooler.fan
         if fan:
-            used[fan] += setting(doc, layout, "cooler_fans") or cooler.fans
+            used[fan] += resolver.setting(layout, "cooler_fans") or cooler.fans
     return used
 
 
@@ -218,7 +206,7 @@ def stock_findings(resolver: Resolver, layout_id: str) -> list[Finding]:
     if doc.stock is None:
         return []
     found = []
-    for fan, used in fans_used(doc, layout).items():
+    for fan, used in fans_used(resolver, layout).items():
         have = doc.stock.fans.get(fan)
         if have is not None and used > have:
             name = resolver.parts["fans"][fan].name or fan

@@ -3550,8 +3550,6 @@ export interface components {
             growth: components["schemas"]["GrowthRow"][];
             /** Spare */
             spare: components["schemas"]["SpareMount"][];
-            /** Lost Minutes */
-            lost_minutes: number | null;
         };
         /**
          * SpareMount

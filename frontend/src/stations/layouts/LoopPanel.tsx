@@ -77,7 +77,8 @@ function OneLoop({ loop, name }: { loop: Loop; name?: string }) {
       </p>
       {h.reservoir_mm === null && <AgePicture loop={loop} />}
       <p className="text-[12.5px] text-faint" hidden={h.reservoir_mm !== null}>
-        Rates of loss are common practice, no source: their order is known, their size is not. The maker's stated life leads.
+        {age.known_material ? "" : "Its tubes' material is not one of those known here and counts as EPDM. "}Rates of loss are
+        common practice, no source: their order is known, their size is not. The maker's stated life leads.
       </p>
     </section>
   );
