@@ -6,7 +6,7 @@ import sys
 from collections.abc import Sequence
 from dataclasses import asdict
 
-from cli import bench, runs
+from cli import bench, live, runs
 from cli.output import EXIT_BAD_INPUT, EXIT_DONE, EXIT_NOT_CONVERGED, print_json, say
 from engine.coupled.explain import FIGURES
 from engine.errors import OventaError
@@ -156,6 +156,7 @@ def parser() -> argparse.ArgumentParser:
     five.set_defaults(run=fit)
     runs.add_commands(commands)
     bench.add_commands(commands)
+    live.add_commands(commands)
     commands.add_parser("warm", help="compile the engine, once per machine").set_defaults(run=warm)
     return top
 

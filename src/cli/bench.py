@@ -7,6 +7,7 @@ from typing import Any
 from cli.output import EXIT_DONE, say
 from engine.coupled.operating_point import loaded
 from engine.errors import OventaError
+from formats.job.models import JobDoc
 from formats.job.reader import read_job
 from formats.job.resolve import Resolver
 from formats.runlog.writer import write_log
@@ -23,13 +24,17 @@ def fault(text: str) -> Fault:
         raise OventaError(f"{at!r} is no number of minutes", f"--fault {text}", "Write it as kind@minutes or kind:of@minutes.") from error
 
 
+def read_job_file(path: str) -> JobDoc:
+    try:
+        data = Path(path).read_bytes()
+    except OSError as error:
+        raise OventaError(f"cannot read the file ({error.strerror})", path, "Check the name and the folder.") from error
+    return read_job(data).doc
+
+
 def simulate_run(args: argparse.Namespace) -> int:
     """Writes a made-up run of one layout to a file or to stdout."""
-    try:
-        data = Path(args.job).read_bytes()
-    except OSError as error:
-        raise OventaError(f"cannot read the file ({error.strerror})", args.job, "Check the name and the folder.") from error
-    doc = read_job(data).doc
+    doc = read_job_file(args.job)
     layout = args.layout or (doc.layouts[0].id if doc.layouts else "")
     if not 0 < args.minutes <= 1440 or not 0.2 <= args.every <= 60:
         raise OventaError("the run is too short, too long or too coarse", "simulate", "Minutes 0 to 1440, every 0.2 to 60 s.")

@@ -18,6 +18,8 @@ SOURCES = MappingProxyType(
         "tost": "Schuirmann, D. J. (1987): two one-sided tests procedure for equivalence.",
         "satterthwaite": "Welch (1947), Satterthwaite (1946): effective degrees of freedom.",
         "bartlett": "Bartlett (1935), Zwiers and von Storch (1995): effective size of an autocorrelated sample.",
+        "mann_kendall": "Mann (1945), Kendall (1975): rank test for a trend; exact tails in Kendall, Rank Correlation Methods.",
+        "sen": "Sen (1968): slope as the median of pairwise slopes, with its confidence limits.",
         "trade": "Common practice, no source: fitted to facts of the trade.",
         "memory": "Typical value from memory, to be replaced by a published one.",
     }

@@ -28,6 +28,9 @@ USAGE = """Oventa, the bench partner for case cooling.
   ./oventa air JOB.json [--layout ID] [--space up_front] [--json]
   ./oventa analyse RUN.csv [--window S] [--json]
   ./oventa simulate JOB.json [--layout ID] [--minutes M] [--seed N] [--fault KIND[:OF]@MIN] [--difficult] [-o RUN.csv]
+  ./oventa push RUN.csv --bench URL --token T [--follow]
+  ./oventa standin JOB.json --bench URL --token T [--layout ID] [--rate X] [--seed N]
+  ./oventa connect logger|chamber|meter ADDRESS --bench URL --token T [--channel N=NAME]...
   ./oventa compare [NAME=]A.csv[,A2.csv] B.csv ... [--json]
 
 demo and serve take --port N; Ctrl+C stops them. Data lives in var/ (or in the folder named by OVENTA_DATA)."""
@@ -52,9 +55,9 @@ def run(root: Path, argv: list[str]) -> int:
             binary = setup.python(root, "base")
             setup.engine(root, binary)
             return subprocess.call([binary, str(root / "tools" / "study" / "main.py"), *argv[1:]], env=setup.environment(root))
-        if command in ("forecast", "findings", "explain", "air", "fit", "analyse", "compare", "simulate"):
+        if command in ("forecast", "findings", "explain", "air", "fit", "analyse", "compare", "simulate", "push", "standin", "connect"):
             python = setup.python(root, "base")
-            if command in ("forecast", "findings", "explain", "air", "simulate"):
+            if command in ("forecast", "findings", "explain", "air", "simulate", "standin"):
                 setup.engine(root, python)
             return subprocess.call([python, "-m", "cli", *argv], env=setup.environment(root))
     except SetupError as error:

@@ -1,5 +1,6 @@
 """From a run to figures: window, mean over room, settle call, flags."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from math import hypot, sqrt
 
@@ -12,6 +13,9 @@ from engine.runs.series import ROOM_CHANNEL, RunLog
 from engine.runs.settle import approach, over_room, settled_at_s
 from engine.runs.window import inside, tail, window_mean
 
+MOST_BY_HAND = 12
+ACCURACY_BY_UNIT = {"c": 0.5, "dba": 1.0}  # one sigma of a reading by hand; from memory
+SCORE_SHARE = 0.007  # run-to-run scatter of scores, frames and job times; common practice, no source
 ROOM_PROBE_K = 0.3  # accuracy of a common room thermometer, half-width of a rectangular distribution
 
 
@@ -32,6 +36,8 @@ class ChannelAnalysis:
     settled: bool | None
     minutes_left: float | None
     flags: tuple[str, ...]
+    slope_k_min: float | None = None  # of the last third, loaded temperatures only
+    readings: int = 0  # 1 to 3: taken by hand, with a stated accuracy instead of a scatter
 
 
 @dataclass(frozen=True)
@@ -49,11 +55,18 @@ class RunAnalysis:
         return any(f.code == code and f.detail.startswith(part) for f in self.flags)
 
 
-def analyse(log: RunLog, window_s: float | None = None, background_dba: float | None = None) -> RunAnalysis:
+def analyse(
+    log: RunLog,
+    window_s: float | None = None,
+    background_dba: float | None = None,
+    disturbed_s: Sequence[tuple[float, float]] = (),
+) -> RunAnalysis:
     """All channels of a run over its tail window; ``window_s`` overrides the default length.
 
-    ``background_dba`` is the room's level with the machine off, where it is known.
+    ``background_dba`` is the room's level with the machine off, where it is known; readings within ``disturbed_s`` (stretches a
+    person has marked) are left out of every figure.
     """
+    log = log.without(disturbed_s)
     window = tail(log, window_s)
     channels = tuple(c for name in log.channels if (c := _channel(log, name, window)) is not None)
     loaded = [c for c in channels if c.settled is not None]
@@ -68,8 +81,8 @@ def _channel(log: RunLog, name: str, window: tuple[float, float]) -> ChannelAnal
     try:
         stats = window_mean(log.channels[name][use])
     except MissingFigureError:
-        return None
-    rise = rise_error = final = band = left = None
+        return _by_hand(log, name, window)
+    rise = rise_error = final = band = left = slope = None
     settled = None
     if name in log.temperatures and log.room_c is not None:
         over = over_room(log, name)[use]
@@ -80,8 +93,40 @@ def _channel(log: RunLog, name: str, window: tuple[float, float]) -> ChannelAnal
         settled = fit.settled if fit else False
         if fit:
             shift = float(np.nanmean(log.room_c[use])) if log.room_c is not None else 0.0
-            final, band, left = fit.final + shift, fit.final_band, fit.minutes_left
+            final, band, left, slope = fit.final + shift, fit.final_band, fit.minutes_left, fit.slope_k_min
     flags = ("integer_resolution",) if stats.step >= 0.5 and name.endswith("_c") and name != ROOM_CHANNEL else ()
     return ChannelAnalysis(
-        name, stats.mean, stats.sd, stats.standard_error, stats.maximum, rise, rise_error, window, final, band, settled, left, flags
+        name=name,
+        mean=stats.mean,
+        sd=stats.sd,
+        standard_error=stats.standard_error,
+        max=stats.maximum,
+        rise_k=rise,
+        rise_standard_error=rise_error,
+        window_s=window,
+        final_estimate=final,
+        final_band=band,
+        settled=settled,
+        minutes_left=left,
+        flags=flags,
+        slope_k_min=slope,
+        readings=stats.count,
     )
+
+
+def _by_hand(log: RunLog, name: str, window: tuple[float, float]) -> ChannelAnalysis | None:
+    """A channel of a few readings taken by hand: their mean wherever in the run they were taken, with a stated accuracy."""
+    good = np.flatnonzero(np.isfinite(log.channels[name]))
+    if not 1 <= len(good) <= MOST_BY_HAND:
+        return None
+    values = log.channels[name][good]
+    mean = float(values.mean())
+    unit = name.rsplit("_", 1)[-1]
+    own = ACCURACY_BY_UNIT.get(unit, SCORE_SHARE * abs(mean))
+    sd = float(values.std(ddof=1)) if len(values) > 1 else 0.0
+    error = hypot(own, sd / sqrt(len(values)))
+    rise = rise_error = None
+    if name in log.temperatures and log.room_c is not None:
+        rise, rise_error = float((values - log.room_c[good]).mean()), hypot(error, ROOM_PROBE_K / sqrt(3))
+    top = float(values.max())
+    return ChannelAnalysis(name, mean, sd, error, top, rise, rise_error, window, None, None, None, None, ("by_hand",), readings=len(values))

@@ -8,13 +8,16 @@ from typing import Literal
 import numpy as np
 from scipy import stats
 
-from engine.runs.analysis import RunAnalysis
+from engine.runs.analysis import SCORE_SHARE, RunAnalysis
+from engine.runs.series import ROOM_CHANNEL
 
 Word = Literal["better", "worse", "no_difference", "cannot_tell"]
 RUN_SCATTER_PRIOR_K = 0.5  # one sigma, stated prior when there are no repeats
 CONFIDENCE = 0.95
 ROOM_APART_K = 3.0
 POWER_APART_SHARE = 0.03
+RESULTS = ("score", "fps", "job_s")
+RESULT_MARGIN_SHARE = 0.015  # common practice, no source: a result within 1.5 % is the same to its user
 HIGHER_IS_BETTER = ("score", "fps", "cpu_clock_mhz", "card_clock_mhz")
 
 
@@ -56,6 +59,8 @@ def _spoilt(run: RunAnalysis) -> str:
         return "no room temperature"
     if run.has("room_doubtful"):
         return "the room temperature is doubtful"
+    if all("by_hand" in c.flags for c in run.channels if c.name != ROOM_CHANNEL):
+        return ""  # figures read at its end by a person, who answers for them
     return "" if run.settled or run.has("throttled") else "not settled"
 
 
@@ -111,12 +116,29 @@ def pooled_scatter(candidates: list[Candidate], channel: str) -> tuple[float, fl
         if len(values) > 1:
             squares += float(np.var(values, ddof=1)) * (len(values) - 1)
             freedom += len(values) - 1
+    prior = _prior(candidates, channel)
     if freedom < 1:
-        return RUN_SCATTER_PRIOR_K, np.inf, f"prior of {RUN_SCATTER_PRIOR_K} K (no repeats)"
+        return prior, np.inf, f"prior of {prior:.3g} {_unit(channel)} (no repeats)"
     # Few repeats say little: the prior keeps a small pooled value from being believed too early (weight of two runs).
     prior_weight = 2.0
-    variance = (squares + prior_weight * RUN_SCATTER_PRIOR_K**2) / (freedom + prior_weight)
+    variance = (squares + prior_weight * prior**2) / (freedom + prior_weight)
     return sqrt(variance), freedom + 10.0, f"pooled from repeats ({freedom} degrees of freedom) and the prior"
+
+
+def _prior(candidates: list[Candidate], channel: str) -> float:
+    """One sigma between runs where repeats do not tell: in K or dB, or a share of a result's own size."""
+    if channel not in RESULTS:
+        return RUN_SCATTER_PRIOR_K
+    return SCORE_SHARE * float(np.mean([abs(v) for c in candidates for v, _ in c.figures(channel)] or [0.0]))
+
+
+def _unit(channel: str) -> str:
+    return {"c": "K", "dba": "dB", "w": "W", "s": "s"}.get(channel.rsplit("_", 1)[-1], "")
+
+
+def margin_of(channel: str, margin_k: float, sizes: list[float]) -> float:
+    """What counts as no difference: the person's margin in K (or dB), a share of a result's own size."""
+    return RESULT_MARGIN_SHARE * float(np.mean(np.abs(sizes))) if channel in RESULTS and sizes else margin_k
 
 
 def compare(candidates: list[Candidate], margin_k: float = 1.5) -> list[Pair]:
@@ -129,7 +151,8 @@ def compare(candidates: list[Candidate], margin_k: float = 1.5) -> list[Pair]:
             drafts.append((a, b, channel, test, _confounders(a, b, channel), origin))
     tested = [d[3] for d in drafts if d[3] is not None]
     differs = iter(holm([t.p_differs for t in tested]))
-    equal = iter(holm([t.p_equivalent(margin_k) for t in tested]))
+    margins = [margin_of(c, margin_k, [v for side in (a, b) for v, _ in side.figures(c)]) for a, b, c, t, _, _ in drafts if t is not None]
+    equal = iter(holm([t.p_equivalent(m) for t, m in zip(tested, margins, strict=True)]))
     pairs = []
     for a, b, channel, test, confounders, origin in drafts:
         if test is None:
@@ -144,9 +167,10 @@ def compare(candidates: list[Candidate], margin_k: float = 1.5) -> list[Pair]:
 def judged_channels(*candidates: Candidate) -> list[str]:
     """Channels all runs share that can be judged: temperatures of parts and air, sound, results; power of a limited part."""
     runs = [run for candidate in candidates for run in candidate.judged]
-    names = [c.name for c in runs[0].channels if all(run.channel(c.name) for run in runs)]
+    every = dict.fromkeys(c.name for run in runs for c in run.channels)
+    names = [n for n in every if all(any(run.channel(n) for run in candidate.judged) for candidate in candidates)]
     limited = {part for part in ("cpu", "card") for run in runs if run.has("throttled", part)}
-    judged = [n for n in names if (n.endswith("_c") and n != "room_c") or n in ("sound_dba", "score", "fps", "job_s")]
+    judged = [n for n in names if (n.endswith("_c") and n != "room_c") or n in ("sound_dba", *RESULTS)]
     return judged + [f"{part}_power_w" for part in sorted(limited) if f"{part}_power_w" in names]
 
 
@@ -198,8 +222,10 @@ def _confounders(a: Candidate, b: Candidate, channel: str) -> tuple[str, ...]:
     rooms = []
     for side in (a, b):
         found += [f"{side.name}: a run {_LEFT_ASIDE}, {reason}" for reason in side.left_aside()]
-        for run in side.judged:
-            if temperature and not run.settled and not run.has("throttled", part):
+        for run in (r for r in side.judged if r.channel(channel)):
+            if temperature and "by_hand" in (run.channel(channel) or run.channels[0]).flags:
+                found.append(f"{side.name}: read by hand")
+            elif temperature and not run.settled and not run.has("throttled", part):
                 found.append(f"{side.name}: its run is not settled")
             if temperature and run.has("throttled", part):
                 found.append(f"{side.name}: {part} is at its limit; compare by power")

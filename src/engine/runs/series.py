@@ -1,5 +1,6 @@
 """A logged run as arrays: elapsed seconds and channels named by what and unit."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cached_property
 
@@ -43,9 +44,22 @@ class RunLog:
         good = np.isfinite(values)
         return np.interp(self.elapsed_s, self.elapsed_s[good], values[good])
 
+    def shifted(self, by_s: float) -> "RunLog":
+        """The same readings later by ``by_s``."""
+        return RunLog(self.elapsed_s + by_s, self.channels)
+
     def with_room(self, room_c: float) -> "RunLog":
         """The same run with one typed room temperature throughout."""
         return RunLog(self.elapsed_s, {**self.channels, ROOM_CHANNEL: np.full(len(self.elapsed_s), room_c)})
+
+    def without(self, stretches: Sequence[tuple[float, float]]) -> "RunLog":
+        """The same run with every reading but the room's emptied within the stretches."""
+        out = np.zeros(len(self.elapsed_s), bool)
+        for start, end in stretches:
+            out |= (self.elapsed_s >= start) & (self.elapsed_s <= end)
+        if not out.any():
+            return self
+        return RunLog(self.elapsed_s, {n: v if n == ROOM_CHANNEL else np.where(out, np.nan, v) for n, v in self.channels.items()})
 
     @cached_property
     def temperatures(self) -> list[str]:

@@ -1,9 +1,10 @@
-"""Has a channel settled? A fitted approach with a confidence bound on what is left, and the slope of the tail.
+"""Has a channel settled? A fitted approach with a confidence bound on what is left, and the trend of the tail.
 
 The approach ``y = final - a1 exp(-t/tau1) - a2 exp(-t/tau2)`` is fitted on block means for every slow tau of a grid,
 each with its best fast tau (profile likelihood). The bound is the largest remaining rise among the slow taus that the
 data do not reject at 95 %, plus its own confidence interval, counted with the effective number of independent
-residuals (source: bartlett; Seber and Wild: Nonlinear Regression, ch. 5).
+residuals (source: bartlett; Seber and Wild: Nonlinear Regression, ch. 5). A channel has settled only when that bound and
+the slope of the last third agree, and the rank test for a trend there (engine.runs.trend) does not contradict.
 """
 
 from dataclasses import dataclass
@@ -12,6 +13,7 @@ import numpy as np
 from scipy import stats
 
 from engine.runs.series import Floats, RunLog
+from engine.runs.trend import Trend, trend
 from engine.runs.window import effective_count
 
 MOST_REMAINING_K = 0.5
@@ -26,18 +28,20 @@ LEAST_FREEDOM = 6.0
 
 @dataclass(frozen=True)
 class Approach:
-    """Fitted end value with its 95 % band, what is left at the end of the log, and the tail's slope."""
+    """Fitted end value with its 95 % band, what is left at the end of the log, and the tail's trend."""
 
     final: float
     final_band: float
     remaining: float
     remaining_bound: float
     slope_k_min: float
+    trend: Trend
     minutes_left: float
 
     @property
     def settled(self) -> bool:
-        return self.remaining_bound <= MOST_REMAINING_K and abs(self.slope_k_min) < MOST_SLOPE_K_MIN
+        near = self.remaining_bound <= MOST_REMAINING_K and abs(self.slope_k_min) < MOST_SLOPE_K_MIN
+        return near and not self.trend.moves(MOST_SLOPE_K_MIN)
 
 
 @dataclass(frozen=True)
@@ -76,8 +80,10 @@ def approach(elapsed_s: Floats, values: Floats) -> Approach | None:
     bound = max(abs(fits.remaining(i)) + student * fits.remaining_error(i, variance) for i in kept)
     final = float(fits.figures[best, 0])
     final_band = max(abs(float(fits.figures[i, 0]) - final) + student * float(np.sqrt(fits.unit[i, 0, 0] * variance)) for i in kept)
+    last = t >= t[-1] - max(t[-1] / 3, 60.0)
+    slope = float(np.polyfit(t[last], y[last], 1)[0]) * 60
     left_min = SLOW_TAUS_S[max(kept)] / 60 * max(float(np.log(max(bound, 1e-9) / MOST_REMAINING_K)), 0.0)
-    return Approach(final, final_band, fits.remaining(best), bound, _slope_k_min(t, y), left_min)
+    return Approach(final, final_band, fits.remaining(best), bound, slope, trend(t[last], y[last]), left_min)
 
 
 def _profile(t: Floats, y: Floats) -> _Fits:
@@ -104,12 +110,6 @@ def _blocks(t: Floats, y: Floats) -> tuple[Floats, Floats]:
     cut = len(t) - len(t) % size
     skip = len(t) - cut  # the oldest odd readings go, never the newest
     return t[skip:].reshape(-1, size).mean(axis=1), y[skip:].reshape(-1, size).mean(axis=1)
-
-
-def _slope_k_min(t: Floats, y: Floats) -> float:
-    """Slope of a straight line through the last third of the fitted part."""
-    last = t >= t[-1] - max(t[-1] / 3, 60.0)
-    return float(np.polyfit(t[last], y[last], 1)[0]) * 60
 
 
 def over_room(log: RunLog, channel: str) -> Floats:

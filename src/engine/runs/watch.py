@@ -15,6 +15,7 @@ from engine.runs.window import inside
 STUCK_SHARE, STUCK_S, STUCK_TIMES = 0.12, 120.0, 6.0
 SPIKE_K, SPIKE_SIGMAS, SPIKE_ROWS = 6.0, 8.0, 3
 SLOW_DWELL_S, BEFORE_S = 10.0, 300.0
+SILENT_READINGS = 4  # missed in a row
 HELD_SHARE = 0.05
 TACH_RPM = 200.0
 CLOCK_SHARE, CLOCK_ROWS = 0.03, 20
@@ -127,7 +128,11 @@ def _speed(log: RunLog, name: str) -> Iterator[Flag]:
         return
     usual = float(np.median(turning))
     seen_first = int(np.flatnonzero(finite & (values > TACH_RPM))[0])
-    silent = ~finite | (values < 0.1 * usual)
+    rows = np.flatnonzero(finite)
+    since = np.arange(len(values)) - np.maximum.accumulate(np.where(finite, np.arange(len(values)), -len(values)))
+    every = max(int(np.median(np.diff(rows))), 1)  # a slower instrument leaves rows empty without being silent
+    silent = (since > SILENT_READINGS * every) if every > 1 else ~finite
+    silent |= values < 0.1 * usual
     silent[:seen_first] = False
     for first, last in _runs(silent)[:MOST_OF_ONE]:
         if last - first >= 2:
@@ -146,8 +151,12 @@ def _speed(log: RunLog, name: str) -> Iterator[Flag]:
 def _levels(values: Floats, rows: int) -> Floats:
     """Medians of stretches of ``rows`` readings."""
     whole = len(values) // rows * rows
-    with np.errstate(all="ignore"):
-        return np.asarray(np.nanmedian(values[:whole].reshape(-1, rows), axis=1))
+    pieces = values[:whole].reshape(-1, rows)
+    read = np.isfinite(pieces).any(axis=1)
+    out = np.full(len(pieces), np.nan)
+    if read.any():
+        out[read] = np.nanmedian(pieces[read], axis=1)
+    return out
 
 
 def _clock(log: RunLog, name: str) -> Iterator[Flag]:

@@ -1,10 +1,12 @@
-"""How a layout differs from the one it was made from, in words: one line per thing that was done."""
+"""How two layouts differ: one change per thing that is done by hand, with its kind for the clock and its words for people."""
 
 from collections import Counter
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
 
+from engine.plan.rebuild import Change, Kind
 from formats.job.models import FanPlaceDoc, JobDoc, LayoutDoc, RadiatorPlaceDoc
 
+SETTING_KINDS: dict[str, Kind] = {"cooler": "cooler", "cooler_direction": "cooler", "card": "card", "card_orientation": "card"}
 SETTINGS = {
     "cooler": "cooler",
     "cooler_direction": "cooler turned",
@@ -24,16 +26,24 @@ SETTINGS = {
 
 def difference_in_words(doc: JobDoc, before: LayoutDoc, after: LayoutDoc) -> list[str]:
     """Lines such as ``moved 2 × 120 from front to top``, ``flipped R1``, ``T1 from 80 to 60 %``; none where nothing differs."""
-    return [*_fans(doc, before, after), *_radiator(before, after), *_panels(before, after), *_settings(before, after)]
+    return [c.words for c in changes(doc, before, after)]
 
 
-def _fans(doc: JobDoc, before: LayoutDoc, after: LayoutDoc) -> list[str]:
+def changes(doc: JobDoc, before: LayoutDoc, after: LayoutDoc) -> list[Change]:
+    """Everything that is done by hand between two layouts, in the order of a builder's work."""
+    found = [*_fans(doc, before, after)]
+    found += [Change("radiator", words) for words in _radiator(before, after)]
+    found += [Change("panel", words) for words in _panels(before, after)]
+    return found + _settings(before, after)
+
+
+def _fans(doc: JobDoc, before: LayoutDoc, after: LayoutDoc) -> list[Change]:
     old, new = ({(f.mount, f.layer): f for f in x.fans} for x in (before, after))
     faces = {m.id: m.face for m in doc.case.mounts}
     sizes = {f.id: f.size_mm for f in doc.parts.fans}
     gone = [old[k] for k in old if k not in new]
     come = [new[k] for k in new if k not in old]
-    lines = []
+    found: list[Change] = []
     moves: Counter[tuple[float, str, str]] = Counter()
     for place in list(gone):
         twin = next((c for c in come if c.fan == place.fan), None)
@@ -42,27 +52,33 @@ def _fans(doc: JobDoc, before: LayoutDoc, after: LayoutDoc) -> list[str]:
             come.remove(twin)
             moves[sizes.get(place.fan, 0), _where(place, faces), _where(twin, faces)] += 1
     for (size, start, end), count in moves.items():
-        lines.append(f"moved {count} × {size:.0f} from {start} to {end}")
-    lines += [f"took {f.mount.upper()} out" for f in gone]
-    lines += [f"put {sizes.get(f.fan, 0):.0f} at {f.mount.upper()}, {'in' if f.direction == 'intake' else 'out'}" for f in come]
+        found.append(Change("move", f"moved {count} × {size:.0f} from {start} to {end}", count))
+    found += [Change("take_out", f"took {f.mount.upper()} out") for f in gone]
+    found += [
+        Change("put", f"put {sizes.get(f.fan, 0):.0f} at {f.mount.upper()}, {'in' if f.direction == 'intake' else 'out'}") for f in come
+    ]
     for key, was in old.items():
         now = new.get(key)
-        if now is None:
-            continue
-        name = was.mount.upper()
-        if now.direction != was.direction:
-            lines.append(f"flipped {name}")
-        if now.fan != was.fan:
-            lines.append(f"another fan at {name}")
-        if now.state != was.state:
-            lines.append(f"{'plugged' if now.state == 'running' else 'unplugged'} {name}")
-        if now.group != was.group:
-            lines.append(f"{name} {'in ' + now.group if now.group else 'by itself'}")
-        if now.curve != was.curve:
-            lines.append(f"{name} {'follows ' + now.curve if now.curve else 'at a fixed speed'}")
-        elif now.speed_pct != was.speed_pct and not now.curve:
-            lines.append(f"{name} from {was.speed_pct:.0f} to {now.speed_pct:.0f} %")
-    return lines
+        if now is not None:
+            found += _fan(was, now)
+    return found
+
+
+def _fan(was: FanPlaceDoc, now: FanPlaceDoc) -> Iterator[Change]:
+    """What is done to a fan that stays at its mount."""
+    name = was.mount.upper()
+    if now.direction != was.direction:
+        yield Change("flip", f"flipped {name}")
+    if now.fan != was.fan:
+        yield Change("swap", f"another fan at {name}")
+    if now.state != was.state:
+        yield Change("plug", f"{'plugged' if now.state == 'running' else 'unplugged'} {name}")
+    if now.group != was.group:
+        yield Change("speed", f"{name} {'in ' + now.group if now.group else 'by itself'}")
+    if now.curve != was.curve:
+        yield Change("speed", f"{name} {'follows ' + now.curve if now.curve else 'at a fixed speed'}")
+    elif now.speed_pct != was.speed_pct and not now.curve:
+        yield Change("speed", f"{name} from {was.speed_pct:.0f} to {now.speed_pct:.0f} %")
 
 
 def _where(place: FanPlaceDoc, faces: Mapping[str, str]) -> str:
@@ -103,14 +119,18 @@ def _panels(before: LayoutDoc, after: LayoutDoc) -> list[str]:
     return lines
 
 
-def _settings(before: LayoutDoc, after: LayoutDoc) -> list[str]:
+def _settings(before: LayoutDoc, after: LayoutDoc) -> list[Change]:
     found = []
     if before.open_bench != after.open_bench:
-        found.append("on the open bench" if after.open_bench else "in the case")
+        found.append(Change("cooler", "on the open bench" if after.open_bench else "in the case"))
     if before.groups != after.groups:
-        found.append("fan groups: " + (", ".join(f"{g.name or g.id} {g.curve or f'{g.speed_pct:.0f} %'}" for g in after.groups) or "none"))
+        words = ", ".join(f"{g.name or g.id} {g.curve or f'{g.speed_pct:.0f} %'}" for g in after.groups) or "none"
+        found.append(Change("speed", f"fan groups: {words}"))
+    if before.obstructions != after.obstructions:
+        blocked = ", ".join(f"{(o.mount or o.space or '').upper()} {o.blocked_pct:.0f} %" for o in after.obstructions) or "nothing"
+        found.append(Change("panel", f"blocked: {blocked}"))
     for name, words in SETTINGS.items():
         was, now = getattr(before, name), getattr(after, name)
         if was != now:
-            found.append(f"{words}: {now if now is not None else 'as in the job'}")
+            found.append(Change(SETTING_KINDS.get(name, "setting"), f"{words}: {now if now is not None else 'as in the job'}"))
     return found

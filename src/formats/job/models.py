@@ -5,24 +5,22 @@ Unknown fields are kept (``extra="allow"``) and reported by the reader. Defaults
 
 from typing import Annotated, Literal
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import Field
 
-FaceName = Literal["front", "top", "bottom", "window", "rear"]
-Id = Annotated[str, Field(min_length=1, max_length=60)]
-Millimetres = Annotated[float, Field(ge=0, le=3000)]
-Length = Annotated[float, Field(gt=0, le=3000)]
-Percent = Annotated[float, Field(ge=0, le=100)]
-Positive = Annotated[float, Field(gt=0)]
-NotNegative = Annotated[float, Field(ge=0)]
-Watts = Annotated[float, Field(ge=0, le=3000)]
-Temperature = Annotated[float, Field(ge=-40, le=150)]
-Source = Literal["cpu", "card", "hotter", "coolant", "board", "case_air"]
-
-
-class Doc(BaseModel):
-    """Base: unknown fields survive a round trip, numbers must be finite."""
-
-    model_config = ConfigDict(extra="allow", allow_inf_nan=False)
+from formats.job.base import (
+    Doc,
+    FaceName,
+    Id,
+    Length,
+    Millimetres,
+    NotNegative,
+    Percent,
+    Positive,
+    Source,
+    Temperature,
+    Watts,
+)
+from formats.job.planned import PlanDoc, ProtocolDoc
 
 
 class PointDoc(Doc):
@@ -606,3 +604,5 @@ class JobDoc(Doc):
     scenarios: list[ScenarioDoc] = []
     ideas: list[IdeaDoc] = []
     practice: PracticeDoc = PracticeDoc()
+    protocols: list[ProtocolDoc] = []
+    plan: PlanDoc | None = None

@@ -9,6 +9,7 @@ from pydantic import BaseModel, ValidationError
 
 from formats.errors import DocumentError, Fault
 from formats.job.models import JobDoc, LayoutDoc
+from formats.job.planned import PlanDoc
 
 _REMEDIES = {
     "missing": "Add it; the format description lists every field with its default.",
@@ -102,6 +103,8 @@ def _reference_faults(doc: JobDoc) -> Iterator[Fault]:
         "scenarios": [x.id for x in doc.scenarios],
         "ideas": [x.id for x in doc.ideas],
         "case.panels": [str(p.face) for p in doc.case.panels],
+        "protocols": [p.key for p in doc.protocols],
+        "plan.runs": [r.id for r in doc.plan.runs] if doc.plan else [],
     }
     for path, ids in lists.items():
         for i, name in enumerate(ids):
@@ -138,10 +141,24 @@ def _reference_faults(doc: JobDoc) -> Iterator[Fault]:
         yield from wanted(f"ideas[{i}].layout", "layouts", idea.layout)
     for name in doc.stock.fans if doc.stock else ():
         yield from wanted("stock.fans", "parts.fans", name)
+    if doc.plan:
+        yield from _plan_faults(doc.plan, {p.id for p in doc.protocols}, wanted)
     yield from _settings_faults("base", doc.base, wanted)
     for i, layout in enumerate(doc.layouts):
         yield from _settings_faults(f"layouts[{i}]", layout, wanted)
         yield from _layout_faults(f"layouts[{i}]", layout, wanted)
+
+
+def _plan_faults(plan: PlanDoc, protocols: set[str], wanted: Any) -> Iterator[Fault]:
+    yield from wanted("plan.control", "layouts", plan.control)
+    yield from wanted("plan.guess.best", "layouts", plan.guess.best)
+    named = [("plan.protocol", plan.protocol), *((f"plan.runs[{i}].protocol", r.protocol) for i, r in enumerate(plan.runs))]
+    for path, name in named:
+        if name not in protocols:
+            have = ", ".join(sorted(protocols)) or "none yet"
+            yield Fault(path, f"{name!r} is not in protocols", f"Name one that is there ({have}) or add it.")
+    for i, run in enumerate(plan.runs):
+        yield from wanted(f"plan.runs[{i}].layout", "layouts", run.layout)
 
 
 def _settings_faults(path: str, settings: Any, wanted: Any) -> Iterator[Fault]:

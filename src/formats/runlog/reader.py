@@ -19,6 +19,7 @@ from engine.runs.series import RunLog
 from engine.units import fahrenheit_to_celsius
 from formats.runlog.mapping import TIME, Column, guess_channel, unit_of
 
+CHANNEL_NAME = r"^[a-z][a-z0-9_]*_(c|w|rpm|mhz|dba|pct|s|v|m3h|pa)$|^(score|fps)$"
 EMPTY = {"", "-", "n/a", "na", "nan", "null", "none", "--"}
 LEAST_ROWS = 20
 _CLOCK = re.compile(r"^\d{1,3}:\d{2}(:\d{2})?([.,]\d+)?$")

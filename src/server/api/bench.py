@@ -13,6 +13,7 @@ from pydantic import Field, TypeAdapter, ValidationError
 
 from engine.errors import UnreadableLogError
 from engine.runs.analysis import RunAnalysis
+from formats.job.planned import ProtocolDoc
 from formats.runlog.writer import write_log
 from instruments.standin import FAULTS, Fault
 from server.apps.bench import selectors, services
@@ -50,8 +51,19 @@ class RunOut(Schema):
     rows: int
     typed_room_c: float | None
     window_s: float | None
-    state: Literal["valid", "void"]
+    state: Literal["valid", "void", "superseded"]
     void_reason: str
+    load: str
+    planned: str
+    held: dict[str, str]
+    traits: list[str]
+    by_hand: list[dict[str, Any]]
+    alarms: list[dict[str, Any]]
+    waived: bool
+    ended_why: str
+    microphone: dict[str, Any]
+    background_dba: float | None
+    protocol_name: str
     columns: list[ColumnOut]
     notes: list[str]
     analysis: RunAnalysis
@@ -62,10 +74,13 @@ class RunChange(Schema):
 
     room_c: float | None = None
     window_s: float | None = None
-    state: Literal["valid", "void"] | None = None
+    state: Literal["valid", "void", "superseded"] | None = None
     void_reason: str | None = None
     name: str | None = None
     layout: str | None = None
+    held: dict[str, str] | None = None
+    traits: list[str] | None = None
+    background_dba: float | None = None
 
 
 class TraceChannelOut(Schema):
@@ -78,9 +93,14 @@ class TraceOut(Schema):
     channels: list[TraceChannelOut]
 
 
-def _out(run: Run) -> dict[str, Any]:
-    names = [f for f in RunOut.model_fields if f not in ("layout", "analysis")]
-    return {name: getattr(run, name) for name in names} | {"layout": run.layout_key, "analysis": selectors.analysis_of(run)}
+def run_out(run: Run) -> dict[str, Any]:
+    names = [f for f in RunOut.model_fields if f not in ("layout", "analysis", "protocol_name")]
+    protocol = ProtocolDoc.model_validate(run.protocol) if run.protocol else None
+    return {name: getattr(run, name) for name in names} | {
+        "layout": run.layout_key,
+        "analysis": selectors.analysis_of(run),
+        "protocol_name": f"{protocol.name or protocol.id}, version {protocol.version}" if protocol else "",
+    }
 
 
 def _mapping(text: str) -> dict[str, str | None]:
@@ -105,7 +125,7 @@ def preview_run(request: HttpRequest, file: File[UploadedFile], mapping: Form[st
 
 @router.get("/jobs/{job_id}/runs", response=list[RunOut], operation_id="list_runs")
 def list_runs(request: HttpRequest, job_id: int) -> Any:
-    return [_out(run) for run in Run.objects.filter(job_id=job_id)]
+    return [run_out(run) for run in selectors.shown_runs(job_id)]
 
 
 @router.post("/jobs/{job_id}/runs", response={201: RunOut}, operation_id="import_run")
@@ -119,7 +139,7 @@ def import_run(
     room_c: Form[float | None] = None,
 ) -> Any:
     run = services.import_run(job_id, layout, name, file.name or "log", file.read(), _mapping(mapping), room_c)
-    return Status(201, _out(run))
+    return Status(201, run_out(run))
 
 
 class FaultIn(Schema):
@@ -151,7 +171,7 @@ def standin_faults(request: HttpRequest) -> Any:
 def simulate_run(request: HttpRequest, job_id: int, data: SimulateIn) -> Any:
     """A made-up run of a layout from the stand-in bench."""
     faults = [Fault(f.kind, f.minutes, f.of) for f in data.faults]
-    return Status(201, _out(services.simulate_run(job_id, data.layout, data.minutes, data.seed, faults)))
+    return Status(201, run_out(services.simulate_run(job_id, data.layout, data.minutes, data.seed, faults)))
 
 
 @router.get("/runs/{run_id}/export.csv", operation_id="export_run")
@@ -165,10 +185,11 @@ def export_run(request: HttpRequest, run_id: int) -> HttpResponse:
 
 @router.patch("/runs/{run_id}", response=RunOut, operation_id="change_run")
 def change_run(request: HttpRequest, run_id: int, data: RunChange) -> Any:
-    return _out(services.change_run(run_id, data.model_dump(exclude_unset=True)))
+    return run_out(services.change_run(run_id, data.model_dump(exclude_unset=True)))
 
 
 @router.get("/runs/{run_id}/trace", response=TraceOut, operation_id="trace")
-def trace(request: HttpRequest, run_id: int, points: int = 1200) -> Any:
-    found = selectors.trace(get_object_or_404(Run, pk=run_id), points)
+def trace(request: HttpRequest, run_id: int, points: int = 1200, from_s: float | None = None, to_s: float | None = None) -> Any:
+    """A run, or a stretch of it, at screen resolution."""
+    found = selectors.trace(get_object_or_404(Run, pk=run_id), points, from_s, to_s)
     return {"elapsed_s": found.elapsed_s, "channels": [{"name": c.name, "values": c.values} for c in found.channels]}

@@ -9,13 +9,16 @@ from ninja.errors import ValidationError
 from engine.errors import OventaError
 from formats.errors import DocumentError
 from formats.job.reader import path_of
-from server.api import bench, jobs, library, verdicts
+from server.api import bench, jobs, library, live, plan, verdicts
+from server.apps.bench.live import BenchBusyError, TokenError
 from server.apps.jobs.services import StaleRevisionError
 
 api = NinjaAPI(title="Oventa", version="1", docs_url=None, urls_namespace="api")
 api.add_router("/", library.router)
 api.add_router("/", jobs.router)
 api.add_router("/", bench.router)
+api.add_router("/", live.router)
+api.add_router("/", plan.router)
 api.add_router("/", verdicts.router)
 
 
@@ -31,6 +34,16 @@ def _document(request: HttpRequest, error: DocumentError) -> HttpResponse:
 
 @api.exception_handler(StaleRevisionError)
 def _stale(request: HttpRequest, error: StaleRevisionError) -> HttpResponse:
+    return _problem(request, 409, error.code, [{"path": error.where, "what": error.what, "do": error.do}])
+
+
+@api.exception_handler(TokenError)
+def _token(request: HttpRequest, error: TokenError) -> HttpResponse:
+    return _problem(request, 401, error.code, [{"path": error.where, "what": error.what, "do": error.do}])
+
+
+@api.exception_handler(BenchBusyError)
+def _busy(request: HttpRequest, error: BenchBusyError) -> HttpResponse:
     return _problem(request, 409, error.code, [{"path": error.where, "what": error.what, "do": error.do}])
 
 

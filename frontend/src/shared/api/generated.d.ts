@@ -555,10 +555,442 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Trace */
+        /**
+         * Trace
+         * @description A run, or a stretch of it, at screen resolution.
+         */
         get: operations["trace"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/benches": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** List Benches */
+        get: operations["list_benches"];
+        put?: never;
+        /**
+         * Make Bench
+         * @description A bench; its token is in this answer only.
+         */
+        post: operations["make_bench"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/benches/{bench_id}/token": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** New Token */
+        post: operations["new_token"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/benches/{bench_id}/readings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Readings
+         * @description Readings of a sender; an answer means that they are stored.
+         */
+        post: operations["post_readings"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/benches/{bench_id}/instruments": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Add Instrument */
+        post: operations["add_instrument"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/instruments/{instrument_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Remove Instrument */
+        delete: operations["remove_instrument"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/standin": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Start Standin */
+        post: operations["start_standin"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/benches/{bench_id}/standin": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Stop Standin */
+        delete: operations["stop_standin"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/benches/{bench_id}/live": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Live State */
+        get: operations["live"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/live": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** List Live */
+        get: operations["list_live"];
+        put?: never;
+        /** Prepare Run */
+        post: operations["prepare_run"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/live/{run_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /** Set Up Run */
+        patch: operations["set_up_run"];
+        trace?: never;
+    };
+    "/api/live/{run_id}/start": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Start Run */
+        post: operations["start_run"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/live/{run_id}/end": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** End Run */
+        post: operations["end_run"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/live/{run_id}/discard": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Discard Run */
+        post: operations["discard_run"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runs/{run_id}/marks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** List Marks */
+        get: operations["list_marks"];
+        put?: never;
+        /** Add Mark */
+        post: operations["add_mark"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/marks/{mark_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /** Change Mark */
+        patch: operations["change_mark"];
+        trace?: never;
+    };
+    "/api/marks/{mark_id}/picture": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Mark Picture */
+        get: operations["mark_picture"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runs/{run_id}/readings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Add Reading */
+        post: operations["add_reading"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runs/{run_id}/readings/{index}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Strike Reading */
+        delete: operations["strike_reading"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/runs/by-hand": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Run By Hand */
+        post: operations["run_by_hand"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bench/words": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Bench Words
+         * @description The words of loads, held things and cautions.
+         */
+        get: operations["bench_words"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plan/templates": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Protocol Templates */
+        get: operations["protocol_templates"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plan/sheet": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Plan Sheet
+         * @description What is done in which order, with minutes.
+         */
+        post: operations["plan_sheet"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plan/generate": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Plan Generate
+         * @description Layouts a design needs; nothing is stored, the document is the screen's.
+         */
+        post: operations["plan_generate"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plan/runs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Plan Runs
+         * @description Runs of layouts in an order, with the control at both ends and every load of the protocol's suite.
+         */
+        post: operations["plan_runs"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1677,6 +2109,24 @@ export interface components {
         } & {
             [key: string]: unknown;
         };
+        /** CriterionDoc */
+        CriterionDoc: {
+            /** Channel */
+            channel: string;
+            /** Most K */
+            most_k?: number | null;
+            /** Most C */
+            most_c?: number | null;
+            /** Steady K Min */
+            steady_k_min?: number | null;
+            /**
+             * Critical
+             * @default false
+             */
+            critical?: boolean;
+        } & {
+            [key: string]: unknown;
+        };
         /** CurveDoc */
         CurveDoc: {
             /** Id */
@@ -1748,6 +2198,36 @@ export interface components {
             speed_pct?: number;
             /** Curve */
             curve?: string | null;
+        } & {
+            [key: string]: unknown;
+        };
+        /**
+         * GuessDoc
+         * @description What the person expects before the first run.
+         */
+        GuessDoc: {
+            /** Best */
+            best?: string | null;
+            /**
+             * Words
+             * @default
+             */
+            words?: string;
+        } & {
+            [key: string]: unknown;
+        };
+        /**
+         * HeldDoc
+         * @description Something that stays the same in every run; ``value`` as it is set, where there is one.
+         */
+        HeldDoc: {
+            /** What */
+            what: string;
+            /**
+             * Value
+             * @default
+             */
+            value?: string;
         } & {
             [key: string]: unknown;
         };
@@ -1882,6 +2362,12 @@ export interface components {
              *     }
              */
             practice?: components["schemas"]["PracticeDoc"];
+            /**
+             * Protocols
+             * @default []
+             */
+            protocols?: components["schemas"]["ProtocolDoc"][];
+            plan?: components["schemas"]["PlanDoc"] | null;
         } & {
             [key: string]: unknown;
         };
@@ -2026,6 +2512,39 @@ export interface components {
              * @default false
              */
             ready?: boolean;
+        } & {
+            [key: string]: unknown;
+        };
+        /**
+         * LimitDoc
+         * @description A channel that must not go above (or below) a value; ``stop`` ends the run and tells the bench to take the load off.
+         */
+        LimitDoc: {
+            /** Channel */
+            channel: string;
+            /** Value */
+            value: number;
+            /**
+             * Act
+             * @default stop
+             * @enum {string}
+             */
+            act?: "alarm" | "stop";
+            /**
+             * Below
+             * @default false
+             */
+            below?: boolean;
+            /**
+             * Hold S
+             * @default 5
+             */
+            hold_s?: number;
+            /**
+             * Set By
+             * @default
+             */
+            set_by?: string;
         } & {
             [key: string]: unknown;
         };
@@ -2204,6 +2723,68 @@ export interface components {
             [key: string]: unknown;
         };
         /**
+         * PlanDoc
+         * @description Which runs, in which order. ``control`` is the layout that is run first and again at the end.
+         */
+        PlanDoc: {
+            /** Protocol */
+            protocol: string;
+            /** Control */
+            control?: string | null;
+            /**
+             * Repeats
+             * @default 1
+             */
+            repeats?: number;
+            /**
+             * Runs
+             * @default []
+             */
+            runs?: components["schemas"]["PlannedRunDoc"][];
+            /**
+             * @default {
+             *       "best": null,
+             *       "words": ""
+             *     }
+             */
+            guess?: components["schemas"]["GuessDoc"];
+            /**
+             * Note
+             * @default
+             */
+            note?: string;
+        } & {
+            [key: string]: unknown;
+        };
+        /** PlannedRunDoc */
+        PlannedRunDoc: {
+            /** Id */
+            id: string;
+            /** Layout */
+            layout: string;
+            /** Protocol */
+            protocol: string;
+            /**
+             * Load
+             * @default both
+             * @enum {string}
+             */
+            load?: "idle" | "cpu" | "card" | "both" | "game" | "job";
+            /**
+             * Role
+             * @default run
+             * @enum {string}
+             */
+            role?: "run" | "control_start" | "control_end" | "repeat";
+            /**
+             * Nth
+             * @default 1
+             */
+            nth?: number;
+        } & {
+            [key: string]: unknown;
+        };
+        /**
          * PlugDoc
          * @description Where a lead is plugged in. ``of`` is a mount, "cooler_fan", "pump" or "pump:card".
          */
@@ -2299,6 +2880,123 @@ export interface components {
              * @default 1
              */
             labour?: number;
+        } & {
+            [key: string]: unknown;
+        };
+        /**
+         * ProtocolDoc
+         * @description One version of a way to make runs. A version that runs were made with stays; a change makes the next one.
+         */
+        ProtocolDoc: {
+            /** Id */
+            id: string;
+            /**
+             * Version
+             * @default 1
+             */
+            version?: number;
+            /**
+             * Name
+             * @default
+             */
+            name?: string;
+            /**
+             * Purpose
+             * @default
+             */
+            purpose?: string;
+            /**
+             * Template
+             * @default own
+             */
+            template?: string;
+            /**
+             * Loads
+             * @default [
+             *       "both"
+             *     ]
+             */
+            loads?: ("idle" | "cpu" | "card" | "both" | "game" | "job")[];
+            /**
+             * Minutes
+             * @default 30
+             */
+            minutes?: number;
+            /**
+             * Least Minutes
+             * @default 5
+             */
+            least_minutes?: number;
+            /**
+             * End
+             * @default settled
+             * @enum {string}
+             */
+            end?: "settled" | "fixed";
+            /**
+             * Statistic
+             * @default tail_mean
+             * @enum {string}
+             */
+            statistic?: "tail_mean" | "tail_max" | "last_minute" | "core_mean";
+            /**
+             * Window S
+             * @default 300
+             */
+            window_s?: number;
+            /**
+             * Room
+             * @default logged
+             * @enum {string}
+             */
+            room?: "logged" | "both_ends";
+            /**
+             * Cool Down K
+             * @default 4
+             */
+            cool_down_k?: number | null;
+            /**
+             * Purge Minutes
+             * @default 15
+             */
+            purge_minutes?: number;
+            /**
+             * Ready S
+             * @default 10
+             */
+            ready_s?: number;
+            /**
+             * Held
+             * @default []
+             */
+            held?: components["schemas"]["HeldDoc"][];
+            /**
+             * Limits
+             * @default []
+             */
+            limits?: components["schemas"]["LimitDoc"][];
+            /**
+             * Criteria
+             * @default []
+             */
+            criteria?: components["schemas"]["CriterionDoc"][];
+            /**
+             * Cautions
+             * @default []
+             */
+            cautions?: string[];
+            /** Microphone M */
+            microphone_m?: number | null;
+            /**
+             * Microphone Place
+             * @default
+             */
+            microphone_place?: string;
+            /**
+             * Background
+             * @default false
+             */
+            background?: boolean;
         } & {
             [key: string]: unknown;
         };
@@ -3849,6 +4547,13 @@ export interface components {
             minutes_left: number | null;
             /** Flags */
             flags: string[];
+            /** Slope K Min */
+            slope_k_min?: number | null;
+            /**
+             * Readings
+             * @default 0
+             */
+            readings?: number;
         };
         /**
          * Flag
@@ -3904,9 +4609,39 @@ export interface components {
              * State
              * @enum {string}
              */
-            state: "valid" | "void";
+            state: "valid" | "void" | "superseded";
             /** Void Reason */
             void_reason: string;
+            /** Load */
+            load: string;
+            /** Planned */
+            planned: string;
+            /** Held */
+            held: {
+                [key: string]: string;
+            };
+            /** Traits */
+            traits: string[];
+            /** By Hand */
+            by_hand: {
+                [key: string]: unknown;
+            }[];
+            /** Alarms */
+            alarms: {
+                [key: string]: unknown;
+            }[];
+            /** Waived */
+            waived: boolean;
+            /** Ended Why */
+            ended_why: string;
+            /** Microphone */
+            microphone: {
+                [key: string]: unknown;
+            };
+            /** Background Dba */
+            background_dba: number | null;
+            /** Protocol Name */
+            protocol_name: string;
             /** Columns */
             columns: components["schemas"]["ColumnOut"][];
             /** Notes */
@@ -3962,13 +4697,21 @@ export interface components {
             /** Window S */
             window_s?: number | null;
             /** State */
-            state?: ("valid" | "void") | null;
+            state?: ("valid" | "void" | "superseded") | null;
             /** Void Reason */
             void_reason?: string | null;
             /** Name */
             name?: string | null;
             /** Layout */
             layout?: string | null;
+            /** Held */
+            held?: {
+                [key: string]: string;
+            } | null;
+            /** Traits */
+            traits?: string[] | null;
+            /** Background Dba */
+            background_dba?: number | null;
         };
         /** TraceChannelOut */
         TraceChannelOut: {
@@ -3983,6 +4726,664 @@ export interface components {
             elapsed_s: number[];
             /** Channels */
             channels: components["schemas"]["TraceChannelOut"][];
+        };
+        /**
+         * BenchOut
+         * @description ``token`` only in the answer that made it.
+         */
+        BenchOut: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Made Up */
+            made_up: boolean;
+            /** Token */
+            token?: string | null;
+            /** Silent */
+            silent: boolean;
+            /** Standin */
+            standin: boolean;
+            /** Sources */
+            sources: components["schemas"]["SourceOut"][];
+            /** Instruments */
+            instruments: components["schemas"]["InstrumentOut"][];
+            /** Run */
+            run: number | null;
+            /** Run Job */
+            run_job: number | null;
+            /** Run Name */
+            run_name: string;
+        };
+        /** InstrumentOut */
+        InstrumentOut: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "logger" | "chamber" | "meter";
+            /** Address */
+            address: string;
+            /** Channels */
+            channels?: {
+                [key: string]: string;
+            };
+            /**
+             * Every S
+             * @default 5
+             */
+            every_s?: number;
+            /** Id */
+            id: number;
+            /** Words */
+            words: string;
+        };
+        /** SourceOut */
+        SourceOut: {
+            /** Source */
+            source: string;
+            /** Heard S Ago */
+            heard_s_ago: number;
+        };
+        /** BenchIn */
+        BenchIn: {
+            /** Name */
+            name: string;
+        };
+        /** ReadingsOut */
+        ReadingsOut: {
+            /** Acknowledged */
+            acknowledged: number;
+            /**
+             * Phase
+             * @enum {string}
+             */
+            phase: "rest" | "load";
+            /** Load */
+            load: string;
+        };
+        /**
+         * ReadingsIn
+         * @description One post of a sender: docs/formats/readings.md.
+         */
+        ReadingsIn: {
+            /** Session */
+            session: string;
+            /** Seq */
+            seq: number;
+            /** Elapsed S */
+            elapsed_s: number[];
+            /** Channels */
+            channels: {
+                [key: string]: (number | null)[];
+            };
+            /**
+             * Rate
+             * @default 1
+             */
+            rate?: number;
+            /**
+             * Source
+             * @default
+             */
+            source?: string;
+        };
+        /** InstrumentIn */
+        InstrumentIn: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "logger" | "chamber" | "meter";
+            /** Address */
+            address: string;
+            /** Channels */
+            channels?: {
+                [key: string]: string;
+            };
+            /**
+             * Every S
+             * @default 5
+             */
+            every_s?: number;
+        };
+        /**
+         * StandInIn
+         * @description The stand-in machine, alive on its own bench.
+         */
+        StandInIn: {
+            /** Layout */
+            layout: string;
+            /**
+             * Rate
+             * @default 10
+             */
+            rate?: number;
+            /**
+             * Seed
+             * @default 1
+             */
+            seed?: number;
+            /** Faults */
+            faults?: components["schemas"]["FaultIn"][];
+            /**
+             * Difficult
+             * @default false
+             */
+            difficult?: boolean;
+            /**
+             * Name
+             * @default
+             */
+            name?: string;
+        };
+        /** AlarmOut */
+        AlarmOut: {
+            /** Kind */
+            kind: string;
+            /** Channel */
+            channel: string;
+            /** At S */
+            at_s: number;
+            /** Value */
+            value: number;
+            /** Limit */
+            limit: number;
+            /** Act */
+            act: string;
+            /** Words */
+            words: string;
+        };
+        /**
+         * DraftOut
+         * @description A run that is being prepared or is live.
+         */
+        DraftOut: {
+            /** Id */
+            id: number;
+            /** Job */
+            job: number;
+            /** Name */
+            name: string;
+            /** Layout */
+            layout: string;
+            /** Load */
+            load: string;
+            /** Load Words */
+            load_words: string;
+            protocol: components["schemas"]["ProtocolDoc"];
+            /** Planned */
+            planned: string;
+            /**
+             * Prepared At
+             * Format: date-time
+             */
+            prepared_at: string;
+            /** Started */
+            started: boolean;
+            /** Armed */
+            armed: boolean;
+            /** Waived */
+            waived: boolean;
+            /** Held */
+            held: components["schemas"]["HeldOut"][];
+            /** Cautions */
+            cautions: string[];
+            /** Acknowledged */
+            acknowledged: string[];
+            /** Traits */
+            traits: string[];
+            /** Typed Room C */
+            typed_room_c: number | null;
+            /** Background Dba */
+            background_dba: number | null;
+            /** Microphone */
+            microphone: {
+                [key: string]: unknown;
+            };
+            /** By Hand */
+            by_hand: {
+                [key: string]: unknown;
+            }[];
+            /** Alarms */
+            alarms: components["schemas"]["AlarmOut"][];
+            /** Marks */
+            marks: components["schemas"]["MarkOut"][];
+        };
+        /** HeldOut */
+        HeldOut: {
+            /** What */
+            what: string;
+            /** Words */
+            words: string;
+            /** Value */
+            value: string | null;
+        };
+        /**
+         * LiveChannel
+         * @description ``value`` the newest reading, ``rise_k`` over room (median of the last seconds), ``soaked`` 0 to 1 of the final rise.
+         */
+        LiveChannel: {
+            /** Name */
+            name: string;
+            /** Value */
+            value: number;
+            /** At S */
+            at_s: number;
+            /** Rise K */
+            rise_k: number | null;
+            /** Rate K Min */
+            rate_k_min: number | null;
+            /** Settled */
+            settled: boolean | null;
+            /** Soaked */
+            soaked: number | null;
+            /** Minutes Left */
+            minutes_left: number | null;
+            /** Final K */
+            final_k: number | null;
+            /** Band K */
+            band_k: number | null;
+        };
+        /**
+         * LiveFigures
+         * @description ``end_now_band_k``: how far the worst loaded channel may still be from its end value.
+         */
+        LiveFigures: {
+            /** Duration S */
+            duration_s: number;
+            /** Channels */
+            channels: components["schemas"]["LiveChannel"][];
+            /** All Settled */
+            all_settled: boolean;
+            /** Settled S */
+            settled_s: number | null;
+            /** Minutes Left */
+            minutes_left: number | null;
+            /** End Now Band K */
+            end_now_band_k: number | null;
+            /** End Settled Band K */
+            end_settled_band_k: number;
+            /** Flags */
+            flags: components["schemas"]["Flag"][];
+        };
+        /**
+         * LiveOut
+         * @description All that a bench screen needs, asked for about once a second.
+         */
+        LiveOut: {
+            bench: components["schemas"]["BenchOut"];
+            /** Now S */
+            now_s: number;
+            /** Rate */
+            rate: number;
+            /** Elapsed S */
+            elapsed_s: number | null;
+            /** Latest */
+            latest: {
+                [key: string]: number;
+            };
+            /** Room C */
+            room_c: number | null;
+            run: components["schemas"]["DraftOut"] | null;
+            step: components["schemas"]["StepOut"] | null;
+            figures: components["schemas"]["LiveFigures"] | null;
+            trace: components["schemas"]["TraceOut"] | null;
+            /** Took Ms */
+            took_ms: number;
+        };
+        /** MarkOut */
+        MarkOut: {
+            /** Id */
+            id: number;
+            /** Kind */
+            kind: string;
+            /** Tag */
+            tag: string;
+            /** Text */
+            text: string;
+            /** At S */
+            at_s: number;
+            /** Until S */
+            until_s: number | null;
+            /** Drop */
+            drop: boolean;
+            /** X Mm */
+            x_mm: number | null;
+            /** Z Mm */
+            z_mm: number | null;
+            /** Has Picture */
+            has_picture: boolean;
+        };
+        /** StepOut */
+        StepOut: {
+            /** Phase */
+            phase: string;
+            /** Action */
+            action: string;
+            /** Countdown S */
+            countdown_s: number | null;
+            /** Cue */
+            cue: string;
+            /** Do Not Touch */
+            do_not_touch: string[];
+            /** May Start */
+            may_start: boolean;
+        };
+        /** PrepareIn */
+        PrepareIn: {
+            /** Bench */
+            bench: number;
+            /** Layout */
+            layout: string;
+            protocol: components["schemas"]["ProtocolDoc"];
+            /**
+             * Load
+             * @default both
+             * @enum {string}
+             */
+            load?: "idle" | "cpu" | "card" | "both" | "game" | "job";
+            /**
+             * Planned
+             * @default
+             */
+            planned?: string;
+        };
+        /** SetUpIn */
+        SetUpIn: {
+            /** Held */
+            held?: {
+                [key: string]: string;
+            } | null;
+            /** Acknowledged */
+            acknowledged?: string[] | null;
+            /** Traits */
+            traits?: string[] | null;
+            /** Armed */
+            armed?: boolean | null;
+            /** Waived */
+            waived?: boolean | null;
+            /** Room C */
+            room_c?: number | null;
+            /** Background Dba */
+            background_dba?: number | null;
+            /** Microphone */
+            microphone?: {
+                [key: string]: unknown;
+            } | null;
+            /** Name */
+            name?: string | null;
+        };
+        /**
+         * StartIn
+         * @description ``waive``: without waiting for a gate, which marks the run.
+         */
+        StartIn: {
+            /**
+             * Waive
+             * @default false
+             */
+            waive?: boolean;
+        };
+        /** DiscardIn */
+        DiscardIn: {
+            /**
+             * Reason
+             * @default
+             */
+            reason?: string;
+        };
+        /** MarkChange */
+        MarkChange: {
+            /** Text */
+            text?: string | null;
+            /** Until S */
+            until_s?: number | null;
+            /** Drop */
+            drop?: boolean | null;
+        };
+        /** ByHandOut */
+        ByHandOut: {
+            /** Stored */
+            stored: boolean;
+            /** State */
+            state: string;
+            question: components["schemas"]["QuestionOut"] | null;
+        };
+        /** QuestionOut */
+        QuestionOut: {
+            /** Code */
+            code: string;
+            /** Words */
+            words: string;
+        };
+        /**
+         * ByHandIn
+         * @description ``sure``: the person has been asked and stands by it.
+         */
+        ByHandIn: {
+            /** Channel */
+            channel: string;
+            /** Value */
+            value: number;
+            /**
+             * Sure
+             * @default false
+             */
+            sure?: boolean;
+            /**
+             * Point
+             * @default
+             */
+            point?: string;
+        };
+        /** ByHandReading */
+        ByHandReading: {
+            /** Channel */
+            channel: string;
+            /** Value */
+            value: number;
+        };
+        /**
+         * RunByHandIn
+         * @description A run without a log.
+         */
+        RunByHandIn: {
+            /** Layout */
+            layout: string;
+            /**
+             * Minutes
+             * @default 30
+             */
+            minutes?: number;
+            /** Readings */
+            readings: components["schemas"]["ByHandReading"][];
+            /** Room C */
+            room_c?: number | null;
+            protocol?: components["schemas"]["ProtocolDoc"] | null;
+            /**
+             * Load
+             * @default both
+             * @enum {string}
+             */
+            load?: "idle" | "cpu" | "card" | "both" | "game" | "job";
+        };
+        /** WordsOut */
+        WordsOut: {
+            /** Held */
+            held: {
+                [key: string]: string;
+            };
+            /** Loads */
+            loads: {
+                [key: string]: string;
+            };
+            /** Cautions */
+            cautions: string[];
+        };
+        /** RunSheet */
+        RunSheet: {
+            /** Lines */
+            lines?: components["schemas"]["SheetLine"][];
+            /**
+             * Minutes
+             * @default 0
+             */
+            minutes?: number;
+            /**
+             * Hand Minutes
+             * @default 0
+             */
+            hand_minutes?: number;
+            /**
+             * Runs
+             * @default 0
+             */
+            runs?: number;
+            /** Warnings */
+            warnings?: components["schemas"]["SheetWarning"][];
+        };
+        /**
+         * SheetLine
+         * @description One thing on the sheet. ``at_min`` is when it begins, counted from the first.
+         */
+        SheetLine: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "rebuild" | "wait" | "run";
+            /** Minutes */
+            minutes: number;
+            /** At Min */
+            at_min: number;
+            /** Words */
+            words: string[];
+            /** Run */
+            run?: string | null;
+            /** Layout */
+            layout?: string | null;
+            /**
+             * Done
+             * @default false
+             */
+            done?: boolean;
+        };
+        /** SheetWarning */
+        SheetWarning: {
+            /** Code */
+            code: string;
+            /** What */
+            what: string;
+            /** Do */
+            do: string;
+        };
+        /** SheetIn */
+        SheetIn: {
+            /** Document */
+            document: {
+                [key: string]: unknown;
+            };
+            /** Job */
+            job?: number | null;
+        };
+        /**
+         * GeneratedOut
+         * @description ``layouts`` that are new, ``order`` of all; ``predicted``: what the forecast says of each change and of changes together.
+         */
+        GeneratedOut: {
+            /** Layouts */
+            layouts: components["schemas"]["LayoutDoc"][];
+            /** Order */
+            order: string[];
+            /** Levels */
+            levels: string[][];
+            /** Predicted */
+            predicted: components["schemas"]["Predicted"][];
+        };
+        /**
+         * Predicted
+         * @description What a change does by the forecast, in K; of several changes together, what they do beyond the sum of each alone.
+         */
+        Predicted: {
+            /** Words */
+            words: string[];
+            /** Cpu K */
+            cpu_k: number | null;
+            /** Card K */
+            card_k: number | null;
+        };
+        /**
+         * FactorIn
+         * @description One thing to change from the starting layout; ``at`` names a mount or a face, ``value`` what it becomes.
+         *
+         *     fan: a fan at a mount, ``value`` its id (taken out where one stands); flip, unplug: the fan at a mount; panel: ``value``
+         *     removed or fitted; speed: every case fan at ``value`` %; cooler_turned: ``value`` the direction; ways: the fans of the mounts
+         *     ``at`` (comma between) intake, then exhaust; a grid takes several ``values`` of panel or speed.
+         */
+        FactorIn: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "fan" | "flip" | "unplug" | "panel" | "speed" | "card_turned" | "cooler_turned" | "ways";
+            /**
+             * At
+             * @default
+             */
+            at?: string;
+            /**
+             * Value
+             * @default
+             */
+            value?: string;
+            /** Values */
+            values?: string[];
+        };
+        /**
+         * GenerateIn
+         * @description A design from a starting layout; ``target`` the other one of a bundle or of before and after.
+         */
+        GenerateIn: {
+            /** Document */
+            document: {
+                [key: string]: unknown;
+            };
+            /**
+             * Design
+             * @enum {string}
+             */
+            design: "ladder" | "one_at_a_time" | "factorial" | "grid" | "before_after" | "bundle";
+            /** Start */
+            start: string;
+            /** Target */
+            target?: string | null;
+            /** Factors */
+            factors?: components["schemas"]["FactorIn"][];
+        };
+        /** RunsIn */
+        RunsIn: {
+            /** Order */
+            order: string[];
+            protocol: components["schemas"]["ProtocolDoc"];
+            /** Control */
+            control?: string | null;
+            /**
+             * Repeats
+             * @default 1
+             */
+            repeats?: number;
+            /**
+             * Shuffle
+             * @default as_listed
+             * @enum {string}
+             */
+            shuffle?: "as_listed" | "random" | "there_and_back";
+            /**
+             * Seed
+             * @default 1
+             */
+            seed?: number;
         };
         /** ComparisonOut */
         ComparisonOut: {
@@ -4868,6 +6269,8 @@ export interface operations {
         parameters: {
             query?: {
                 points?: number;
+                from_s?: number | null;
+                to_s?: number | null;
             };
             header?: never;
             path: {
@@ -4884,6 +6287,670 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TraceOut"];
+                };
+            };
+        };
+    };
+    list_benches: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BenchOut"][];
+                };
+            };
+        };
+    };
+    make_bench: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BenchIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BenchOut"];
+                };
+            };
+        };
+    };
+    new_token: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                bench_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BenchOut"];
+                };
+            };
+        };
+    };
+    post_readings: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                bench_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReadingsIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReadingsOut"];
+                };
+            };
+        };
+    };
+    add_instrument: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                bench_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["InstrumentIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InstrumentOut"];
+                };
+            };
+        };
+    };
+    remove_instrument: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                instrument_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    start_standin: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StandInIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BenchOut"];
+                };
+            };
+        };
+    };
+    stop_standin: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                bench_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BenchOut"];
+                };
+            };
+        };
+    };
+    live: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                bench_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LiveOut"];
+                };
+            };
+        };
+    };
+    list_live: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DraftOut"][];
+                };
+            };
+        };
+    };
+    prepare_run: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PrepareIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DraftOut"];
+                };
+            };
+        };
+    };
+    set_up_run: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SetUpIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DraftOut"];
+                };
+            };
+        };
+    };
+    start_run: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StartIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DraftOut"];
+                };
+            };
+        };
+    };
+    end_run: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RunOut"];
+                };
+            };
+        };
+    };
+    discard_run: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DiscardIn"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    list_marks: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MarkOut"][];
+                };
+            };
+        };
+    };
+    add_mark: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * Kind
+                     * @enum {string}
+                     */
+                    kind: "event" | "seen" | "heard" | "note";
+                    /**
+                     * Tag
+                     * @default
+                     */
+                    tag?: string;
+                    /**
+                     * Text
+                     * @default
+                     */
+                    text?: string;
+                    /** At S */
+                    at_s?: number | null;
+                    /** Until S */
+                    until_s?: number | null;
+                    /**
+                     * Drop
+                     * @default false
+                     */
+                    drop?: boolean;
+                    /** X Mm */
+                    x_mm?: number | null;
+                    /** Z Mm */
+                    z_mm?: number | null;
+                    /** Picture */
+                    picture?: string | null;
+                };
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MarkOut"];
+                };
+            };
+        };
+    };
+    change_mark: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                mark_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MarkChange"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MarkOut"];
+                };
+            };
+        };
+    };
+    mark_picture: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                mark_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    add_reading: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ByHandIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ByHandOut"];
+                };
+            };
+        };
+    };
+    strike_reading: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run_id: number;
+                index: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    run_by_hand: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RunByHandIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RunOut"];
+                };
+            };
+        };
+    };
+    bench_words: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WordsOut"];
+                };
+            };
+        };
+    };
+    protocol_templates: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProtocolDoc"][];
+                };
+            };
+        };
+    };
+    plan_sheet: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SheetIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RunSheet"];
+                };
+            };
+        };
+    };
+    plan_generate: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GenerateIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GeneratedOut"];
+                };
+            };
+        };
+    };
+    plan_runs: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RunsIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlannedRunDoc"][];
                 };
             };
         };

@@ -1,14 +1,90 @@
-"""Logged runs. Readings lie in compressed columns: one block per run, channel and stretch of rows."""
+"""Benches, runs and what belongs to them. A run's readings lie in compressed columns: one block per channel and stretch of rows.
+
+While a run is live its readings are the bench's batches, one row per acknowledged post; when it ends they become blocks.
+"""
 
 from django.db import models
+from django.utils import timezone
 
 from server.apps.jobs.models import Job, Layout
 
 
-class Run(models.Model):
-    """One run of one layout. A run is never deleted: ``state`` void keeps it out of comparisons, with a reason."""
+class Bench(models.Model):
+    """A place where a machine is run. Its clock is that of its readings."""
 
-    STATES = [("valid", "valid"), ("void", "void")]
+    name = models.CharField(max_length=80, unique=True)
+    token_hash = models.CharField(max_length=64)
+    made_at = models.DateTimeField(auto_now_add=True)
+    made_up = models.BooleanField(default=False)
+
+    class Meta:
+        ordering = ["id"]
+
+    def __str__(self) -> str:
+        return self.name
+
+
+class Session(models.Model):
+    """One sender's numbered posts; ``offset_s`` takes its clock to the bench's; ``rate`` is over 1 for stand-ins that hurry."""
+
+    bench = models.ForeignKey(Bench, on_delete=models.CASCADE, related_name="sessions")
+    key = models.CharField(max_length=64)
+    source = models.CharField(max_length=80, blank=True)
+    offset_s = models.FloatField()
+    rate = models.FloatField(default=1.0)
+    last_seq = models.PositiveBigIntegerField(default=0)
+    last_s = models.FloatField(default=0.0)
+    heard_at = models.DateTimeField()
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["bench", "key"], name="session_once")]
+
+    def __str__(self) -> str:
+        return f"{self.bench_id} {self.source}"
+
+
+class Batch(models.Model):
+    """One acknowledged post: compressed JSON of its times (bench clock) and channels."""
+
+    bench = models.ForeignKey(Bench, on_delete=models.CASCADE, related_name="batches")
+    session = models.ForeignKey(Session, on_delete=models.CASCADE, related_name="batches")
+    seq = models.PositiveBigIntegerField()
+    first_s = models.FloatField()
+    last_s = models.FloatField()
+    data = models.BinaryField()
+
+    class Meta:
+        ordering = ["id"]
+        constraints = [models.UniqueConstraint(fields=["session", "seq"], name="batch_once")]
+        indexes = [models.Index(fields=["bench", "last_s"])]
+
+    def __str__(self) -> str:
+        return f"{self.session_id} {self.seq}"
+
+
+class Instrument(models.Model):
+    """An instrument the server reads itself: a logger or chamber by SCPI over TCP, a sound meter by its lines of text."""
+
+    bench = models.ForeignKey(Bench, on_delete=models.CASCADE, related_name="instruments")
+    kind = models.CharField(max_length=20)
+    address = models.CharField(max_length=120)
+    channels = models.JSONField(default=dict)
+    every_s = models.FloatField(default=5.0)
+
+    class Meta:
+        ordering = ["id"]
+
+    def __str__(self) -> str:
+        return f"{self.kind} {self.address}"
+
+
+class Run(models.Model):
+    """One run of one layout. A run is never deleted: ``state`` void keeps it out of comparisons, with a reason.
+
+    draft: being prepared or live on a bench; superseded: another run took its place, which ``void_reason`` names.
+    """
+
+    STATES = [("draft", "draft"), ("valid", "valid"), ("void", "void"), ("superseded", "superseded")]
 
     job = models.ForeignKey(Job, on_delete=models.CASCADE, related_name="runs")
     layout = models.ForeignKey(Layout, null=True, on_delete=models.SET_NULL, related_name="runs")
@@ -25,9 +101,29 @@ class Run(models.Model):
     columns = models.JSONField(default=list)
     notes = models.JSONField(default=list)
     analysis = models.JSONField(default=dict)
+    bench = models.ForeignKey(Bench, null=True, on_delete=models.SET_NULL, related_name="runs")
+    protocol = models.JSONField(default=dict)  # the version it was made with, whole
+    load = models.CharField(max_length=10, blank=True)
+    planned = models.CharField(max_length=60, blank=True)  # id of the planned run
+    held = models.JSONField(default=dict)  # what was held constant, and at what value
+    acknowledged = models.JSONField(default=list)  # cautions that were read
+    traits = models.JSONField(default=list)  # what lowers generality: sponsored, delidded, improvised ...
+    microphone = models.JSONField(default=dict)
+    background_dba = models.FloatField(null=True)
+    by_hand = models.JSONField(default=list)  # readings typed: {channel, at_s, value, state, point}
+    alarms = models.JSONField(default=list)
+    armed = models.BooleanField(default=True)
+    waived = models.BooleanField(default=False)
+    prepared_at = models.DateTimeField(default=timezone.now)
+    started_s = models.FloatField(null=True)  # on the bench's clock
+    ended_s = models.FloatField(null=True)
+    ended_why = models.CharField(max_length=20, blank=True)
 
     class Meta:
         ordering = ["layout_key", "id"]
+        constraints = [
+            models.UniqueConstraint(fields=["bench"], condition=models.Q(state="draft"), name="one_live_run_per_bench"),
+        ]
 
     def __str__(self) -> str:
         return self.name
@@ -48,6 +144,30 @@ class ReadingBlock(models.Model):
 
     def __str__(self) -> str:
         return f"{self.run_id} {self.channel}"
+
+
+class Mark(models.Model):
+    """Something that happened or was seen in a run, at ``at_s`` of it; ``drop`` leaves its stretch out of every figure."""
+
+    KINDS = [("event", "event"), ("seen", "seen"), ("heard", "heard"), ("note", "note"), ("alarm", "alarm")]
+
+    run = models.ForeignKey(Run, on_delete=models.CASCADE, related_name="marks")
+    kind = models.CharField(max_length=10, choices=KINDS)
+    tag = models.CharField(max_length=40, blank=True)
+    text = models.CharField(max_length=500, blank=True)
+    at_s = models.FloatField()
+    until_s = models.FloatField(null=True)
+    drop = models.BooleanField(default=False)
+    x_mm = models.FloatField(null=True)
+    z_mm = models.FloatField(null=True)
+    picture = models.BinaryField(null=True)
+    picture_type = models.CharField(max_length=20, blank=True)
+
+    class Meta:
+        ordering = ["at_s", "id"]
+
+    def __str__(self) -> str:
+        return f"{self.kind} {self.tag}"
 
 
 class ColumnMemory(models.Model):

@@ -1,13 +1,19 @@
 """Reading runs: analyses and traces at screen resolution."""
 
 from dataclasses import dataclass
+from datetime import timedelta
+from typing import Any
 
 import numpy as np
+from django.db.models import QuerySet
+from django.utils import timezone
 
 from engine.runs.analysis import RunAnalysis
 from engine.runs.compare import Candidate, Pair, compare
+from engine.runs.live import thinned
+from engine.runs.series import Floats
 from server.apps.bench.adapters import load_log
-from server.apps.bench.models import Run
+from server.apps.bench.models import Run, Session
 from server.apps.bench.services import ANALYSIS
 
 
@@ -29,25 +35,34 @@ def analysis_of(run: Run) -> RunAnalysis:
     return ANALYSIS.validate_python(run.analysis)
 
 
-def trace(run: Run, points: int) -> Trace:
-    """At most about ``points`` rows of a run, for drawing."""
-    log = load_log(run)
-    n = len(log.elapsed_s)
-    stretch = max(1, -(-2 * n // max(points, 20)))
-    starts = range(0, n, stretch)
-    times: list[float] = []
-    for i in starts:
-        times += [float(log.elapsed_s[i]), float(log.elapsed_s[min(i + stretch, n) - 1])] if stretch > 1 else [float(log.elapsed_s[i])]
-    channels = []
-    for name, values in log.channels.items():
-        drawn: list[float] = []
-        for i in starts:
-            part = values[i : i + stretch]
-            good = part[np.isfinite(part)]
-            ends = (float(good.min()), float(good.max())) if len(good) else (np.nan, np.nan)
-            drawn += [*ends] if stretch > 1 else [float(values[i])]
-        channels.append(TraceChannel(name, [None if v != v else round(v, 3) for v in drawn]))
-    return Trace(times, channels)
+def shown_runs(job_id: int) -> QuerySet[Run]:
+    """Runs that are over and have readings: drafts are the bench's, and a draft discarded before it began has nothing to show."""
+    return Run.objects.filter(job_id=job_id).exclude(state="draft").exclude(rows=0)
+
+
+def planned_done(job_id: int) -> set[str]:
+    """Planned runs that have a valid run."""
+    return set(Run.objects.filter(job_id=job_id, state="valid").exclude(planned="").values_list("planned", flat=True))
+
+
+def sources(bench_id: int) -> list[dict[str, Any]]:
+    """Who has sent readings lately."""
+    now = timezone.now()
+    recent = Session.objects.filter(bench_id=bench_id, heard_at__gte=now - timedelta(minutes=10)).order_by("-heard_at")[:8]
+    return [{"source": s.source or "a sender without a name", "heard_s_ago": (now - s.heard_at).total_seconds()} for s in recent]
+
+
+def trace(run: Run, points: int, from_s: float | None = None, to_s: float | None = None) -> Trace:
+    """At most about ``points`` rows of a run or of a stretch of it, for drawing."""
+    log = load_log(run, from_s, to_s)
+    times, channels = thinned(log, points, -np.inf if from_s is None else from_s, np.inf if to_s is None else to_s)
+    return trace_of(times, channels)
+
+
+def trace_of(times: Floats, channels: dict[str, Floats]) -> Trace:
+    """Arrays as lists, readings to the thousandth, None where there was none."""
+    drawn = [TraceChannel(n, [None if x != x else x for x in np.round(v, 3).tolist()]) for n, v in channels.items()]
+    return Trace(np.round(times, 2).tolist(), drawn)
 
 
 def candidates(job_id: int) -> list[Candidate]:

@@ -19,6 +19,7 @@ from server.apps.bench.models import ColumnMemory, Run
 from server.apps.jobs import adapters
 from server.apps.jobs.models import Job, Layout
 
+DROP_S = 60.0  # a disturbance without an end takes a minute
 ANALYSIS = TypeAdapter(RunAnalysis)
 
 
@@ -42,16 +43,15 @@ def import_run(
     imported = preview(data, mapping)
     for heading, channel in mapping.items():
         ColumnMemory.objects.update_or_create(heading=heading[:200], defaults={"channel": channel or ""})
-    count = Run.objects.filter(job_id=job_id, layout_key=layout_key).count() + 1
     run = Run(
         job_id=job_id,
         layout=layout,
         layout_key=layout_key,
-        name=name or f"{layout_key} run {count}",
+        name=name or run_name(job_id, layout_key),
         source_name=source_name[:255],
         duration_s=imported.log.duration_s,
         rows=len(imported.log.elapsed_s),
-        typed_room_c=_checked_room(room_c),
+        typed_room_c=checked_room(room_c),
         columns=[{"heading": c.heading, "channel": c.channel, "unit": c.unit} for c in imported.columns],
         notes=[*imported.notes, *imported.questions],
     )
@@ -65,22 +65,31 @@ def simulate_run(job_id: int, layout_key: str, minutes: float, seed: int, faults
     job = get_object_or_404(Job, pk=job_id)
     machine = Resolver(check_job(adapters.document(job)).doc).machine(layout_key)
     log = simulate(machine, minutes, seed, 2.0, faults)
-    count = Run.objects.filter(job_id=job_id, layout_key=layout_key).count() + 1
-    name = f"{layout_key} run {count}, made up"
+    name = f"{run_name(job_id, layout_key)}, made up"
     source = f"stand-in bench, seed {seed} (made up)"
     return import_run(job_id, layout_key, name, source, write_log(log).encode(), {}, None)
 
 
-def _checked_room(room_c: float | None) -> float | None:
+def run_name(job_id: int, layout_key: str) -> str:
+    """The next run of a layout."""
+    return f"{layout_key} run {Run.objects.filter(job_id=job_id, layout_key=layout_key).count() + 1}"
+
+
+def checked_room(room_c: float | None) -> float | None:
     if room_c is not None and not -20 <= room_c <= 60:
         raise ImpossibleInputError(f"a room of {room_c} °C is not possible", "room temperature", "Give it in °C, between -20 and 60.")
     return room_c
 
 
+def dropped(run: Run) -> list[tuple[float, float]]:
+    """Stretches that marks leave out of every figure."""
+    return [(m.at_s, m.until_s if m.until_s is not None else m.at_s + DROP_S) for m in run.marks.filter(drop=True)]
+
+
 def refresh(run: Run) -> Run:
     """Computes the analysis anew and saves the run."""
-    room = run.job.more.get("room", {})
-    run.analysis = ANALYSIS.dump_python(analyse(load_log(run), run.window_s, room.get("background_dba")), mode="json")
+    background = run.background_dba if run.background_dba is not None else run.job.more.get("room", {}).get("background_dba")
+    run.analysis = ANALYSIS.dump_python(analyse(load_log(run), run.window_s, background, dropped(run)), mode="json")
     run.save()
     return run
 
@@ -90,13 +99,15 @@ def change_run(run_id: int, changes: dict[str, Any]) -> Run:
     """Changes the room, the window, the state, the name or the layout of a run."""
     run = get_object_or_404(Run, pk=run_id)
     if "room_c" in changes:
-        run.typed_room_c = _checked_room(changes["room_c"])
+        run.typed_room_c = checked_room(changes["room_c"])
     if "layout" in changes:
         run.layout = get_object_or_404(Layout, job_id=run.job_id, key=changes["layout"])
         run.layout_key = changes["layout"]
-    if "state" in changes and changes["state"] == "void" and not (changes.get("void_reason") or run.void_reason):
-        raise ImpossibleInputError("a void run needs a reason", "void_reason", "Say in a few words what was wrong with the run.")
-    for name in ("window_s", "state", "void_reason", "name"):
+    if "state" in changes and changes["state"] in ("void", "superseded") and not (changes.get("void_reason") or run.void_reason):
+        raise ImpossibleInputError(
+            "a run that is set aside needs a reason", "void_reason", "Say in a few words what was wrong with the run."
+        )
+    for name in ("window_s", "state", "void_reason", "name", "held", "traits", "background_dba"):
         if name in changes:
             setattr(run, name, changes[name])
     return refresh(run)

@@ -23,10 +23,12 @@ SCHEMAS: dict[str, type[BaseModel]] = {
 
 def contracts() -> dict[Path, str]:
     """Path and text of every committed contract."""
+    from server.api.live import ReadingsIn
     from server.api.main import api
 
     docs = settings.ROOT / "docs"
     found = {docs / "formats" / f"{name}.schema.json": model.model_json_schema() for name, model in SCHEMAS.items()}
+    found[docs / "formats" / "readings.schema.json"] = ReadingsIn.model_json_schema()
     found[docs / "api" / "openapi.json"] = api.get_openapi_schema()
     return {path: json.dumps(content, indent=1, ensure_ascii=False, default=str) + "\n" for path, content in found.items()}
 

@@ -1,0 +1,68 @@
+"""Pass or fail of a run against a protocol's criteria, with the margin and the worst channel; and what a panel costs."""
+
+from collections.abc import Sequence
+from typing import Literal
+
+from engine.plan.protocol import Acceptance, Criterion, CriterionResult, Statistic
+from engine.runs.analysis import ChannelAnalysis, RunAnalysis
+
+CORES = "cpu_core_"
+# Rise over room that a panel adds, as a share of the rise without it; common practice, no source.
+LITTLE, MODERATE = 0.05, 0.15
+Restriction = Literal["little", "moderate", "strong"]
+
+
+def statistic_of(run: RunAnalysis, channel: str, statistic: Statistic) -> tuple[float, float | None] | None:
+    """(value, value over room) of a channel by the protocol's statistic over its window; None where it was not read."""
+    own = run.channel(channel)
+    if statistic == "core_mean" and channel == "cpu_package_c":
+        cores = [c for c in run.channels if c.name.startswith(CORES)]
+        if cores:
+            rises = [c.rise_k for c in cores if c.rise_k is not None]
+            return _mean([c.mean for c in cores]), _mean(rises) if len(rises) == len(cores) else None
+    if own is None:
+        return None
+    shift = own.max - own.mean if statistic == "tail_max" else 0.0
+    return own.mean + shift, None if own.rise_k is None else own.rise_k + shift
+
+
+def _mean(values: Sequence[float]) -> float:
+    return sum(values) / len(values)
+
+
+def judge(run: RunAnalysis, criteria: Sequence[Criterion], statistic: Statistic) -> Acceptance:
+    """Every criterion; a channel that was not read fails, since nothing shows that it would pass."""
+    lines = tuple(_judged(run, c, statistic) for c in criteria)
+    known = [x for x in lines if x.margin_k is not None]
+    worst = min(known, key=lambda x: x.margin_k or 0.0, default=None)
+    return Acceptance(
+        passed=bool(lines) and all(x.passed for x in lines),
+        margin_k=worst.margin_k if worst else None,
+        worst=worst.channel if worst else None,
+        lines=lines,
+    )
+
+
+def _judged(run: RunAnalysis, criterion: Criterion, statistic: Statistic) -> CriterionResult:
+    over = criterion.most_k is not None
+    limit = criterion.most_k if criterion.most_k is not None else criterion.most_c or 0.0
+    found = statistic_of(run, criterion.channel, statistic)
+    value = None if found is None else found[1] if over else found[0]
+    if value is None:
+        why = "was not read" if found is None else "cannot be said over room: the room was not read"
+        return CriterionResult(criterion.channel, limit, over, None, None, False, criterion.critical, why)
+    margin, own = limit - value, run.channel(criterion.channel)
+    slope = own.slope_k_min if own else None
+    steady = criterion.steady_k_min is None or (slope is not None and abs(slope) <= criterion.steady_k_min)
+    words = f"{value:.1f} of {limit:g} {'K over room' if over else '°C'}"
+    if not steady:
+        words += f"; still moving by {slope or 0:+.2f} K/min"
+    return CriterionResult(criterion.channel, limit, over, value, margin, margin >= 0 and steady, criterion.critical, words)
+
+
+def restriction(closed: ChannelAnalysis, opened: ChannelAnalysis) -> tuple[float, Restriction] | None:
+    """(share, rating): how much the rise over room grows with the panel fitted; None without a room figure."""
+    if closed.rise_k is None or opened.rise_k is None or opened.rise_k <= 0:
+        return None
+    share = (closed.rise_k - opened.rise_k) / opened.rise_k
+    return share, "little" if share < LITTLE else "moderate" if share < MODERATE else "strong"

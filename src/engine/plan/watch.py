@@ -1,0 +1,81 @@
+"""What must be noticed within seconds of a reading: limits crossed, a fan or pump that falls silent, a speed not held."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+from typing import Literal
+
+from engine.plan.protocol import Act, Limit
+
+LOST_SHARE = 0.3  # below this share of its usual speed a fan counts as lost
+LOST_HOLD_S = 3.0
+TURNING_RPM = 200.0
+LEARN = 20  # readings from which the usual speed is taken
+
+Kind = Literal["limit", "tach_lost"]
+
+
+@dataclass(frozen=True)
+class Alarm:
+    """``act`` stop asks for the load to be taken off."""
+
+    kind: Kind
+    channel: str
+    at_s: float
+    value: float
+    limit: float
+    act: Act
+    words: str
+
+
+@dataclass
+class LiveWatch:
+    """Fed with rows as they come; each thing is told once until it is over."""
+
+    limits: Sequence[Limit]
+    _since: dict[str, float] = field(default_factory=dict)
+    _told: set[str] = field(default_factory=set)
+    _speeds: dict[str, list[float]] = field(default_factory=dict)
+
+    def feed(self, elapsed_s: Sequence[float], channels: Mapping[str, Sequence[float | None]]) -> list[Alarm]:
+        """Alarms that begin within these rows."""
+        found: list[Alarm] = []
+        for limit in self.limits:
+            for at, value in _readings(elapsed_s, channels.get(limit.channel, ())):
+                words = f"{value:g} is {'below' if limit.below else 'above'} {limit.value:g}"
+                key = f"{limit.channel}{limit.below}{limit.value}"
+                if self._held(key, at, limit.crossed(value), limit.hold_s):
+                    found.append(Alarm("limit", limit.channel, at, value, limit.value, limit.act, words))
+        for name, values in channels.items():
+            if name.endswith("_rpm"):
+                found += self._tach(name, elapsed_s, values)
+        return found
+
+    def _tach(self, name: str, elapsed_s: Sequence[float], values: Sequence[float | None]) -> list[Alarm]:
+        usual = self._speeds.setdefault(name, [])
+        found = []
+        for at, value in _readings(elapsed_s, values):
+            if len(usual) < LEARN:
+                usual.append(value)
+                continue
+            middle = sorted(usual)[len(usual) // 2]
+            lost = middle > TURNING_RPM and value < LOST_SHARE * middle
+            if self._held(name, at, lost, LOST_HOLD_S):
+                words = f"{value:.0f} rpm where {middle:.0f} were usual: stopped, unplugged, or its signal is lost"
+                found.append(Alarm("tach_lost", name, at, value, LOST_SHARE * middle, "alarm", words))
+        return found
+
+    def _held(self, key: str, at_s: float, true: bool, hold_s: float) -> bool:
+        """True once, when a thing has been true for ``hold_s``."""
+        if not true:
+            self._since.pop(key, None)
+            self._told.discard(key)
+            return False
+        since = self._since.setdefault(key, at_s)
+        if key in self._told or at_s - since < hold_s:
+            return False
+        self._told.add(key)
+        return True
+
+
+def _readings(elapsed_s: Sequence[float], values: Sequence[float | None]) -> list[tuple[float, float]]:
+    return [(t, v) for t, v in zip(elapsed_s, values, strict=False) if v is not None]

@@ -1,0 +1,122 @@
+"""Reads instruments in turn and hands their readings to a bench as rows."""
+
+import threading
+import time
+from collections.abc import Callable, Mapping, Sequence
+from typing import Protocol
+
+from instruments.meter import MeterClient, mean_level_dba
+from instruments.scpi import InstrumentError, ScpiClient
+from instruments.sender import BenchRefusedError
+
+AGAIN_S = 5.0
+
+
+class Source(Protocol):
+    """Anything that can be read: channel name to reading, None for no reading."""
+
+    def read(self) -> Mapping[str, float | None]: ...
+
+    def close(self) -> None: ...
+
+
+class Sink(Protocol):
+    """Where rows go: a sender over HTTP, or the bench itself."""
+
+    rate: float
+
+    def add(self, elapsed_s: Sequence[float], channels: Mapping[str, Sequence[float | None]]) -> None: ...
+
+    def flush(self, patience_s: float = 0.0) -> bool: ...
+
+
+class LoggerSource:
+    """A SCPI logger; ``channels`` gives the name of each of its numbered channels that is wanted."""
+
+    def __init__(self, address: str, channels: Mapping[str, str]) -> None:
+        self.client, self.channels = ScpiClient(address), channels
+
+    def read(self) -> dict[str, float | None]:
+        got = self.client.readings()
+        missing = [n for n in self.channels if n not in got]
+        if missing:
+            do = f"It has {', '.join(got)}."
+            raise InstrumentError(f"the logger has no channel {missing[0]}", self.client.address, do)
+        return {name: got[number] for number, name in self.channels.items()}
+
+    def close(self) -> None:
+        self.client.close()
+
+
+class ChamberSource:
+    """A climate chamber's own temperature as the room's."""
+
+    def __init__(self, address: str) -> None:
+        self.client = ScpiClient(address)
+
+    def read(self) -> dict[str, float | None]:
+        return {"room_c": float(self.client.ask("MEAS:TEMP?"))}
+
+    def close(self) -> None:
+        self.client.close()
+
+
+class MeterSource:
+    """A sound meter's lines as one level for each time it is asked."""
+
+    def __init__(self, address: str) -> None:
+        self.client = MeterClient(address)
+
+    def read(self) -> dict[str, float | None]:
+        return {"sound_dba": mean_level_dba(self.client.take())}
+
+    def close(self) -> None:
+        self.client.close()
+
+
+def open_source(kind: str, address: str, channels: Mapping[str, str]) -> Source:
+    """A source by its kind: logger, chamber or meter. Raises InstrumentError when it cannot be reached."""
+    if kind == "logger":
+        if not channels:
+            do = "Give number=name for each, such as 101=air_front_c."
+            raise InstrumentError("no channel is named", address, do)
+        return LoggerSource(address, channels)
+    if kind == "chamber":
+        return ChamberSource(address)
+    if kind == "meter":
+        return MeterSource(address)
+    raise InstrumentError(f"{kind!r} is no kind of instrument", address, "Use logger, chamber or meter.")
+
+
+def collect(
+    kind: str,
+    address: str,
+    channels: Mapping[str, str],
+    sender: Sink,
+    every_s: float,
+    stop: threading.Event,
+    tell: Callable[[str], None] = lambda _words: None,
+) -> None:
+    """Reads and sends until told to stop or refused; an instrument that falls silent is opened again."""
+    source: Source | None = None
+    begun = time.monotonic()
+    try:
+        while not stop.is_set():
+            try:
+                source = source or open_source(kind, address, channels)
+                found = source.read()
+                sender.add([round((time.monotonic() - begun) * sender.rate, 2)], {n: [v] for n, v in found.items()})
+                sender.flush()
+                tell("")
+                stop.wait(every_s)
+            except InstrumentError as error:
+                tell(str(error))
+                if source:
+                    source.close()
+                source = None
+                stop.wait(AGAIN_S)
+    except BenchRefusedError as error:
+        tell(str(error))
+    finally:
+        if source:
+            source.close()

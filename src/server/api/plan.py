@@ -1,0 +1,77 @@
+"""The plan over HTTP: templates, the run sheet, layouts made from a set of changes."""
+
+from typing import Annotated, Any
+
+from django.http import HttpRequest
+from ninja import Router, Schema
+from pydantic import Field
+
+from engine.plan.protocol import TEMPLATES
+from formats.job.generate import Design, FactorIn, Predicted, generate, predicted_effects
+from formats.job.models import LayoutDoc
+from formats.job.planned import PlannedRunDoc, ProtocolDoc, from_template
+from formats.job.reader import check_job
+from formats.job.runsheet import Order, RunSheet, planned_runs, run_sheet
+from server.apps.bench.selectors import planned_done
+
+router = Router()
+
+
+class SheetIn(Schema):
+    document: dict[str, Any]
+    job: int | None = None  # whose runs count as done
+
+
+class GenerateIn(Schema):
+    """A design from a starting layout; ``target`` the other one of a bundle or of before and after."""
+
+    document: dict[str, Any]
+    design: Design
+    start: str
+    target: str | None = None
+    factors: Annotated[list[FactorIn], Field(max_length=12)] = Field(default_factory=list)
+
+
+class GeneratedOut(Schema):
+    """``layouts`` that are new, ``order`` of all; ``predicted``: what the forecast says of each change and of changes together."""
+
+    layouts: list[LayoutDoc]
+    order: list[str]
+    levels: list[list[str]]
+    predicted: list[Predicted]
+
+
+class RunsIn(Schema):
+    order: Annotated[list[str], Field(min_length=1, max_length=200)]
+    protocol: ProtocolDoc
+    control: str | None = None
+    repeats: Annotated[int, Field(ge=1, le=10)] = 1
+    shuffle: Order = "as_listed"
+    seed: Annotated[int, Field(ge=0, le=10**9)] = 1
+
+
+@router.get("/plan/templates", response=list[ProtocolDoc], operation_id="protocol_templates")
+def protocol_templates(request: HttpRequest) -> Any:
+    return [from_template(key) for key in TEMPLATES]
+
+
+@router.post("/plan/sheet", response=RunSheet, operation_id="plan_sheet")
+def plan_sheet(request: HttpRequest, data: SheetIn) -> Any:
+    """What is done in which order, with minutes."""
+    return run_sheet(check_job(data.document).doc, planned_done(data.job) if data.job else set())
+
+
+@router.post("/plan/generate", response=GeneratedOut, operation_id="plan_generate")
+def plan_generate(request: HttpRequest, data: GenerateIn) -> Any:
+    """Layouts a design needs; nothing is stored, the document is the screen's."""
+    doc = check_job(data.document).doc
+    made = generate(doc, data.design, data.start, data.factors, data.target)
+    two_level = data.design == "factorial" or (data.design == "grid" and all(len(x) == 2 for x in made.levels))
+    predicted = predicted_effects(doc, made) if two_level else []
+    return {"layouts": made.layouts, "order": made.order, "levels": made.levels, "predicted": predicted}
+
+
+@router.post("/plan/runs", response=list[PlannedRunDoc], operation_id="plan_runs")
+def plan_runs(request: HttpRequest, data: RunsIn) -> Any:
+    """Runs of layouts in an order, with the control at both ends and every load of the protocol's suite."""
+    return planned_runs(data.order, data.protocol, data.control, data.repeats, data.shuffle, data.seed)

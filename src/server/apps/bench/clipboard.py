@@ -1,0 +1,186 @@
+"""What people add to a run: marks, pictures, readings taken by hand, runs without a log."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+from django.db import transaction
+from django.shortcuts import get_object_or_404
+
+from engine.errors import ImpossibleInputError
+from engine.runs.series import ROOM_CHANNEL, RunLog
+from engine.runs.slip import Question, question
+from formats.job.planned import ProtocolDoc
+from server.apps.bench import live
+from server.apps.bench.adapters import store_log
+from server.apps.bench.models import Mark, Run
+from server.apps.bench.services import checked_room, refresh, run_name
+from server.apps.jobs.models import Layout
+
+MOST_PICTURE_BYTES = 8 * 1024 * 1024
+PICTURES = {b"\x89PNG": "image/png", b"\xff\xd8\xff": "image/jpeg"}
+
+
+def moment_of(run: Run) -> float:
+    """Seconds of the run now; 0 before logging has begun, its end once it is over."""
+    if run.state != "draft" or run.bench_id is None:
+        return run.duration_s
+    return 0.0 if run.started_s is None else max(live.now_s(run.bench_id) - run.started_s, 0.0)
+
+
+@dataclass(frozen=True)
+class MarkData:
+    kind: str
+    tag: str = ""
+    text: str = ""
+    at_s: float | None = None
+    until_s: float | None = None
+    drop: bool = False
+    x_mm: float | None = None
+    z_mm: float | None = None
+
+
+@transaction.atomic
+def add_mark(run_id: int, data: MarkData, picture: bytes | None = None) -> Mark:
+    """A mark at a moment of a run, now where none is given. Raises ImpossibleInputError for an empty one or a picture that is none."""
+    run = get_object_or_404(Run, pk=run_id)
+    if not (data.tag or data.text.strip() or picture):
+        raise ImpossibleInputError("the mark is empty", "text", "Choose a word, write one, or add a picture.")
+    kind = _picture_type(picture) if picture else ""
+    at = moment_of(run) if data.at_s is None else data.at_s
+    until = data.until_s if data.until_s is not None and data.until_s > at else None
+    mark = Mark.objects.create(
+        run=run,
+        kind=data.kind,
+        tag=data.tag[:40],
+        text=data.text.strip()[:500],
+        at_s=at,
+        until_s=until,
+        drop=data.drop,
+        x_mm=data.x_mm,
+        z_mm=data.z_mm,
+        picture=picture,
+        picture_type=kind,
+    )
+    if data.drop and run.state != "draft":
+        refresh(run)
+    return mark
+
+
+def _picture_type(picture: bytes) -> str:
+    if len(picture) > MOST_PICTURE_BYTES:
+        raise ImpossibleInputError(f"the picture has {len(picture) / 1e6:.0f} MB", "picture", "Make it smaller than 8 MB.")
+    found = next((kind for start, kind in PICTURES.items() if picture.startswith(start)), None)
+    if found is None:
+        raise ImpossibleInputError("this is neither a PNG nor a JPEG picture", "picture", "Save it as one of the two.")
+    return found
+
+
+@transaction.atomic
+def change_mark(mark_id: int, changes: dict[str, Any]) -> Mark:
+    """Its words, its stretch, or whether the stretch is left out of the figures."""
+    mark = get_object_or_404(Mark.objects.select_related("run"), pk=mark_id)
+    for name in ("text", "until_s", "drop"):
+        if name in changes:
+            setattr(mark, name, changes[name])
+    mark.save()
+    if mark.run.state != "draft":
+        refresh(mark.run)
+    return mark
+
+
+@dataclass(frozen=True)
+class Stored:
+    """A typed reading as stored, or the question that has to be answered first (then nothing is stored)."""
+
+    stored: bool
+    state: str
+    question: Question | None
+
+
+@transaction.atomic
+def add_reading(run_id: int, channel: str, value: float, sure: bool = False, point: str = "") -> Stored:
+    """A reading taken by hand. What looks like a slip, or is still climbing, is asked about unless ``sure``."""
+    run = get_object_or_404(Run, pk=run_id)
+    at = moment_of(run)
+    doubt = question(channel, value, _earlier(run, channel), at, _warming(run, channel))
+    if doubt and (not sure or doubt.code == "out_of_range"):
+        return Stored(False, "", doubt)
+    state = "rising" if doubt and doubt.code == "still_climbing" else "settled"
+    run.by_hand = [*run.by_hand, {"channel": channel, "at_s": round(at, 1), "value": value, "state": state, "point": point}]
+    run.save()
+    if run.state != "draft":
+        refresh(run)
+    return Stored(True, state, None)
+
+
+def _earlier(run: Run, channel: str) -> list[tuple[float, float]]:
+    typed = [(r["at_s"], r["value"]) for r in run.by_hand if r["channel"] == channel]
+    if typed:
+        return typed
+    log = live.run_log(run) if run.state == "draft" else None
+    if log is None or channel not in log.channels:
+        return []
+    good = np.flatnonzero(np.isfinite(log.channels[channel]))[-5:]
+    return [(float(log.elapsed_s[i]), float(log.channels[channel][i])) for i in good]
+
+
+def _warming(run: Run, channel: str) -> bool:
+    """The machine itself still warms up, so that no probe in it can be at rest."""
+    if run.state != "draft" or run.started_s is None or channel == ROOM_CHANNEL or not channel.endswith("_c"):
+        return False
+    _, figures = live.step_of(run)
+    return figures is None or not figures.all_settled
+
+
+def take_back_reading(run_id: int, index: int) -> Run:
+    """Strikes a typed reading; it stays in the list, struck."""
+    run = get_object_or_404(Run, pk=run_id)
+    if not 0 <= index < len(run.by_hand):
+        raise ImpossibleInputError("there is no such reading", "index", "Reload the page.")
+    run.by_hand = [{**r, "state": "struck"} if i == index else r for i, r in enumerate(run.by_hand)]
+    run.save()
+    return refresh(run) if run.state != "draft" else run
+
+
+@transaction.atomic
+def run_by_hand(
+    job_id: int,
+    layout_key: str,
+    minutes: float,
+    readings: Sequence[tuple[str, float]],
+    room_c: float | None,
+    protocol: ProtocolDoc | None,
+    load: str,
+) -> Run:
+    """A run without a log: figures read at its end, such as scores, frames, a job's time, a probe or a meter."""
+    layout = get_object_or_404(Layout, job_id=job_id, key=layout_key)
+    if not readings:
+        raise ImpossibleInputError("there is nothing to keep", "readings", "Give at least one figure.")
+    for channel, value in readings:
+        doubt = question(channel, value, [], 0.0)
+        if doubt:
+            raise ImpossibleInputError(doubt.words, channel, "Correct it.")
+    most = max(sum(1 for c, _ in readings if c == name) for name, _ in readings)
+    times = np.linspace(0.0, max(minutes, 1.0) * 60, max(most, 2))
+    channels = {name: np.full(len(times), np.nan) for name, _ in readings}
+    for channel, value in readings:
+        own = channels[channel]
+        own[-1 - int(np.isfinite(own).sum())] = value
+    run = Run.objects.create(
+        job_id=job_id,
+        layout=layout,
+        layout_key=layout_key,
+        name=f"{run_name(job_id, layout_key)}, by hand",
+        source_name="by hand",
+        duration_s=float(times[-1]),
+        rows=len(times),
+        typed_room_c=checked_room(room_c),
+        columns=[{"heading": n, "channel": n, "unit": n.rsplit("_", 1)[-1]} for n in channels],
+        protocol=protocol.model_dump(mode="json") if protocol else {},
+        load=load,
+        ended_why="person",
+    )
+    store_log(run, RunLog(times, channels))
+    return refresh(run)

@@ -1,0 +1,463 @@
+"""Benches and live runs: readings taken in, a run prepared, started, watched and ended. Each change is checked, then done."""
+
+import hashlib
+import json
+import secrets
+import threading
+import time
+import zlib
+from collections.abc import Mapping, Sequence
+from dataclasses import asdict, dataclass, field
+from typing import Any
+
+from django.db import transaction
+from django.db.models import Max
+from django.shortcuts import get_object_or_404
+from django.utils import timezone
+
+from engine.errors import ImpossibleInputError, OventaError
+from engine.plan.coach import Facts, Step, next_step
+from engine.plan.protocol import Protocol
+from engine.plan.watch import Alarm, LiveWatch
+from engine.runs.live import LiveFigures, live_figures, over_room_at_rest
+from engine.runs.series import RunLog
+from formats.job.planned import ProtocolDoc
+from server.apps.bench.adapters import store_log, with_by_hand
+from server.apps.bench.buffer import BenchBuffer, buffer_of
+from server.apps.bench.models import Batch, Bench, Mark, Run, Session
+from server.apps.bench.services import checked_room, dropped, refresh, run_name
+from server.apps.jobs.models import Layout
+
+KEEP_S = 48 * 3600.0  # of readings outside of runs
+SILENT_S = 10.0
+LEAST_PAUSE_S, COST_FACTOR = 1.5, 20.0  # between two evaluations of one bench
+GATE_S = 240.0
+
+
+class BenchBusyError(OventaError):
+    """There is a live run on the bench already."""
+
+    code = "bench_busy"
+
+
+class TokenError(OventaError):
+    """Readings came without the bench's token."""
+
+    code = "bad_token"
+
+
+@dataclass
+class _Watched:
+    """What is known of a live run between two posts; made anew after a restart."""
+
+    watch: LiveWatch
+    figures: LiveFigures | None = None
+    at: float = 0.0
+    cost_s: float = 0.0
+    settled_s: float | None = None
+    lock: threading.Lock = field(default_factory=threading.Lock)
+
+
+_watched: dict[int, _Watched] = {}
+
+
+def forget_all() -> None:
+    """As a restart would."""
+    _watched.clear()
+
+
+# --- benches
+
+
+def _hash(token: str) -> str:
+    return hashlib.sha256(token.encode()).hexdigest()
+
+
+def make_bench(name: str, made_up: bool = False) -> tuple[Bench, str]:
+    """A bench and its token, which is shown once and kept as a hash."""
+    if Bench.objects.filter(name=name).exists():
+        raise ImpossibleInputError(f"there is a bench named {name!r}", "name", "Choose another name.")
+    token = secrets.token_urlsafe(24)
+    return Bench.objects.create(name=name, token_hash=_hash(token), made_up=made_up), token
+
+
+def new_token(bench_id: int) -> tuple[Bench, str]:
+    """Another token; the one before stops working."""
+    bench = get_object_or_404(Bench, pk=bench_id)
+    token = secrets.token_urlsafe(24)
+    bench.token_hash = _hash(token)
+    bench.save(update_fields=["token_hash"])
+    return bench, token
+
+
+def bench_for(bench_id: int, authorization: str) -> Bench:
+    """The bench, when the request carries its token. Raises TokenError."""
+    bench = get_object_or_404(Bench, pk=bench_id)
+    scheme, _, token = authorization.partition(" ")
+    if scheme.lower() != "bearer" or not secrets.compare_digest(_hash(token.strip()), bench.token_hash):
+        raise TokenError("the token is missing or not this bench's", bench.name, "Copy the token shown at the bench, or make a new one.")
+    return bench
+
+
+def now_s(bench_id: int) -> float:
+    """The bench's clock: its newest reading, gone on with the wall's time since."""
+    latest = Session.objects.filter(bench_id=bench_id).order_by("-last_s").first()
+    if latest is None:
+        return 0.0
+    return latest.last_s + max((timezone.now() - latest.heard_at).total_seconds(), 0.0) * latest.rate
+
+
+def rate_of(bench_id: int) -> float:
+    """How fast the bench's clock runs: that of its newest source."""
+    latest = Session.objects.filter(bench_id=bench_id).order_by("-heard_at").first()
+    return latest.rate if latest and (timezone.now() - latest.heard_at).total_seconds() < SILENT_S else 1.0
+
+
+# --- readings
+
+
+@dataclass(frozen=True)
+class Posted:
+    """One post: ``elapsed_s`` on the sender's clock."""
+
+    session: str
+    seq: int
+    elapsed_s: Sequence[float]
+    channels: Mapping[str, Sequence[float | None]]
+    rate: float = 1.0
+    source: str = ""
+
+
+@dataclass(frozen=True)
+class Taken:
+    acknowledged: int
+    phase: str
+    load: str
+
+
+def take_readings(bench: Bench, post: Posted) -> Taken:
+    """Stores a post once, whatever number of times it comes; looks for alarms; ends an armed run that is done."""
+    _check(post)
+    with transaction.atomic():
+        session = _session(bench, post)
+        fresh = post.seq > session.last_seq or not Batch.objects.filter(session=session, seq=post.seq).exists()
+        times = [round(t + session.offset_s, 3) for t in post.elapsed_s]
+        if fresh and times:
+            body = json.dumps({"t": times, "c": {n: list(v) for n, v in post.channels.items()}}, separators=(",", ":"))
+            data = zlib.compress(body.encode(), 1)
+            Batch.objects.create(bench=bench, session=session, seq=post.seq, first_s=times[0], last_s=times[-1], data=data)
+        session.last_seq = max(session.last_seq, post.seq)
+        session.last_s = max(session.last_s, times[-1] if times else session.last_s)
+        session.heard_at = timezone.now()
+        session.save(update_fields=["last_seq", "last_s", "heard_at"])
+    run = live_run(bench.pk)
+    if run is not None and fresh:
+        _attend(run, times, post.channels)
+        run = live_run(bench.pk)
+    phase, load = _asked(run, session.last_s)
+    return Taken(post.seq, phase, load)
+
+
+def _check(post: Posted) -> None:
+    rows = len(post.elapsed_s)
+    if any(b <= a for a, b in zip(post.elapsed_s, post.elapsed_s[1:], strict=False)):
+        raise ImpossibleInputError("the times do not rise", "elapsed_s", "Send the rows in order, each time once.")
+    for name, values in post.channels.items():
+        if len(values) != rows:
+            do = "Give one value per time, null where there is none."
+            raise ImpossibleInputError(f"{len(values)} values for {rows} times", f"channels.{name}", do)
+
+
+def _session(bench: Bench, post: Posted) -> Session:
+    found = Session.objects.filter(bench=bench, key=post.session).first()
+    if found:
+        return found
+    first = post.elapsed_s[0] if post.elapsed_s else 0.0
+    return Session.objects.create(
+        bench=bench,
+        key=post.session,
+        source=post.source[:80],
+        rate=post.rate,
+        offset_s=round(now_s(bench.pk) - first + (0.001 if bench.sessions.exists() else 0.0), 3),
+        heard_at=timezone.now(),
+    )
+
+
+def _asked(run: Run | None, at_s: float) -> tuple[str, str]:
+    """What the machine should do: rest, or carry a load while a run is logged."""
+    if run is None or run.started_s is None or at_s < run.started_s - 1.0:
+        return "rest", "idle"
+    return "load", run.load
+
+
+def _attend(run: Run, times: Sequence[float], channels: Mapping[str, Sequence[float | None]]) -> None:
+    """What cannot wait for somebody to look: limits, lost fans, the end."""
+    if run.started_s is None or not times or times[-1] < run.started_s:
+        return
+    for alarm in _watch_of(run).watch.feed([t - run.started_s for t in times], channels):
+        _raise(run, alarm)
+        if alarm.act == "stop":
+            end_run(run.pk, "limit")
+            return
+    if run.armed:
+        fixed = protocol_of(run).end == "fixed"
+        step, figures = step_of(run)
+        if step.phase == "window" and step.countdown_s == 0.0 and (fixed or (figures and figures.all_settled)):
+            end_run(run.pk, "time" if fixed else "settled")
+
+
+def _raise(run: Run, alarm: Alarm) -> None:
+    run.alarms = [*run.alarms, asdict(alarm)]
+    run.save(update_fields=["alarms"])
+    Mark.objects.create(run=run, kind="alarm", tag=alarm.kind, text=f"{alarm.channel}: {alarm.words}"[:500], at_s=alarm.at_s)
+
+
+# --- live runs
+
+
+def live_run(bench_id: int) -> Run | None:
+    return Run.objects.filter(bench_id=bench_id, state="draft").select_related("bench").first()
+
+
+def protocol_of(run: Run) -> Protocol:
+    return ProtocolDoc.model_validate(run.protocol).to_engine() if run.protocol else ProtocolDoc(id="own").to_engine()
+
+
+def _watch_of(run: Run) -> _Watched:
+    return _watched.setdefault(run.pk, _Watched(LiveWatch(protocol_of(run).limits)))
+
+
+@transaction.atomic
+def prepare_run(bench_id: int, job_id: int, layout_key: str, protocol: ProtocolDoc, load: str, planned: str = "") -> Run:
+    """A draft on the bench, with everything of the protocol's version kept in it. Raises BenchBusyError when there is one already."""
+    bench = get_object_or_404(Bench, pk=bench_id)
+    busy = live_run(bench_id)
+    if busy:
+        raise BenchBusyError(f"{busy.name} is live on {bench.name}", bench.name, "End or discard it first, or use another bench.")
+    layout = get_object_or_404(Layout, job_id=job_id, key=layout_key)
+    newest = Batch.objects.filter(bench=bench).aggregate(at=Max("last_s"))["at"]
+    if newest is not None:
+        Batch.objects.filter(bench=bench, last_s__lt=newest - KEEP_S).delete()
+    return Run.objects.create(
+        job_id=job_id,
+        layout=layout,
+        layout_key=layout_key,
+        bench=bench,
+        name=run_name(job_id, layout_key) + (", made up" if bench.made_up else ""),
+        source_name=f"live, {bench.name}",
+        state="draft",
+        duration_s=0,
+        rows=0,
+        protocol=protocol.model_dump(mode="json"),
+        window_s=protocol.window_s,
+        load=load,
+        planned=planned,
+        microphone={"distance_m": protocol.microphone_m, "place": protocol.microphone_place},
+        held={h.what: h.value for h in protocol.held if h.value},
+    )
+
+
+SETTABLE = ("held", "acknowledged", "traits", "armed", "waived", "microphone", "background_dba", "name")
+
+
+def set_up(run_id: int, changes: dict[str, Any]) -> Run:
+    """Ticks, values and marks of a draft; only what is given changes."""
+    run = get_object_or_404(Run, pk=run_id)
+    if "room_c" in changes:
+        run.typed_room_c = checked_room(changes["room_c"])
+    for name in SETTABLE:
+        if name in changes:
+            setattr(run, name, changes[name])
+    run.save()
+    return run
+
+
+def start_run(run_id: int, waive: bool = False) -> Run:
+    """Begins the countdown to logging. Raises ImpossibleInputError while something must be done first."""
+    run = _draft(run_id)
+    if run.started_s is not None:
+        return run
+    run.waived = run.waived or waive
+    step, _ = step_of(run)
+    if not step.may_start:
+        raise ImpossibleInputError(step.action, run.name, "Do that first; a waiting time can be waived, which marks the run.")
+    run.started_s = now_s(_bench(run)) + protocol_of(run).ready_s
+    run.save()
+    if run.waived:
+        Mark.objects.create(run=run, kind="event", tag="gate_waived", text="begun without waiting for the gate", at_s=0.0)
+    return run
+
+
+def _draft(run_id: int) -> Run:
+    run = get_object_or_404(Run, pk=run_id)
+    if run.state != "draft":
+        raise ImpossibleInputError(f"{run.name} is over", "run", "Open it among the runs of its layout.")
+    return run
+
+
+def _bench(run: Run) -> int:
+    if run.bench_id is None:
+        raise ImpossibleInputError("the bench of this run is gone", run.name, "Discard the run.")
+    return run.bench_id
+
+
+def discard_run(run_id: int, reason: str) -> Run:
+    """A draft that comes to nothing: void, with what was read of it; never deleted."""
+    run = _draft(run_id)
+    log = run_log(run)
+    run.void_reason = (reason or "discarded before it was done")[:300]
+    run.state = "void"
+    _keep(run, log)
+    return run
+
+
+def end_run(run_id: int, why: str) -> Run:
+    """Ends logging and turns the readings into a run with figures. ``why``: settled, time, person, limit."""
+    run = _draft(run_id)
+    log = run_log(run)
+    if log is None:
+        raise ImpossibleInputError("no readings have come yet", run.name, "Wait for some, or discard the run.")
+    run.state = "valid"
+    run.ended_why = why
+    _keep(run, log)
+    return run
+
+
+@transaction.atomic
+def _keep(run: Run, log: RunLog | None) -> None:
+    if log is not None and run.started_s is not None:
+        run.ended_s = run.started_s + float(log.elapsed_s[-1])
+        run.duration_s, run.rows = log.duration_s, len(log.elapsed_s)
+        run.columns = [{"heading": n, "channel": n, "unit": n.rsplit("_", 1)[-1]} for n in log.channels]
+        run.save()
+        store_log(run, log)
+        refresh(run)
+    else:
+        run.save()
+    _watched.pop(run.pk, None)
+
+
+def run_log(run: Run, with_typed: bool = False) -> RunLog | None:
+    """What has been read of a live run so far; None before the second row."""
+    if run.started_s is None or run.bench_id is None:
+        return None
+    view = buffer_of(run.bench_id)
+    with view.lock:
+        view.read_on(run.started_s - GATE_S)
+        log = view.log(run.started_s)
+    if log is None or not with_typed:
+        return log
+    log = with_by_hand(log, run.by_hand)
+    return log if run.typed_room_c is None else log.with_room(run.typed_room_c)
+
+
+# --- what the bench shows
+
+
+def _figures(run: Run) -> LiveFigures | None:
+    """Figures of the run so far; computed again when the pause that its cost asks for is over."""
+    own = _watch_of(run)
+    if not own.lock.acquire(blocking=own.figures is None):
+        return own.figures
+    try:
+        if own.figures is not None and time.monotonic() - own.at < max(LEAST_PAUSE_S, COST_FACTOR * own.cost_s):
+            return own.figures
+        begun = time.monotonic()
+        log = run_log(run, with_typed=True)
+        if log is not None and len(log.elapsed_s) > 3:
+            own.figures = live_figures(log, run.window_s, dropped(run))
+            own.settled_s = own.figures.settled_s if own.figures.all_settled else None
+        own.at, own.cost_s = time.monotonic(), time.monotonic() - begun
+        return own.figures
+    finally:
+        own.lock.release()
+
+
+def step_of(run: Run) -> tuple[Step, LiveFigures | None]:
+    """What to do now, and the figures it rests on."""
+    bench, protocol = _bench(run), protocol_of(run)
+    if run.started_s is None:
+        return next_step(protocol, _facts_before(run, bench, protocol)), None
+    at = now_s(bench)
+    figures = _figures(run) if at > run.started_s else None
+    own = _watch_of(run)
+    facts = Facts(
+        now_s=at,
+        logging_from_s=run.started_s,
+        all_settled=bool(figures and figures.all_settled),
+        settled_s=None if own.settled_s is None else run.started_s + own.settled_s,
+        minutes_left=figures.minutes_left if figures else None,
+    )
+    return next_step(protocol, facts), figures
+
+
+def _facts_before(run: Run, bench: int, protocol: Protocol) -> Facts:
+    at = now_s(bench)
+    log = present_log(bench, at)
+    over, cooling = over_room_at_rest(log) if log else (None, None)
+    wanted = {*protocol.cautions, *needed_cautions(run)} - set(run.acknowledged)
+    unticked = len(wanted) + sum(1 for h in protocol.held if h not in run.held)
+    room = run.typed_room_c is not None or (log is not None and log.room_c is not None)
+    return Facts(
+        now_s=at,
+        over_room_k=over,
+        cooling_k_min=cooling,
+        purged_minutes=_purged_minutes(run),
+        unticked=unticked,
+        readings=log is not None and not silent(bench),
+        room=room,
+        waived=run.waived,
+    )
+
+
+def _purged_minutes(run: Run) -> float | None:
+    """Minutes since the loop was filled, where the person said that it is new."""
+    filled = run.held.get("loop_filled_at")
+    if not filled:
+        return None
+    try:
+        return max((time.time() - float(filled)) / 60, 0.0)
+    except ValueError:
+        return None
+
+
+def needed_cautions(run: Run) -> list[str]:
+    """What the layout itself asks to be read before power."""
+    more = run.layout.more if run.layout else {}
+    states = [p for p in more.get("panels", {}).values() if isinstance(p, dict)]
+    found = []
+    if more.get("open_bench") or any(p.get("state") == "removed" for p in states):
+        found.append("panel_off")
+    if more.get("obstructions") or any(p.get("improvised") or p.get("blocked_pct") for p in states):
+        found.append("blocked_vents")
+    if run.job.more.get("room", {}).get("kind") == "chamber":
+        found.append("chamber")
+    if "delidded" in run.traits or "overclocked" in run.traits:
+        found.append("cap_raised")
+    return found
+
+
+def present_log(bench_id: int, at_s: float, span_s: float = GATE_S) -> RunLog | None:
+    """The last minutes of a bench, run or not."""
+    view: BenchBuffer = buffer_of(bench_id)
+    with view.lock:
+        view.read_on(at_s - span_s)
+        if live_run(bench_id) is None or view.from_s < at_s - 12 * 3600:
+            view.forget(at_s - span_s)
+        return view.log(at_s - span_s)
+
+
+def silent(bench_id: int) -> bool:
+    """No source has been heard for a while."""
+    heard = Session.objects.filter(bench_id=bench_id).aggregate(at=Max("heard_at"))["at"]
+    return heard is None or (timezone.now() - heard).total_seconds() > SILENT_S
+
+
+def latest_values(log: RunLog | None) -> dict[str, float]:
+    """The newest reading of each channel."""
+    found = {}
+    for name, values in (log.channels if log else {}).items():
+        good = [v for v in values[-60:].tolist() if v == v]
+        if good:
+            found[name] = good[-1]
+    return found

@@ -1,0 +1,153 @@
+"""Threads of this process that feed benches: the stand-in machine, and instruments the server reads itself.
+
+The stand-in posts over HTTP like any logger elsewhere would, with the bench's token, so that nothing about it is a special case.
+"""
+
+import threading
+import uuid
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+from django.db import connection
+from django.shortcuts import get_object_or_404
+
+from engine.coupled.operating_point import loaded
+from engine.errors import ImpossibleInputError
+from formats.job.reader import check_job
+from formats.job.resolve import Resolver
+from instruments.collect import collect, open_source
+from instruments.livebench import FASTEST, SLOWEST, LiveStandIn, play
+from instruments.sender import Sender
+from instruments.standin import FAULTS, Fault, difficult_day
+from server.apps.bench.live import Posted, live_run, make_bench, new_token, rate_of, take_readings
+from server.apps.bench.models import Bench, Instrument
+from server.apps.jobs import adapters
+from server.apps.jobs.models import Job
+
+STANDIN = "Stand-in bench"
+HORIZON_MIN = 40.0
+
+
+@dataclass
+class Player:
+    thread: threading.Thread
+    stop: threading.Event
+    words: str = ""
+
+    def tell(self, words: str) -> None:
+        self.words = words
+
+
+_standins: dict[int, Player] = {}
+_instruments: dict[int, Player] = {}
+
+
+def start_standin(
+    job_id: int,
+    layout_key: str,
+    base_url: str,
+    rate: float,
+    seed: int,
+    faults: Sequence[Fault] = (),
+    difficult: bool = False,
+    name: str = "",
+) -> Bench:
+    """The stand-in machine of a layout, alive on its own bench until it is stopped; ``base_url`` is this server's."""
+    if not SLOWEST <= rate <= FASTEST:
+        raise ImpossibleInputError(f"{rate:g} times is not possible", "rate", f"Choose {SLOWEST:g} to {FASTEST:g}.")
+    job = get_object_or_404(Job, pk=job_id)
+    machine = loaded(Resolver(check_job(adapters.document(job)).doc).machine(layout_key), "both")
+    unknown = next((f.kind for f in faults if f.kind not in FAULTS), None)
+    if unknown:
+        raise ImpossibleInputError(f"{unknown!r} is no fault", "faults", f"Use one of {', '.join(FAULTS)}.")
+    planted = [*faults, *(difficult_day(machine, HORIZON_MIN, seed) if difficult else [])]
+    bench = Bench.objects.filter(name=name or STANDIN).first() or make_bench(name or STANDIN, made_up=True)[0]
+    if live_run(bench.pk) is not None and bench.pk in _standins and _standins[bench.pk].thread.is_alive():
+        raise ImpossibleInputError(f"{bench.name} has a live run", bench.name, "End or discard that first.")
+    stop_standin(bench.pk)
+    _, token = new_token(bench.pk)
+    sender = Sender(f"{base_url.rstrip('/')}/api/benches/{bench.pk}", token, rate, f"stand-in of layout {layout_key}, seed {seed}")
+    stop = threading.Event()
+    standin = LiveStandIn(machine, seed, 1.0, planted)
+    player = Player(threading.Thread(daemon=True, name=f"stand-in {bench.pk}"), stop)
+    player.thread = threading.Thread(target=play, args=(standin, sender, rate, stop, player.tell), daemon=True, name=f"stand-in {bench.pk}")
+    _standins[bench.pk] = player
+    player.thread.start()
+    return bench
+
+
+def stop_standin(bench_id: int) -> None:
+    player = _standins.pop(bench_id, None)
+    if player:
+        player.stop.set()
+        player.thread.join(timeout=8)
+
+
+class _Inside:
+    """Takes an instrument's rows into the bench without a detour; what a sender elsewhere does over HTTP."""
+
+    def __init__(self, bench: Bench, source: str, rate: float) -> None:
+        self.bench, self.source, self.rate = bench, source, rate
+        self.session, self.seq = uuid.uuid4().hex, 0
+        self.waiting: list[Posted] = []
+
+    def add(self, elapsed_s: Sequence[float], channels: Mapping[str, Sequence[float | None]]) -> None:
+        self.seq += 1
+        self.waiting.append(Posted(self.session, self.seq, elapsed_s, channels, self.rate, self.source))
+
+    def flush(self, patience_s: float = 0.0) -> bool:
+        try:
+            while self.waiting:
+                take_readings(self.bench, self.waiting[0])
+                self.waiting.pop(0)
+        finally:
+            connection.close()  # this thread's own
+        return True
+
+
+def start_instrument(instrument: Instrument) -> None:
+    """Reads an instrument from now on, unless it is read already."""
+    player = _instruments.get(instrument.pk)
+    if player and player.thread.is_alive():
+        return
+    bench = instrument.bench
+    sender = _Inside(bench, f"{instrument.kind} at {instrument.address}", rate_of(bench.pk))
+    stop = threading.Event()
+    player = Player(threading.Thread(), stop)
+    arguments = (instrument.kind, instrument.address, instrument.channels, sender, instrument.every_s, stop, player.tell)
+    player.thread = threading.Thread(target=collect, args=arguments, daemon=True, name=f"instrument {instrument.pk}")
+    _instruments[instrument.pk] = player
+    player.thread.start()
+
+
+def stop_instrument(instrument_id: int) -> None:
+    player = _instruments.pop(instrument_id, None)
+    if player:
+        player.stop.set()
+        player.thread.join(timeout=8)
+
+
+def add_instrument(bench_id: int, kind: str, address: str, channels: Mapping[str, str], every_s: float) -> Instrument:
+    """An instrument the server reads from now on. Raises InstrumentError when it cannot be reached, and keeps nothing then."""
+    bench = get_object_or_404(Bench, pk=bench_id)
+    open_source(kind, address, channels).close()
+    made = Instrument.objects.create(bench=bench, kind=kind, address=address, channels=dict(channels), every_s=every_s)
+    start_instrument(made)
+    return made
+
+
+def remove_instrument(instrument_id: int) -> None:
+    instrument = get_object_or_404(Instrument, pk=instrument_id)
+    stop_instrument(instrument.pk)
+    instrument.delete()
+
+
+def instrument_words(instrument_id: int) -> str:
+    """What an instrument last complained of; empty while it is read."""
+    player = _instruments.get(instrument_id)
+    return player.words if player else "not read at the moment"
+
+
+def standin_runs(bench_id: int) -> bool:
+    player = _standins.get(bench_id)
+    return bool(player and player.thread.is_alive())
