@@ -1,5 +1,6 @@
 """Layouts against each other from their runs: difference, expanded uncertainty, one of four words."""
 
+from collections.abc import Mapping
 from dataclasses import dataclass, field
 from itertools import combinations
 from math import sqrt
@@ -27,6 +28,7 @@ class Candidate:
 
     name: str
     runs: list[RunAnalysis] = field(default_factory=list)
+    conditions: list[Mapping[str, str]] = field(default_factory=list)  # one per run, where known: protocol, load, what was held
 
     @property
     def judged(self) -> list[RunAnalysis]:
@@ -245,4 +247,15 @@ def _confounders(a: Candidate, b: Candidate, channel: str) -> tuple[str, ...]:
             one, two = (float(np.mean(m)) for m in means)
             if abs(one - two) > POWER_APART_SHARE * max(one, two) and not any("at its limit" in f for f in found):
                 found.append(f"unlike load: {one:.0f} W against {two:.0f} W")
+    found += _unlike_conditions(a, b)
     return tuple(dict.fromkeys(found))
+
+
+def _unlike_conditions(a: Candidate, b: Candidate) -> list[str]:
+    """Things that should have been the same in all runs and were not."""
+    seen: dict[str, dict[str, None]] = {}
+    for side in (a, b):
+        for condition in side.conditions:
+            for what, value in condition.items():
+                seen.setdefault(what, {})[value] = None
+    return [f"unlike {what}: {' against '.join(values)}" for what, values in seen.items() if len(values) > 1]

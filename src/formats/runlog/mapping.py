@@ -3,11 +3,15 @@
 import re
 from dataclasses import dataclass
 
+CHANNEL_NAME = r"^[a-z][a-z0-9_]*_(c|w|rpm|mhz|dba|pct|s|v|m3h|pa)$|^(score|fps)$"
 UNIT_WORDS = {
     "c": r"°\s*c|deg\s*c|celsius|\bc\b",
     "f": r"°\s*f|deg\s*f|fahrenheit|\bf\b",
     "w": r"\bw\b|watts?",
     "mhz": r"mhz",
+    "ghz": r"ghz",
+    "mw": r"\bmw\b|milliwatts?",
+    "k": r"\bk\b|kelvin",
     "rpm": r"rpm|1/min|min-1",
     "dba": r"db\s*\(?a\)?|dba",
     "pct": r"%|pct|percent",
@@ -33,6 +37,11 @@ class Column:
     unit: str
 
 
+def known_channel(name: str) -> bool:
+    """A channel with a meaning of its own in the run log."""
+    return _OWN.match(name) is not None
+
+
 def unit_of(heading: str) -> str:
     """Unit named in a heading, a bracket first; empty when there is none."""
     bracket = re.findall(r"[\[(]([^\])]*)[\])]?\s*\)?", heading)
@@ -40,7 +49,7 @@ def unit_of(heading: str) -> str:
         for unit, words in UNIT_WORDS.items():
             if re.search(words, text.strip(), re.I):
                 return unit
-    suffix = re.search(r"_(c|f|w|mhz|rpm|dba|pct|s)$", heading)
+    suffix = re.search(r"_(c|f|k|w|mw|mhz|ghz|rpm|dba|pct|s)$", heading)
     return suffix.group(1) if suffix else ""
 
 
@@ -52,7 +61,7 @@ def guess_channel(heading: str, unit: str) -> str | None:
     if name.endswith("_f") and _OWN.match(name[:-2] + "_c"):
         return name[:-2] + "_c"
     low = name.lower()
-    kind = {"": "temperature?", "c": "temperature", "f": "temperature"}.get(unit, unit)
+    kind = {"": "temperature?", "c": "temperature", "f": "temperature", "k": "temperature", "ghz": "mhz", "mw": "w"}.get(unit, unit)
     if kind.startswith("temperature"):
         return _temperature(low, sure=kind == "temperature")
     if kind == "w":

@@ -1,6 +1,7 @@
 """Runs over HTTP: preview, import, change, trace."""
 
 import json
+from dataclasses import asdict
 from datetime import datetime
 from typing import Annotated, Any, Literal
 
@@ -12,6 +13,7 @@ from ninja.files import UploadedFile
 from pydantic import Field, TypeAdapter, ValidationError
 
 from engine.errors import UnreadableLogError
+from engine.plan.protocol import Acceptance
 from engine.runs.analysis import RunAnalysis
 from formats.job.planned import ProtocolDoc
 from formats.runlog.writer import write_log
@@ -64,6 +66,8 @@ class RunOut(Schema):
     microphone: dict[str, Any]
     background_dba: float | None
     protocol_name: str
+    acceptance: Acceptance | None
+    protocol_key: str  # "short v1"; empty for a run without one
     columns: list[ColumnOut]
     notes: list[str]
     analysis: RunAnalysis
@@ -93,12 +97,17 @@ class TraceOut(Schema):
     channels: list[TraceChannelOut]
 
 
+COMPUTED = ("layout", "analysis", "protocol_name", "protocol_key", "acceptance")
+
+
 def run_out(run: Run) -> dict[str, Any]:
-    names = [f for f in RunOut.model_fields if f not in ("layout", "analysis", "protocol_name")]
+    names = [f for f in RunOut.model_fields if f not in COMPUTED]
     protocol = ProtocolDoc.model_validate(run.protocol) if run.protocol else None
     return {name: getattr(run, name) for name in names} | {
         "layout": run.layout_key,
         "analysis": selectors.analysis_of(run),
+        "acceptance": selectors.acceptance_of(run),
+        "protocol_key": protocol.key if protocol else "",
         "protocol_name": f"{protocol.name or protocol.id}, version {protocol.version}" if protocol else "",
     }
 
@@ -186,6 +195,21 @@ def export_run(request: HttpRequest, run_id: int) -> HttpResponse:
 @router.patch("/runs/{run_id}", response=RunOut, operation_id="change_run")
 def change_run(request: HttpRequest, run_id: int, data: RunChange) -> Any:
     return run_out(services.change_run(run_id, data.model_dump(exclude_unset=True)))
+
+
+class RestrictionOut(Schema):
+    panel: str
+    fitted: str
+    removed: str
+    channel: str
+    share_pct: float
+    rating: str
+
+
+@router.get("/jobs/{job_id}/restrictions", response=list[RestrictionOut], operation_id="restrictions")
+def restrictions(request: HttpRequest, job_id: int) -> Any:
+    """What panels cost, where runs with a panel fitted and off are there."""
+    return [asdict(r) for r in selectors.restrictions(job_id)]
 
 
 @router.get("/runs/{run_id}/trace", response=TraceOut, operation_id="trace")

@@ -548,6 +548,26 @@ export interface paths {
         patch: operations["change_run"];
         trace?: never;
     };
+    "/api/jobs/{job_id}/restrictions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Restrictions
+         * @description What panels cost, where runs with a panel fitted and off are there.
+         */
+        get: operations["restrictions"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/runs/{run_id}/trace": {
         parameters: {
             query?: never;
@@ -4514,6 +4534,23 @@ export interface components {
             questions: string[];
         };
         /**
+         * Acceptance
+         * @description All criteria of a protocol against one run. ``worst`` is the channel with the least margin.
+         */
+        Acceptance: {
+            /** Passed */
+            passed: boolean;
+            /** Margin K */
+            margin_k: number | null;
+            /** Worst */
+            worst: string | null;
+            /**
+             * Lines
+             * @default []
+             */
+            lines?: components["schemas"]["CriterionResult"][];
+        };
+        /**
          * ChannelAnalysis
          * @description One channel over the window. ``rise_k`` is its mean over room, with ``rise_standard_error`` beside it.
          */
@@ -4554,6 +4591,28 @@ export interface components {
              * @default 0
              */
             readings?: number;
+        };
+        /**
+         * CriterionResult
+         * @description One criterion against a run: how much is left, negative where it failed; None where the channel was not read.
+         */
+        CriterionResult: {
+            /** Channel */
+            channel: string;
+            /** Limit */
+            limit: number;
+            /** Over Room */
+            over_room: boolean;
+            /** Value */
+            value: number | null;
+            /** Margin K */
+            margin_k: number | null;
+            /** Passed */
+            passed: boolean;
+            /** Critical */
+            critical: boolean;
+            /** Words */
+            words: string;
         };
         /**
          * Flag
@@ -4642,6 +4701,9 @@ export interface components {
             background_dba: number | null;
             /** Protocol Name */
             protocol_name: string;
+            acceptance: components["schemas"]["Acceptance"] | null;
+            /** Protocol Key */
+            protocol_key: string;
             /** Columns */
             columns: components["schemas"]["ColumnOut"][];
             /** Notes */
@@ -4712,6 +4774,21 @@ export interface components {
             traits?: string[] | null;
             /** Background Dba */
             background_dba?: number | null;
+        };
+        /** RestrictionOut */
+        RestrictionOut: {
+            /** Panel */
+            panel: string;
+            /** Fitted */
+            fitted: string;
+            /** Removed */
+            removed: string;
+            /** Channel */
+            channel: string;
+            /** Share Pct */
+            share_pct: number;
+            /** Rating */
+            rating: string;
         };
         /** TraceChannelOut */
         TraceChannelOut: {
@@ -6261,6 +6338,28 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RunOut"];
+                };
+            };
+        };
+    };
+    restrictions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RestrictionOut"][];
                 };
             };
         };

@@ -9,6 +9,13 @@ type Props = {
   window: [number, number] | null;
   unit: string;
   shown: (celsius: number) => number;
+  /** Stretches that happened: shaded and hatched apart from the averaging window. */
+  marks?: { from_s: number; to_s: number; words: string; dropped: boolean }[];
+  /** Where each channel is going, drawn as a band up to `until_s`. */
+  ends?: { name: string; value: number; band: number }[];
+  until_s?: number;
+  /** A stretch was drawn out with the pointer, or null to see all of it again. */
+  onZoom?: (stretch: [number, number] | null) => void;
 };
 
 const STROKES = [
@@ -23,7 +30,7 @@ const DASHES: (number[] | undefined)[] = [undefined, [7, 3], [2, 3], [10, 3, 2, 
 const ink = (name: string) => getComputedStyle(document.documentElement).getPropertyValue(name).trim() || "#444";
 
 /** Readings over time with the averaging window shaded. Lines differ by dash as well as by colour. */
-export function Trace({ trace, channels, window: mean, unit, shown }: Props) {
+export function Trace({ trace, channels, window: mean, unit, shown, marks, ends, until_s, onZoom }: Props) {
   const box = useRef<HTMLDivElement>(null);
   const [theme, setTheme] = useState(0);
   useEffect(() => {
@@ -47,6 +54,46 @@ export function Trace({ trace, channels, window: mean, unit, shown }: Props) {
       u.ctx.fillRect(left, u.bbox.top, right - left, u.bbox.height);
       u.ctx.restore();
     };
+    const happened = (u: uPlot) => {
+      const ratio = devicePixelRatio || 1;
+      u.ctx.save();
+      u.ctx.font = `${11 * ratio}px Archivo Variable`;
+      for (const m of marks ?? []) {
+        const left = u.valToPos(m.from_s / 60, "x", true);
+        const right = Math.max(u.valToPos(m.to_s / 60, "x", true), left + 2 * ratio);
+        if (right < u.bbox.left || left > u.bbox.left + u.bbox.width) continue;
+        const foot = u.bbox.top + u.bbox.height;
+        if (m.dropped) {
+          u.ctx.fillStyle = `color-mix(in srgb, ${ink("--color-warning")} 22%, transparent)`;
+          u.ctx.fillRect(left, u.bbox.top, right - left, u.bbox.height);
+        }
+        u.ctx.fillStyle = ink("--color-warning");
+        u.ctx.beginPath();
+        u.ctx.moveTo(left, foot - 11 * ratio);
+        u.ctx.lineTo(left + 6 * ratio, foot - 1);
+        u.ctx.lineTo(left - 6 * ratio, foot - 1);
+        u.ctx.fill();
+        u.ctx.fillStyle = ink("--color-base-content");
+        u.ctx.fillText(m.words, Math.min(left + 8 * ratio, u.bbox.left + u.bbox.width - 90 * ratio), foot - 3 * ratio);
+      }
+      u.ctx.restore();
+    };
+    const goals = (u: uPlot) => {
+      const last = trace.elapsed_s.at(-1) ?? 0;
+      if (!until_s || until_s <= last) return;
+      const left = u.valToPos(last / 60, "x", true);
+      const right = u.bbox.left + u.bbox.width;
+      u.ctx.save();
+      for (const e of ends ?? []) {
+        const at = channels.findIndex((c) => c.name === e.name);
+        if (at < 0) continue;
+        const top = u.valToPos(shown(e.value + e.band), "y", true);
+        const foot = u.valToPos(shown(e.value - e.band), "y", true);
+        u.ctx.fillStyle = `color-mix(in srgb, ${ink(STROKES[at % STROKES.length] ?? "")} 28%, transparent)`;
+        u.ctx.fillRect(left, top, right - left, Math.max(foot - top, 2));
+      }
+      u.ctx.restore();
+    };
     const axis = {
       stroke: () => ink("--color-base-content"),
       grid: { stroke: () => ink("--color-base-300"), width: 1 },
@@ -59,8 +106,8 @@ export function Trace({ trace, channels, window: mean, unit, shown }: Props) {
         width: holder.clientWidth,
         height: holder.clientHeight,
         legend: { show: false },
-        scales: { x: { time: false } },
-        cursor: { drag: { x: true, y: false } },
+        scales: { x: { time: false, range: until_s && !onZoom ? [0, until_s / 60] : undefined } },
+        cursor: { drag: { x: Boolean(onZoom), y: false, setScale: !onZoom } },
         axes: [
           { ...axis, label: "minutes", labelSize: 16, size: 34 },
           { ...axis, label: unit, labelSize: 16, size: 46 },
@@ -74,7 +121,17 @@ export function Trace({ trace, channels, window: mean, unit, shown }: Props) {
             dash: DASHES[i % DASHES.length],
           })),
         ],
-        hooks: { drawClear: [shade] },
+        hooks: {
+          drawClear: [shade, goals],
+          draw: [happened],
+          setSelect: [
+            (u) => {
+              if (!onZoom || u.select.width < 6) return;
+              onZoom([60 * u.posToVal(u.select.left, "x"), 60 * u.posToVal(u.select.left + u.select.width, "x")]);
+              u.setSelect({ left: 0, top: 0, width: 0, height: 0 }, false);
+            },
+          ],
+        },
       },
       [trace.elapsed_s.map((s) => s / 60), ...columns] as uPlot.AlignedData,
       holder,
@@ -85,7 +142,7 @@ export function Trace({ trace, channels, window: mean, unit, shown }: Props) {
       watch.disconnect();
       plot.destroy();
     };
-  }, [trace, channels, mean, unit, shown, theme]);
+  }, [trace, channels, mean, unit, shown, theme, marks, ends, until_s, onZoom]);
   return (
     <figure className="flex h-full flex-col">
       <figcaption className="flex flex-wrap gap-x-4 text-[13px]">
@@ -107,7 +164,7 @@ export function Trace({ trace, channels, window: mean, unit, shown }: Props) {
         ))}
         {mean && <span className="text-faint">shaded: the averaging window</span>}
       </figcaption>
-      <div ref={box} className="min-h-0 flex-1" />
+      <div ref={box} className="min-h-0 flex-1" onDoubleClick={() => onZoom?.(null)} />
     </figure>
   );
 }

@@ -24,6 +24,9 @@ type Props = {
   smoke?: Record<string, number>;
   onSpace?: (space: string) => void;
   title: string;
+  /** Numbered pins of what was seen; a touch of the drawing gives a place in the case's millimetres. */
+  pins?: { x_mm: number; z_mm: number; n: number; words: string }[];
+  onPlace?: (x_mm: number, z_mm: number) => void;
   measured?: { mount: string; needed_mm: number; there_mm: number } | null;
 };
 
@@ -80,6 +83,7 @@ export function Cutaway(props: Props) {
         />
         <Points plan={plan} points={doc.points} />
         <Pins plan={plan} findings={props.findings ?? []} />
+        {(props.pins?.length || props.onPlace) && <SeenPins plan={plan} pins={props.pins ?? []} onPlace={props.onPlace} />}
         {props.measured && <Dimension plan={plan} {...props.measured} />}
         <Ruler plan={plan} />
       </g>
@@ -144,6 +148,48 @@ function Dimension({ plan, mount, needed_mm, there_mm }: { plan: Plan; mount: st
       >
         {units.text("length", needed_mm)} of {units.withUnit("length", there_mm)}
       </text>
+    </g>
+  );
+}
+
+/** What was seen where, as numbered rings; with `onPlace` the inside of the case takes touches. */
+function SeenPins({
+  plan,
+  pins,
+  onPlace,
+}: {
+  plan: Plan;
+  pins: { x_mm: number; z_mm: number; n: number; words: string }[];
+  onPlace?: (x_mm: number, z_mm: number) => void;
+}) {
+  const { u } = plan;
+  const touched = (e: React.PointerEvent<SVGRectElement>) => {
+    const frame = e.currentTarget.getScreenCTM();
+    if (!frame || !onPlace) return;
+    const at = new DOMPoint(e.clientX, e.clientY).matrixTransform(frame.inverse());
+    onPlace(Math.round(plan.depth - at.x), Math.round(plan.height - at.y));
+  };
+  return (
+    <g data-pins={pins.length}>
+      {onPlace && (
+        <rect width={plan.depth} height={plan.height} fill="transparent" onPointerDown={touched} className="cursor-crosshair">
+          <title>A touch pins the next mark here</title>
+        </rect>
+      )}
+      {pins.map((p) => {
+        const at = plan.at(p.x_mm, p.z_mm);
+        return (
+          <g key={`${p.n}${p.x_mm}${p.z_mm}`} transform={`translate(${at.x} ${at.y}) scale(${u})`} pointerEvents="none">
+            <title>{p.words}</title>
+            <circle r={12} fill="var(--paper)" stroke="var(--color-accent)" strokeWidth={3} strokeDasharray={p.n ? undefined : "4 3"} />
+            {p.n > 0 && (
+              <text textAnchor="middle" y={4.5} fontSize={13} fontWeight="700" className="fill-base-content">
+                {p.n}
+              </text>
+            )}
+          </g>
+        );
+      })}
     </g>
   );
 }

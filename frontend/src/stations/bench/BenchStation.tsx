@@ -1,127 +1,105 @@
-import { useCallback, useMemo, useState } from "react";
-import type { Run } from "@/shared/api/client";
-import { useRuns, useTrace } from "@/shared/api/hooks";
-import { Trace } from "@/shared/charts/Trace";
+import { useEffect, useState } from "react";
+import { useRuns } from "@/shared/api/hooks";
+import { useBenches, useLive } from "@/shared/api/live";
 import { useJob } from "@/shared/job/store";
 import { useWorkbench } from "@/shared/job/workbench";
-import { Button, Empty, Head } from "@/shared/ui/bits";
-import { CAUTIONS, Caution } from "@/shared/ui/Caution";
-import { channelWords, minutes } from "@/shared/ui/channels";
-import { useUnits } from "@/shared/units/units";
-import { ImportPanel } from "./ImportPanel";
-import { RunDetails } from "./RunDetails";
-import { RunFigures } from "./RunFigures";
+import { Segments } from "@/shared/ui/bits";
+import { Benches } from "./live/Benches";
+import { LiveBench } from "./live/LiveBench";
+import { StartRun } from "./live/StartRun";
+import { RunsOfLayout } from "./RunsOfLayout";
 
-/** Logged runs of the layout at hand: bring one in, see whether it had settled, and its mean over room. */
+const STORE = "oventa-bench";
+
+/** Runs: live on a bench, or those that are in. */
 export function BenchStation() {
   const { id } = useJob();
-  const { layoutId } = useWorkbench();
+  const { layoutId, choose } = useWorkbench();
+  const benches = useBenches();
   const runs = useRuns(id);
-  const [runId, setRunId] = useState<number | null>(null);
-  const [bringing, setBringing] = useState(false);
-  const own = (runs.data ?? []).filter((r) => r.layout === layoutId);
-  const run = own.find((r) => r.id === runId) ?? own[0];
+  const [chosenId, setChosen] = useState<number | null>(() => Number(localStorage.getItem(STORE)) || null);
+  const rows = benches.data ?? [];
+  const bench = rows.find((b) => b.id === chosenId) ?? rows.find((b) => b.run_job === id) ?? rows[0] ?? null;
+  const live = useLive(bench?.id ?? null);
+  const draft = live.data?.run ?? null;
+  const mine = draft !== null && draft.job === id;
+  const [wanted, setWanted] = useState<"live" | "runs" | null>(null);
+  const face = wanted ?? (mine ? "live" : "runs");
+  const [arrived, setArrived] = useState<number | null>(null);
+  const pick = (bench: number) => {
+    localStorage.setItem(STORE, String(bench));
+    setChosen(bench);
+  };
+  const watched = mine ? draft.id : null;
+  const [last, setLast] = useState<{ id: number; layout: string } | null>(null);
+  const refetchRuns = runs.refetch;
+  // A run that ends by itself, here or at another screen, is shown among the runs of its layout.
+  useEffect(() => {
+    if (mine) return setLast({ id: draft.id, layout: draft.layout });
+    if (last === null || live.data === undefined || live.isPlaceholderData) return;
+    setLast(null);
+    void refetchRuns();
+    choose(last.layout);
+    setArrived(last.id);
+    setWanted("runs");
+  }, [mine, draft, last, live.data, live.isPlaceholderData, refetchRuns, choose]);
   return (
-    <div className="flex h-full max-lg:h-auto max-lg:flex-col">
-      <div className="flex min-w-0 flex-1 flex-col gap-3 overflow-y-auto p-4">
-        <header className="flex flex-wrap items-baseline justify-between gap-3">
-          <h1 className="text-[19px]">Runs of layout {layoutId}</h1>
-          <Button strong onClick={() => setBringing(true)}>
-            Start a run or bring in its log
-          </Button>
-        </header>
-        {bringing && (
-          <ImportPanel
-            layoutId={layoutId}
-            onClose={() => setBringing(false)}
-            onDone={(made) => {
-              setRunId(made);
-              setBringing(false);
-            }}
-          />
+    <div className="flex h-full flex-col max-lg:h-auto">
+      <div className="no-print flex flex-wrap items-center gap-3 border-b hairline px-4 py-1.5">
+        <Segments
+          label="Face of the bench"
+          value={face}
+          choices={[
+            { value: "live", words: mine ? `Live: ${draft.name}` : "Live" },
+            { value: "runs", words: `Runs of ${layoutId}` },
+          ]}
+          onChange={setWanted}
+        />
+        {rows.length > 1 && (
+          <select
+            aria-label="Bench"
+            className="select select-sm w-auto"
+            value={bench?.id ?? ""}
+            onChange={(e) => pick(Number(e.target.value))}
+          >
+            {rows.map((b) => (
+              <option key={b.id} value={b.id}>
+                {b.name}
+                {b.run_name ? `, live: ${b.run_name}` : ""}
+              </option>
+            ))}
+          </select>
         )}
-        {runs.data && !own.length && !bringing && (
-          <Empty title={`Layout ${layoutId} has not been run`}>
-            <p>
-              Load the machine, log its temperatures and the room's to a CSV file until nothing climbs any more, and bring the
-              file in here.
-            </p>
-            <Button strong onClick={() => setBringing(true)}>
-              Start a run or bring in its log
-            </Button>
-          </Empty>
-        )}
-        {own.length > 0 && <RunTabs runs={own} chosen={run?.id ?? null} onChoose={setRunId} />}
-        {run && <RunFigures run={run} />}
-        {run && <RunTrace run={run} />}
-      </div>
-      {run && (
-        <aside
-          className="flex w-[310px] shrink-0 max-lg:w-full max-lg:border-t max-lg:border-l-0 flex-col gap-4 overflow-y-auto border-l border-base-content bg-paper p-4"
-          aria-label="The run"
-        >
-          <RunDetails key={run.id} run={run} />
-          <section className="flex flex-col gap-2">
-            <Head>At the machine</Head>
-            <Caution more={CAUTIONS.runMore}>{CAUTIONS.run}</Caution>
-          </section>
-        </aside>
-      )}
-    </div>
-  );
-}
-
-function RunTabs({ runs, chosen, onChoose }: { runs: Run[]; chosen: number | null; onChoose: (id: number) => void }) {
-  return (
-    <div className="flex flex-wrap gap-2" role="tablist" aria-label="Runs">
-      {runs.map((r) => (
-        <button
-          key={r.id}
-          type="button"
-          role="tab"
-          aria-selected={r.id === chosen}
-          onClick={() => onChoose(r.id)}
-          className={`cursor-pointer rounded-box border px-3 py-1 text-left text-[13px] ${r.id === chosen ? "border-base-content bg-base-content text-base-100" : "hairline bg-paper"}`}
-        >
-          <span className="font-semibold">{r.name}</span>
-          <span className="block opacity-80">
-            {minutes(r.duration_s)}, {runWord(r)}
+        {bench && (
+          <span className="text-[13px] text-faint">
+            {bench.silent ? "no readings come" : `readings come${live.data && live.data.rate > 1 ? `, ${live.data.rate} times as fast as life` : ""}`}
+            {bench.made_up ? "; a made-up machine" : ""}
           </span>
-        </button>
-      ))}
-    </div>
-  );
-}
-
-export const runWord = (r: Run) =>
-  r.state === "void"
-    ? "void"
-    : r.analysis.flags.some((f) => f.code === "room_missing")
-      ? "not comparable: no room"
-      : r.analysis.flags.some((f) => f.code === "room_doubtful")
-        ? "room doubtful"
-        : r.analysis.settled
-          ? "settled"
-          : "not settled";
-
-function RunTrace({ run }: { run: Run }) {
-  const units = useUnits();
-  const trace = useTrace(run.id);
-  const channels = useMemo(
-    () =>
-      (trace.data?.channels ?? [])
-        .map((c) => c.name)
-        .filter((n) => n.endsWith("_c"))
-        .map((name) => ({ name, words: channelWords(name) })),
-    [trace.data],
-  );
-  const window = run.analysis.channels[0]?.window_s as [number, number] | undefined;
-  const { shown: convert } = units;
-  const shown = useCallback((c: number) => convert("temperature", c), [convert]);
-  if (!trace.data) return <p className="text-faint">Drawing the trace …</p>;
-  return (
-    <div className="h-72 shrink-0 text-[12.5px]">
-      <Trace trace={trace.data} channels={channels} window={window ?? null} unit={units.unit("temperature")} shown={shown} />
+        )}
+      </div>
+      {face === "live" && mine && live.data ? (
+        <LiveBench
+          key={watched}
+          live={live.data}
+          draft={draft}
+          lost={live.isError}
+          onDone={() => {
+            /* the effect above shows it once the bench says that it is over */
+          }}
+        />
+      ) : face === "live" ? (
+        <div className="flex flex-col gap-4 overflow-y-auto p-4">
+          {draft && !mine && (
+            <p className="rounded-md border border-warning p-2 text-[14px]">
+              {bench?.name} is busy with {draft.name} of another job. Choose another bench.
+            </p>
+          )}
+          {bench && !draft && <StartRun bench={bench} />}
+          <Benches benches={rows} chosen={bench} onChoose={pick} />
+        </div>
+      ) : (
+        <RunsOfLayout key={layoutId} arrived={arrived} onLive={() => setWanted("live")} />
+      )}
     </div>
   );
 }

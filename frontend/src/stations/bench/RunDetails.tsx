@@ -8,6 +8,8 @@ import { channelWords, minutes } from "@/shared/ui/channels";
 import { NumberField } from "@/shared/ui/NumberField";
 import { useUnits } from "@/shared/units/units";
 
+export const flagWords = (code: string) => FLAG_WORDS[code] ?? code.replaceAll("_", " ");
+
 const FLAG_WORDS: Record<string, string> = {
   room_missing: "No room temperature",
   room_drift: "The room drifted",

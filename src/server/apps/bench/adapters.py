@@ -60,7 +60,7 @@ def with_by_hand(log: RunLog, readings: Sequence[dict[str, Any]]) -> RunLog:
     channels = dict(log.channels)
     for reading in readings:
         name = reading["channel"]
-        if name in log.channels or reading.get("state") == "rising":
+        if name in log.channels or reading.get("state") in ("rising", "struck"):
             continue
         values = channels.setdefault(name, np.full(len(log.elapsed_s), np.nan))
         free = np.flatnonzero(~np.isfinite(values))

@@ -171,10 +171,14 @@ class Mark(models.Model):
 
 
 class ColumnMemory(models.Model):
-    """What a column heading meant the last time a person said so."""
+    """What a column heading of a source meant the last time a person said so; a source is known by all its headings."""
 
-    heading = models.CharField(max_length=200, unique=True)
+    source = models.CharField(max_length=64, blank=True)
+    heading = models.CharField(max_length=200)
     channel = models.CharField(max_length=60, blank=True)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["source", "heading"], name="heading_once_a_source")]
 
     def __str__(self) -> str:
         return self.heading

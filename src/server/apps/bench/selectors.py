@@ -1,20 +1,31 @@
 """Reading runs: analyses and traces at screen resolution."""
 
+from collections import Counter
 from dataclasses import dataclass
 from datetime import timedelta
 from typing import Any
 
 import numpy as np
 from django.db.models import QuerySet
+from django.shortcuts import get_object_or_404
 from django.utils import timezone
 
+from engine.plan.acceptance import judge, restriction
+from engine.plan.protocol import HELD, Acceptance
 from engine.runs.analysis import RunAnalysis
 from engine.runs.compare import Candidate, Pair, compare
 from engine.runs.live import thinned
 from engine.runs.series import Floats
+from formats.job.difference import changes
+from formats.job.planned import ProtocolDoc
+from formats.job.reader import check_job
 from server.apps.bench.adapters import load_log
 from server.apps.bench.models import Run, Session
 from server.apps.bench.services import ANALYSIS
+from server.apps.jobs.adapters import document
+from server.apps.jobs.models import Job
+
+USUAL_LOAD = "both"  # of a log that does not say
 
 
 @dataclass(frozen=True)
@@ -65,14 +76,80 @@ def trace_of(times: Floats, channels: dict[str, Floats]) -> Trace:
     return Trace(np.round(times, 2).tolist(), drawn)
 
 
-def candidates(job_id: int) -> list[Candidate]:
-    """Layouts that have valid runs, in the order of their letters."""
+def candidates(job_id: int, load: str | None = None) -> list[Candidate]:
+    """Layouts that have valid runs under one load, in the order of their letters; the load most runs have, where none is named."""
+    runs = list(Run.objects.filter(job_id=job_id, state="valid", layout__isnull=False).order_by("layout__order", "id"))
+    counts = Counter(r.load or USUAL_LOAD for r in runs)
+    wanted = load or (counts.most_common(1)[0][0] if counts else USUAL_LOAD)
     found: dict[str, Candidate] = {}
-    for run in Run.objects.filter(job_id=job_id, state="valid", layout__isnull=False).order_by("layout__order", "id"):
-        found.setdefault(run.layout_key, Candidate(run.layout_key, [])).runs.append(analysis_of(run))
+    for run in runs:
+        if (run.load or USUAL_LOAD) != wanted:
+            continue
+        candidate = found.setdefault(run.layout_key, Candidate(run.layout_key))
+        candidate.runs.append(analysis_of(run))
+        candidate.conditions.append(conditions_of(run))
     return list(found.values())
 
 
-def comparison(job_id: int, margin_k: float) -> list[Pair]:
-    """Every pair of layouts with valid runs."""
-    return compare(candidates(job_id), margin_k)
+def conditions_of(run: Run) -> dict[str, str]:
+    """What should be the same in runs that are compared; nothing of it for a run that does not say."""
+    found = {HELD.get(k, k): v for k, v in run.held.items() if k not in ("panels", "loop_filled_at")}
+    if run.protocol:
+        found["protocol"] = ProtocolDoc.model_validate(run.protocol).key
+    if run.microphone.get("distance_m"):
+        found["microphone's distance"] = f"{run.microphone['distance_m']:g} m"
+    if run.traits:
+        found["traits"] = ", ".join(sorted(run.traits))
+    return found
+
+
+def acceptance_of(run: Run) -> Acceptance | None:
+    """Against the criteria of the run's own protocol; None where it has none."""
+    protocol = ProtocolDoc.model_validate(run.protocol).to_engine() if run.protocol else None
+    return judge(analysis_of(run), protocol.criteria, protocol.statistic) if protocol and protocol.criteria else None
+
+
+@dataclass(frozen=True)
+class Restriction:
+    """What a panel costs, from the runs of two layouts that differ by it alone."""
+
+    panel: str
+    fitted: str
+    removed: str
+    channel: str
+    share_pct: float
+    rating: str
+
+
+def restrictions(job_id: int) -> list[Restriction]:
+    """Every pair of layouts that differ by one panel's being off and have settled runs."""
+    doc = check_job(document(get_object_or_404(Job, pk=job_id))).doc
+    best = {c.name: next((r for r in c.runs if r.settled), None) for c in candidates(job_id)}
+    found = []
+    for one in doc.layouts:
+        for other in doc.layouts:
+            off = [
+                f
+                for f, p in other.panels.items()
+                if p.state == "removed" and one.panels.get(f, p.model_copy(update={"state": "fitted"})).state == "fitted"
+            ]
+            differ = changes(doc, one, other)
+            if len(off) != 1 or len(differ) != 1 or differ[0].kind != "panel" or not best.get(one.id) or not best.get(other.id):
+                continue
+            found += _rated(off[0], one.id, other.id, best[one.id], best[other.id])
+    return found
+
+
+def _rated(panel: str, one: str, other: str, closed: RunAnalysis | None, opened: RunAnalysis | None) -> list[Restriction]:
+    lines = []
+    for name in ("cpu_package_c", "card_core_c", "coolant_c"):
+        a, b = (run.channel(name) if run else None for run in (closed, opened))
+        rated = restriction(a, b) if a and b else None
+        if rated:
+            lines.append(Restriction(panel, one, other, name, round(100 * rated[0], 1), rated[1]))
+    return lines
+
+
+def comparison(job_id: int, margin_k: float, load: str | None = None) -> list[Pair]:
+    """Every pair of layouts with valid runs under one load."""
+    return compare(candidates(job_id, load), margin_k)

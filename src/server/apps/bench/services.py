@@ -1,5 +1,6 @@
 """Imports and changes of runs."""
 
+import hashlib
 from collections.abc import Sequence
 from typing import Any
 
@@ -23,15 +24,20 @@ DROP_S = 60.0  # a disturbance without an end takes a minute
 ANALYSIS = TypeAdapter(RunAnalysis)
 
 
-def remembered(mapping: dict[str, str | None] | None) -> dict[str, str | None]:
-    """What was said of headings before, overridden by what is said now."""
-    known: dict[str, str | None] = {m.heading: m.channel or None for m in ColumnMemory.objects.all()}
-    return known | (mapping or {})
+def source_of(headings: list[str]) -> str:
+    """A logger is known by the headings it writes."""
+    return hashlib.sha256("\n".join(sorted(headings)).encode()).hexdigest()
 
 
-def preview(data: bytes, mapping: dict[str, str | None] | None = None) -> ImportedLog:
+def remembered(headings: list[str], mapping: dict[str, str | None] | None) -> dict[str, str | None]:
+    """What was said of this source's headings before, overridden by what is said now."""
+    rows = ColumnMemory.objects.filter(source__in=["", source_of(headings)]).order_by("source")
+    return {m.heading: m.channel or None for m in rows} | (mapping or {})
+
+
+def preview(data: bytes, mapping: dict[str, str | None] | None = None, lenient: bool = True) -> ImportedLog:
     """Reads a file without storing anything."""
-    return read_log(data, remembered(mapping))
+    return read_log(data, lambda headings: remembered(headings, mapping), lenient)
 
 
 @transaction.atomic
@@ -40,9 +46,10 @@ def import_run(
 ) -> Run:
     """Stores a log as a run of a layout; all or nothing."""
     layout = get_object_or_404(Layout, job_id=job_id, key=layout_key)
-    imported = preview(data, mapping)
+    imported = preview(data, mapping, lenient=False)
+    source = source_of(imported.headings)
     for heading, channel in mapping.items():
-        ColumnMemory.objects.update_or_create(heading=heading[:200], defaults={"channel": channel or ""})
+        ColumnMemory.objects.update_or_create(source=source, heading=heading[:200], defaults={"channel": channel or ""})
     run = Run(
         job_id=job_id,
         layout=layout,

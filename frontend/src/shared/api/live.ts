@@ -1,0 +1,178 @@
+import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { answered, client, type JobDoc, type Schemas } from "./client";
+
+export type Live = Schemas["LiveOut"];
+export type Draft = Schemas["DraftOut"];
+export type BenchRow = Schemas["BenchOut"];
+export type MarkRow = Schemas["MarkOut"];
+export type ProtocolDoc = Schemas["ProtocolDoc"];
+export type PlanDoc = Schemas["PlanDoc"];
+export type PlannedRun = Schemas["PlannedRunDoc"];
+
+const LOOK_MS = 1000;
+
+export const useBenches = () =>
+  useQuery({ queryKey: ["benches"], queryFn: () => answered(client.GET("/api/benches")), refetchInterval: 4000 });
+
+/** The state of a bench, about once a second; the last one stays on the screen when the connection is lost. */
+export const useLive = (benchId: number | null) =>
+  useQuery({
+    queryKey: ["live", benchId],
+    queryFn: () => answered(client.GET("/api/benches/{bench_id}/live", { params: { path: { bench_id: benchId ?? 0 } } })),
+    enabled: benchId !== null,
+    refetchInterval: LOOK_MS,
+    refetchIntervalInBackground: true,
+    placeholderData: (before) => (before?.bench.id === benchId ? before : undefined),
+    retry: false,
+  });
+
+export const useBenchWords = () =>
+  useQuery({
+    queryKey: ["bench-words"],
+    queryFn: () => answered(client.GET("/api/bench/words")),
+    staleTime: Number.POSITIVE_INFINITY,
+  });
+
+/** A change at a bench; what is shown of it is asked for again at once. */
+function useLiveChange<I, O>(change: (input: I) => Promise<O>) {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: change,
+    onSuccess: async () => {
+      await queries.invalidateQueries({
+        predicate: (q) => ["live", "benches", "runs", "comparison", "marks"].includes(String(q.queryKey[0])),
+      });
+    },
+  });
+}
+
+export const useMakeBench = () =>
+  useLiveChange((name: string) => answered(client.POST("/api/benches", { body: { name } as never })));
+
+export const useNewToken = () =>
+  useLiveChange((id: number) => answered(client.POST("/api/benches/{bench_id}/token", { params: { path: { bench_id: id } } })));
+
+export const useStartStandIn = (jobId: number) =>
+  useLiveChange((body: Schemas["StandInIn"]) =>
+    answered(client.POST("/api/jobs/{job_id}/standin", { params: { path: { job_id: jobId } }, body })),
+  );
+
+export const useStopStandIn = () =>
+  useLiveChange((id: number) => answered(client.DELETE("/api/benches/{bench_id}/standin", { params: { path: { bench_id: id } } })));
+
+export const useAddInstrument = () =>
+  useLiveChange((input: { bench: number; body: Schemas["InstrumentIn"] }) =>
+    answered(
+      client.POST("/api/benches/{bench_id}/instruments", { params: { path: { bench_id: input.bench } }, body: input.body }),
+    ),
+  );
+
+/** An answer without a body, or an error that can be shown. */
+const empty = async (call: Promise<{ data?: unknown; error?: unknown; response: Response }>) => {
+  const answer = await call;
+  if (!answer.response.ok) await answered(Promise.resolve(answer));
+  return null;
+};
+
+export const useRemoveInstrument = () =>
+  useLiveChange((id: number) =>
+    empty(client.DELETE("/api/instruments/{instrument_id}", { params: { path: { instrument_id: id } } })),
+  );
+
+export const usePrepareRun = (jobId: number) =>
+  useLiveChange((body: Schemas["PrepareIn"]) =>
+    answered(client.POST("/api/jobs/{job_id}/live", { params: { path: { job_id: jobId } }, body })),
+  );
+
+export const useSetUp = () =>
+  useLiveChange((input: { run: number; change: Partial<Schemas["SetUpIn"]> }) =>
+    answered(client.PATCH("/api/live/{run_id}", { params: { path: { run_id: input.run } }, body: input.change as never })),
+  );
+
+export const useStartRun = () =>
+  useLiveChange((input: { run: number; waive: boolean }) =>
+    answered(client.POST("/api/live/{run_id}/start", { params: { path: { run_id: input.run } }, body: { waive: input.waive } })),
+  );
+
+export const useEndRun = () =>
+  useLiveChange((run: number) => answered(client.POST("/api/live/{run_id}/end", { params: { path: { run_id: run } } })));
+
+export const useDiscardRun = () =>
+  useLiveChange((input: { run: number; reason: string }) =>
+    empty(
+      client.POST("/api/live/{run_id}/discard", { params: { path: { run_id: input.run } }, body: { reason: input.reason } }),
+    ),
+  );
+
+export const useMarks = (runId: number | null) =>
+  useQuery({
+    queryKey: ["marks", runId],
+    queryFn: () => answered(client.GET("/api/runs/{run_id}/marks", { params: { path: { run_id: runId ?? 0 } } })),
+    enabled: runId !== null,
+  });
+
+export type NewMark = {
+  kind: "event" | "seen" | "heard" | "note";
+  tag?: string;
+  text?: string;
+  until_s?: number;
+  at_s?: number;
+  drop?: boolean;
+  x_mm?: number;
+  z_mm?: number;
+  picture?: File | null;
+};
+
+export const useAddMark = (runId: number) =>
+  useLiveChange((mark: NewMark) => {
+    const data = new FormData();
+    for (const [name, value] of Object.entries(mark)) {
+      if (value === undefined || value === null) continue;
+      data.append(name, value instanceof File ? value : String(value));
+    }
+    return answered(client.POST("/api/runs/{run_id}/marks", { params: { path: { run_id: runId } }, body: data as never }));
+  });
+
+export const useChangeMark = () =>
+  useLiveChange((input: { id: number; change: Partial<Schemas["MarkChange"]> }) =>
+    answered(client.PATCH("/api/marks/{mark_id}", { params: { path: { mark_id: input.id } }, body: input.change as never })),
+  );
+
+export const useAddReading = (runId: number) =>
+  useLiveChange((body: { channel: string; value: number; sure: boolean; point: string }) =>
+    answered(client.POST("/api/runs/{run_id}/readings", { params: { path: { run_id: runId } }, body })),
+  );
+
+export const useStrikeReading = (runId: number) =>
+  useLiveChange((index: number) =>
+    empty(client.DELETE("/api/runs/{run_id}/readings/{index}", { params: { path: { run_id: runId, index } } })),
+  );
+
+export const useRunByHand = (jobId: number) =>
+  useLiveChange((body: Schemas["RunByHandIn"]) =>
+    answered(client.POST("/api/jobs/{job_id}/runs/by-hand", { params: { path: { job_id: jobId } }, body })),
+  );
+
+export const useTemplates = () =>
+  useQuery({
+    queryKey: ["templates"],
+    queryFn: () => answered(client.GET("/api/plan/templates")),
+    staleTime: Number.POSITIVE_INFINITY,
+  });
+
+/** The plan as a list of things to do, with minutes. */
+export const useRunSheet = (document: JobDoc, job: number, fresh: string) =>
+  useQuery({
+    queryKey: ["sheet-of-plan", document.plan, document.protocols, document.layouts, fresh],
+    queryFn: () => answered(client.POST("/api/plan/sheet", { body: { document: document as never, job } })),
+    placeholderData: keepPreviousData,
+    retry: false,
+  });
+
+export const plannedRuns = (body: Schemas["RunsIn"]) => answered(client.POST("/api/plan/runs", { body }));
+
+export const useGenerate = () =>
+  useMutation({
+    mutationFn: (body: Omit<Schemas["GenerateIn"], "document"> & { document: JobDoc }) =>
+      answered(client.POST("/api/plan/generate", { body: body as never })),
+  });

@@ -1,0 +1,25 @@
+import type { JobDoc, Schemas } from "../api/client";
+
+type ProtocolDoc = Schemas["ProtocolDoc"];
+
+/** The newest version of every protocol, in the order they were taken up. */
+export function latestProtocols(doc: JobDoc): ProtocolDoc[] {
+  const found = new Map<string, ProtocolDoc>();
+  for (const p of doc.protocols ?? []) {
+    const known = found.get(p.id);
+    if (!known || (p.version ?? 1) > (known.version ?? 1)) found.set(p.id, p);
+  }
+  return [...found.values()];
+}
+
+export const protocolKey = (p: ProtocolDoc) => `${p.id} v${p.version ?? 1}`;
+
+/** Changes a protocol; a version that runs were made with stays as it was and the next one is made. */
+export function changeProtocol(doc: JobDoc, id: string, used: Set<string>, change: (p: ProtocolDoc) => void) {
+  const own = latestProtocols(doc).find((p) => p.id === id);
+  if (!own) return;
+  if (!used.has(protocolKey(own))) return change(own);
+  const next = { ...structuredClone(JSON.parse(JSON.stringify(own))), version: (own.version ?? 1) + 1 } as ProtocolDoc;
+  change(next);
+  doc.protocols = [...(doc.protocols ?? []), next];
+}

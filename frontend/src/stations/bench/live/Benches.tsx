@@ -1,0 +1,220 @@
+import { useState } from "react";
+import {
+  type BenchRow,
+  useAddInstrument,
+  useMakeBench,
+  useNewToken,
+  useRemoveInstrument,
+  useStartStandIn,
+  useStopStandIn,
+} from "@/shared/api/live";
+import { useStandInFaults } from "@/shared/api/hooks";
+import { useJob } from "@/shared/job/store";
+import { useWorkbench } from "@/shared/job/workbench";
+import { Button, Head, Select, TextField } from "@/shared/ui/bits";
+import { NumberField } from "@/shared/ui/NumberField";
+
+/** Benches and what feeds them: a logger elsewhere, a growing file, instruments, or the stand-in machine. */
+export function Benches({ benches, chosen, onChoose }: { benches: BenchRow[]; chosen: BenchRow | null; onChoose: (id: number) => void }) {
+  const make = useMakeBench();
+  const [name, setName] = useState("");
+  return (
+    <section className="flex flex-col gap-4 rounded-box border border-base-content bg-paper p-4" aria-label="Benches">
+      <Head remark={`${benches.length}`}>Benches</Head>
+      <div className="flex flex-wrap items-end gap-3">
+        {benches.map((b) => (
+          <button
+            key={b.id}
+            type="button"
+            aria-pressed={b.id === chosen?.id}
+            onClick={() => onChoose(b.id)}
+            className={`cursor-pointer rounded-box border px-3 py-1 text-left text-[13.5px] ${b.id === chosen?.id ? "border-base-content bg-base-content text-base-100" : "hairline"}`}
+          >
+            <span className="block font-semibold">{b.name}</span>
+            <span className="block opacity-80">{b.run_name ? `live: ${b.run_name}` : b.silent ? "silent" : "readings come"}</span>
+          </button>
+        ))}
+        <TextField label="A new bench" value={name} onChange={setName} />
+        <Button
+          disabled={!name.trim() || make.isPending}
+          onClick={() =>
+            make.mutate(name.trim(), {
+              onSuccess: (b) => {
+                setName("");
+                onChoose(b.id);
+              },
+            })
+          }
+        >
+          Add the bench
+        </Button>
+      </div>
+      {make.error && (
+        <p role="alert" className="text-[13px] text-error">
+          {make.error.message}
+        </p>
+      )}
+      {chosen && <Feeding bench={chosen} fresh={make.data?.id === chosen.id ? (make.data?.token ?? null) : null} />}
+      <StandInBench onStarted={onChoose} benches={benches} />
+    </section>
+  );
+}
+
+function Feeding({ bench, fresh }: { bench: BenchRow; fresh: string | null }) {
+  const renew = useNewToken();
+  const token = renew.data?.id === bench.id ? renew.data.token : fresh;
+  const url = `${location.origin}/api/benches/${bench.id}`;
+  return (
+    <div className="flex flex-col gap-3">
+      <Head level={3} remark={bench.sources.map((s) => s.source).join(", ") || "nothing yet"}>
+        What feeds {bench.name}
+      </Head>
+      <p className="text-[13.5px]">
+        A log file that is being written: run this on the machine that has it. Any program that posts readings may do the same;
+        the format is open (docs/formats/readings.md).
+      </p>
+      <pre className="overflow-x-auto rounded-md border hairline bg-base-200 p-2 font-mono text-[12.5px]" data-push>
+        ./oventa push RUN.csv --follow --bench {url} --token {token ?? "…"}
+      </pre>
+      <div className="flex items-center gap-3 text-[13.5px]">
+        <Button small onClick={() => renew.mutate(bench.id)}>
+          {token ? "Make another token" : "Show a new token"}
+        </Button>
+        <span className="text-faint">
+          {token ? "Copy it now: it is shown once and not kept in plain." : "The token before stops working."}
+        </span>
+      </div>
+      <Instruments bench={bench} />
+    </div>
+  );
+}
+
+function Instruments({ bench }: { bench: BenchRow }) {
+  const add = useAddInstrument();
+  const remove = useRemoveInstrument();
+  const [kind, setKind] = useState<"logger" | "chamber" | "meter">("logger");
+  const [address, setAddress] = useState("");
+  const [channels, setChannels] = useState("");
+  const map = Object.fromEntries(
+    channels
+      .split(",")
+      .map((c) => c.split("=").map((x) => x.trim()))
+      .filter((p) => p.length === 2 && p[0] && p[1]) as [string, string][],
+  );
+  return (
+    <details className="text-[13.5px]" open={bench.instruments.length > 0}>
+      <summary className="cursor-pointer">Instruments that are read from here ({bench.instruments.length})</summary>
+      <div className="mt-2 flex flex-col gap-2">
+        {bench.instruments.map((i) => (
+          <p key={i.id} className="flex items-baseline gap-3">
+            <strong>{i.kind}</strong> <span className="font-mono">{i.address}</span>
+            <span className="flex-1 text-faint">{i.words || `read every ${i.every_s} s`}</span>
+            <button type="button" className="cursor-pointer underline" onClick={() => remove.mutate(i.id)}>
+              remove
+            </button>
+          </p>
+        ))}
+        <div className="flex flex-wrap items-end gap-3">
+          <Select
+            label="Kind"
+            value={kind}
+            choices={[
+              { value: "logger", words: "logger (SCPI over TCP)" },
+              { value: "chamber", words: "climate chamber (SCPI over TCP)" },
+              { value: "meter", words: "sound meter (lines of text)" },
+            ]}
+            onChange={(v) => setKind(v as typeof kind)}
+          />
+          <TextField label="Address: host:port, or a serial port" value={address} onChange={setAddress} />
+          {kind === "logger" && (
+            <TextField label="Channels: 101=air_front_c, 102=…" value={channels} onChange={setChannels} />
+          )}
+          <Button
+            disabled={!address.trim() || add.isPending}
+            onClick={() =>
+              add.mutate(
+                { bench: bench.id, body: { kind, address: address.trim(), channels: map, every_s: kind === "meter" ? 1 : 5 } },
+                { onSuccess: () => setAddress("") },
+              )
+            }
+          >
+            {add.isPending ? "Asking it …" : "Read it from here"}
+          </Button>
+        </div>
+        {add.error && (
+          <p role="alert" className="text-error">
+            {add.error.message}
+          </p>
+        )}
+      </div>
+    </details>
+  );
+}
+
+const WANTS_FAN = ["fan_stops", "tach_lost"];
+
+function StandInBench({ benches, onStarted }: { benches: BenchRow[]; onStarted: (id: number) => void }) {
+  const { id, document } = useJob();
+  const { layoutId } = useWorkbench();
+  const faults = useStandInFaults();
+  const start = useStartStandIn(id);
+  const stop = useStopStandIn();
+  const [rate, setRate] = useState("10");
+  const [seed, setSeed] = useState(1);
+  const [kind, setKind] = useState("");
+  const [at, setAt] = useState(10);
+  const own = benches.find((b) => b.standin);
+  const mount = document.layouts?.find((x) => x.id === layoutId)?.fans?.[0]?.mount ?? null;
+  return (
+    <details className="text-[13.5px]" open={benches.length === 0 || Boolean(own)}>
+      <summary className="cursor-pointer">No machine at hand? A made-up one on a bench of its own</summary>
+      <div className="mt-2 flex flex-wrap items-end gap-3">
+        <Select
+          label="Time"
+          value={rate}
+          choices={["1", "10", "30", "60", "120"].map((v) => ({ value: v, words: v === "1" ? "as in life" : `${v} times as fast` }))}
+          onChange={setRate}
+        />
+        <NumberField label="Seed" low={0} high={1e9} digits={0} value={seed} onCommit={(v) => v !== null && setSeed(Math.round(v))} />
+        <Select
+          label="What goes wrong"
+          value={kind}
+          empty="nothing"
+          choices={[
+            { value: "difficult", words: "three things at random" },
+            ...(faults.data ?? []).map((f) => ({ value: f.kind, words: (f.words.split(";")[0] ?? f.kind).trim() })),
+          ]}
+          onChange={setKind}
+        />
+        {kind && kind !== "difficult" && (
+          <NumberField label="Minutes after the load" low={0} high={240} digits={0} value={at} onCommit={(v) => v !== null && setAt(v)} />
+        )}
+        <Button
+          disabled={start.isPending}
+          onClick={() =>
+            start.mutate(
+              {
+                layout: layoutId,
+                rate: Number(rate),
+                seed,
+                difficult: kind === "difficult",
+                faults:
+                  kind && kind !== "difficult" ? [{ kind, minutes: at, of: WANTS_FAN.includes(kind) ? mount : null }] : [],
+                name: "",
+              },
+              { onSuccess: (b) => onStarted(b.id) },
+            )
+          }
+        >
+          {start.isPending ? "Starting it …" : own ? `Start it anew with layout ${layoutId}` : `Start a made-up machine of ${layoutId}`}
+        </Button>
+        {own && <Button onClick={() => stop.mutate(own.id)}>Stop it</Button>}
+      </div>
+      {(start.error ?? stop.error) && (
+        <p role="alert" className="mt-2 text-error">
+          {(start.error ?? stop.error)?.message}
+        </p>
+      )}
+    </details>
+  );
+}

@@ -1,0 +1,53 @@
+import type { MarkRow } from "@/shared/api/live";
+import { clock, tagWords } from "./words";
+
+const KIND_WORDS: Record<string, string> = { event: "happened", seen: "seen", heard: "heard", note: "note", alarm: "alarm" };
+
+/** What happened, was seen, heard or written down in a run, in its order; a number where it is pinned in the drawing. */
+export function MarkList({ marks, onDrop }: { marks: MarkRow[]; onDrop?: (id: number, drop: boolean) => void }) {
+  let pin = 0;
+  return (
+    <ul className="flex flex-col">
+      {marks.map((m) => {
+        const pinned = m.x_mm !== null && m.z_mm !== null;
+        if (pinned) pin += 1;
+        return (
+          <li key={m.id} className="border-b hairline py-1 text-[13.5px]" data-mark={m.tag || m.kind}>
+            <span className="font-mono text-faint">{clock(m.at_s)}</span>{" "}
+            {pinned && (
+              <span className="mr-1 inline-block min-w-5 rounded-full border border-base-content text-center font-mono text-[12px]">
+                {pin}
+              </span>
+            )}
+            <span>
+              {[m.tag && tagWords(m.tag), m.text].filter(Boolean).join(": ") || KIND_WORDS[m.kind]}
+              {m.drop ? ", left out of the mean" : ""}
+            </span>
+            {m.has_picture && (
+              <a href={`/api/marks/${m.id}/picture`} target="_blank" rel="noreferrer" className="mt-1 block">
+                <img src={`/api/marks/${m.id}/picture`} alt={m.text || tagWords(m.tag)} className="max-h-28 rounded-md border hairline" />
+              </a>
+            )}
+            {onDrop && m.kind === "event" && m.tag !== "gate_waived" && (
+              <label className="ml-1 inline-flex cursor-pointer items-center gap-1 text-[12.5px] text-faint">
+                <input
+                  type="checkbox"
+                  className="checkbox checkbox-xs"
+                  checked={m.drop}
+                  onChange={(e) => onDrop(m.id, e.target.checked)}
+                />
+                leave its minute out
+              </label>
+            )}
+          </li>
+        );
+      })}
+    </ul>
+  );
+}
+
+/** Numbered pins for the drawing, in the order of the list. */
+export const pinsOf = (marks: MarkRow[]) =>
+  marks
+    .filter((m) => m.x_mm !== null && m.z_mm !== null)
+    .map((m, i) => ({ x_mm: m.x_mm ?? 0, z_mm: m.z_mm ?? 0, n: i + 1, words: m.text || tagWords(m.tag) }));

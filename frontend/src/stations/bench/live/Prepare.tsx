@@ -1,0 +1,202 @@
+import { type Draft, type Live, useSetUp, useStartRun } from "@/shared/api/live";
+import { layoutOf } from "@/shared/job/edits";
+import { useJob } from "@/shared/job/store";
+import { Button, Head } from "@/shared/ui/bits";
+import { CAUTIONS, Caution } from "@/shared/ui/Caution";
+import { NumberField } from "@/shared/ui/NumberField";
+import { useUnits } from "@/shared/units/units";
+import { CAUTION_WORDS, TRAITS } from "./words";
+
+/** What the layout and the job already say of a held thing, so that it need not be typed again. */
+function useKnownValues(draft: Draft): Record<string, string> {
+  const { document } = useJob();
+  const layout = layoutOf(document, draft.layout);
+  const cpu = document.parts?.cpus?.find((c) => c.id === (layout?.cpu ?? document.base?.cpu));
+  const cardFan = layout?.card_fan_pct ?? document.base?.card_fan_pct;
+  const panels = Object.entries(layout?.panels ?? {}).map(([face, p]) => `${face} ${p?.state ?? "fitted"}`);
+  const curves = (layout?.fans ?? []).filter((f) => f.curve).length;
+  return {
+    cpu_limit: `${layout?.cpu_power_w ?? cpu?.power_w ?? "?"} W`,
+    card_fans: cardFan === undefined || cardFan === null ? "as set" : `${cardFan} %`,
+    pump: `${layout?.loops?.[0]?.pump_pct ?? 100} %`,
+    curves: curves ? `${curves} fans on curves` : "fixed speeds",
+    panels: panels.length ? panels.join(", ") : "all fitted",
+    room: document.room?.kind === "chamber" ? "chamber" : "this room",
+    room_fan: "none",
+    load: "the same",
+  };
+}
+
+/** Before the load comes on: what is held, what was read, the room, the gates. */
+export function Prepare({ live, draft }: { live: Live; draft: Draft }) {
+  const units = useUnits();
+  const set = useSetUp();
+  const start = useStartRun();
+  const known = useKnownValues(draft);
+  const change = (values: Parameters<typeof set.mutate>[0]["change"]) => set.mutate({ run: draft.id, change: values });
+  const held = Object.fromEntries(draft.held.flatMap((h) => (h.value === null ? [] : [[h.what, h.value]])));
+  const hold = (what: string, value: string | null) => {
+    const next: Record<string, string> = { ...held };
+    if (value === null) delete next[what];
+    else next[what] = value;
+    change({ held: next });
+  };
+  const gate = live.step?.phase === "cool" || live.step?.phase === "purge";
+  const noRoom = live.room_c === null || live.room_c === undefined;
+  return (
+    <div className="grid gap-5 lg:grid-cols-2">
+      <section className="flex flex-col gap-2">
+        <Head remark={`${draft.held.filter((h) => h.value !== null).length} of ${draft.held.length}`}>Held in every run</Head>
+        <ul className="flex flex-col gap-1.5">
+          {draft.held.map((h) => (
+            <li key={h.what} className="flex items-center gap-2 text-[14px]">
+              <label className="flex flex-1 cursor-pointer items-center gap-2">
+                <input
+                  type="checkbox"
+                  className="checkbox checkbox-sm"
+                  checked={h.value !== null}
+                  onChange={(e) => hold(h.what, e.target.checked ? (known[h.what] ?? "as set") : null)}
+                />
+                {h.words}
+              </label>
+              <input
+                aria-label={`${h.words}: value`}
+                className="input input-xs w-32 font-mono"
+                placeholder={known[h.what] ?? "as set"}
+                key={h.value ?? ""}
+                defaultValue={h.value ?? ""}
+                onBlur={(e) => e.target.value !== (h.value ?? "") && hold(h.what, e.target.value || null)}
+              />
+            </li>
+          ))}
+        </ul>
+        <div>
+          <Button small onClick={() => change({ held: { ...known, ...held } as Record<string, string> })}>
+            All are as the layout says
+          </Button>
+        </div>
+        <label className="mt-1 flex cursor-pointer items-center gap-2 text-[14px]">
+          <input
+            type="checkbox"
+            className="checkbox checkbox-sm"
+            checked={Boolean(held.loop_filled_at)}
+            onChange={(e) => {
+              const next = { ...held };
+              if (e.target.checked) next.loop_filled_at = String(Date.now() / 1000);
+              else delete next.loop_filled_at;
+              change({ held: next });
+            }}
+          />
+          The loop or its pump is new, or was just filled
+        </label>
+        <details className="text-[13.5px]">
+          <summary className="cursor-pointer">What makes this run less general</summary>
+          <div className="mt-1 flex flex-col gap-1">
+            {TRAITS.map((t) => (
+              <label key={t.value} className="flex cursor-pointer items-center gap-2">
+                <input
+                  type="checkbox"
+                  className="checkbox checkbox-xs"
+                  checked={draft.traits.includes(t.value)}
+                  onChange={(e) =>
+                    change({
+                      traits: e.target.checked ? [...draft.traits, t.value] : draft.traits.filter((x) => x !== t.value),
+                    })
+                  }
+                />
+                {t.words}
+              </label>
+            ))}
+          </div>
+        </details>
+      </section>
+      <section className="flex flex-col gap-3">
+        <Head remark={noRoom ? "needed" : draft.typed_room_c !== null ? "typed" : "logged"}>Room</Head>
+        {noRoom ? (
+          <p className="text-[14px] text-warning">
+            No source reads the room. Hang a thermometer away from warm air that leaves the case, or type it.
+          </p>
+        ) : (
+          <p>
+            <span className={`font-mono text-[24px] ${draft.typed_room_c !== null ? "origin-typed" : "origin-measured"}`}>
+              {units.withUnit("temperature", live.room_c ?? 0)}
+            </span>
+          </p>
+        )}
+        <NumberField
+          label={noRoom ? "Room temperature" : "Correct it for the whole run"}
+          kind="temperature"
+          low={-20}
+          high={60}
+          optional={noRoom ? "needed" : "as logged"}
+          value={draft.typed_room_c}
+          onCommit={(v) => change({ room_c: v })}
+        />
+        {(draft.protocol.microphone_m || draft.protocol.background) && (
+          <>
+            <Head remark="the same in every run">Microphone</Head>
+            <div className="flex flex-wrap gap-3">
+              <NumberField
+                label="Distance, m"
+                low={0.05}
+                high={20}
+                digits={2}
+                value={(draft.microphone.distance_m as number | null) ?? null}
+                onCommit={(v) => change({ microphone: { ...draft.microphone, distance_m: v } })}
+              />
+              <label className="flex flex-col gap-0.5 text-[12.5px] text-faint">
+                Place: height, side, angle
+                <input
+                  className="input input-sm w-52 text-base-content"
+                  defaultValue={(draft.microphone.place as string) ?? ""}
+                  onBlur={(e) => change({ microphone: { ...draft.microphone, place: e.target.value } })}
+                />
+              </label>
+              <NumberField
+                label="The room alone, dBA"
+                low={0}
+                high={120}
+                digits={1}
+                optional="machine off"
+                value={draft.background_dba}
+                onCommit={(v) => change({ background_dba: v })}
+              />
+            </div>
+          </>
+        )}
+        <Head>Read before power</Head>
+        <Caution more={CAUTIONS.runMore}>{CAUTIONS.run}</Caution>
+        {draft.cautions.map((c) => (
+          <label key={c} className="flex cursor-pointer items-start gap-2 rounded-md border border-warning/50 p-2 text-[13.5px]">
+            <input
+              type="checkbox"
+              className="checkbox checkbox-sm mt-0.5"
+              checked={draft.acknowledged.includes(c)}
+              onChange={(e) =>
+                change({
+                  acknowledged: e.target.checked ? [...draft.acknowledged, c] : draft.acknowledged.filter((x) => x !== c),
+                })
+              }
+            />
+            <span>
+              <strong>I have read this:</strong> {CAUTION_WORDS[c] ?? c}
+            </span>
+          </label>
+        ))}
+        {gate && (
+          <div className="flex items-center gap-3">
+            <Button onClick={() => start.mutate({ run: draft.id, waive: true })} disabled={start.isPending}>
+              Start without waiting
+            </Button>
+            <span className="text-[13px] text-faint">the run is marked</span>
+          </div>
+        )}
+        {(set.error ?? start.error) && (
+          <p role="alert" className="text-[13.5px] text-error">
+            {(set.error ?? start.error)?.message}
+          </p>
+        )}
+      </section>
+    </div>
+  );
+}

@@ -1,0 +1,105 @@
+import type { Live } from "@/shared/api/live";
+import { pointChannels } from "@/shared/job/points";
+import { useJob } from "@/shared/job/store";
+import { channelWords } from "@/shared/ui/channels";
+import { useUnits } from "@/shared/units/units";
+
+const FIRST = ["cpu_package_c", "card_core_c", "coolant_c"];
+const MOST = 5;
+
+type LiveChannel = NonNullable<Live["figures"]>["channels"][number];
+
+/** Large figures over room, each with its soak bar, to be read from two metres. */
+export function SoakRows({ live }: { live: Live }) {
+  const { document } = useJob();
+  const points = pointChannels(document);
+  const channels = live.figures?.channels ?? [];
+  const critical = (document.points ?? []).filter((p) => p.critical).flatMap((p) => [`air_${p.id}_c`, `air_${p.sensor}_c`]);
+  const wanted = [...FIRST, ...critical];
+  const rows = wanted.flatMap((n) => channels.filter((c) => c.name === n));
+  const loaded = channels.filter((c) => c.settled !== null && !rows.includes(c));
+  const sound = channels.filter((c) => c.name === "sound_dba");
+  const shown = [...rows, ...loaded].slice(0, MOST - sound.length).concat(sound);
+  if (!shown.length) return <p className="py-6 text-[20px] text-faint">The first readings are coming in …</p>;
+  return (
+    <div className="flex flex-col">
+      {shown.map((c) => (
+        <Row key={c.name} channel={c} words={points.get(c.name) ?? channelWords(c.name)} background={live.run?.background_dba} />
+      ))}
+    </div>
+  );
+}
+
+function Row({ channel: c, words, background }: { channel: LiveChannel; words: string; background?: number | null }) {
+  const units = useUnits();
+  const temperature = c.name.endsWith("_c");
+  const over = temperature && c.rise_k !== null && units.scale === "over";
+  const figure = over
+    ? units.text("difference", c.rise_k ?? 0)
+    : temperature
+      ? units.text("temperature", c.value)
+      : c.value.toFixed(1);
+  const unit = over
+    ? units.unit("difference")
+    : temperature
+      ? units.unit("temperature")
+      : c.name === "sound_dba"
+        ? "dBA"
+        : (c.name.split("_").at(-1) ?? "");
+  return (
+    <div
+      className="grid grid-cols-[9rem_minmax(0,1fr)_auto] items-center gap-4 border-b hairline py-1.5 max-sm:grid-cols-[6rem_minmax(0,1fr)_auto]"
+      data-live={c.name}
+      data-settled={c.settled === null ? "" : String(c.settled)}
+    >
+      <span className="wide truncate text-[18px]">{words}</span>
+      {temperature ? (
+        <Bar channel={c} />
+      ) : (
+        <span className="text-[14px] text-faint">
+          {background !== null && background !== undefined ? `the room alone ${background.toFixed(1)}` : "level as it is read"}
+        </span>
+      )}
+      <span className="text-right font-mono leading-none">
+        <span className="text-[46px] font-semibold max-sm:text-[32px]">{figure}</span>
+        <span className="ml-1.5 inline-block w-10 text-left text-[18px]">{unit}</span>
+      </span>
+    </div>
+  );
+}
+
+function Bar({ channel: c }: { channel: LiveChannel }) {
+  const units = useUnits();
+  const share = c.settled ? 1 : (c.soaked ?? 0);
+  const left = c.minutes_left;
+  const rate = c.rate_k_min === null ? "" : `${c.rate_k_min >= 0 ? "+" : "−"}${units.text("difference", Math.abs(c.rate_k_min), 1)} /min`;
+  const words = c.settled
+    ? `settled, ends within ±${units.text("difference", c.band_k ?? 0)}`
+    : left === null || left === undefined
+      ? c.settled === null
+        ? "hardly warms"
+        : "too early to say"
+      : left < 1
+        ? "nearly settled"
+        : `about ${Math.ceil(left)} min to go`;
+  return (
+    <div className="relative h-8 overflow-visible rounded-sm border border-base-content" data-soak={share.toFixed(2)}>
+      <div
+        className={`absolute inset-y-0 left-0 ${c.settled ? "bg-base-content" : ""}`}
+        style={{
+          width: `${100 * share}%`,
+          backgroundImage: c.settled
+            ? undefined
+            : "repeating-linear-gradient(115deg, color-mix(in oklab, var(--color-base-content) 30%, transparent) 0 7px, color-mix(in oklab, var(--color-base-content) 12%, transparent) 7px 14px)",
+        }}
+      />
+      <span className="absolute -inset-y-1 right-0 w-[3px] translate-x-1/2 bg-base-content" aria-hidden="true" />
+      <span
+        className={`relative flex h-full items-center justify-between gap-3 px-2.5 text-[14px] font-semibold ${c.settled ? "text-base-100" : ""}`}
+      >
+        <span className="truncate">{words}</span>
+        <span className="shrink-0 font-mono text-[13px] font-normal">{rate}</span>
+      </span>
+    </div>
+  );
+}

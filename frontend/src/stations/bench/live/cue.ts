@@ -1,0 +1,65 @@
+import { useEffect, useRef, useState } from "react";
+
+const STORE = "oventa-bench-sound";
+
+/** Short tones made by the browser itself: one for "act", two for "settled", a low row of them for an alarm. */
+const TONES: Record<string, [number, number][]> = {
+  act: [[660, 0.12]],
+  hands_off: [[440, 0.1]],
+  settled: [
+    [660, 0.14],
+    [880, 0.2],
+  ],
+  end: [
+    [880, 0.14],
+    [660, 0.14],
+    [880, 0.25],
+  ],
+  alarm: [
+    [330, 0.25],
+    [290, 0.25],
+    [330, 0.25],
+    [290, 0.35],
+  ],
+};
+
+let context: AudioContext | null = null;
+
+function play(cue: string) {
+  const tones = TONES[cue];
+  if (!tones) return;
+  try {
+    context ??= new AudioContext();
+    let at = context.currentTime + 0.02;
+    for (const [hertz, seconds] of tones) {
+      const tone = context.createOscillator();
+      const gain = context.createGain();
+      tone.frequency.value = hertz;
+      gain.gain.setValueAtTime(0.12, at);
+      gain.gain.exponentialRampToValueAtTime(0.001, at + seconds);
+      tone.connect(gain).connect(context.destination);
+      tone.start(at);
+      tone.stop(at + seconds);
+      at += seconds + 0.04;
+    }
+  } catch {
+    // a browser without sound shows the same by words
+  }
+}
+
+/** Sounds a cue when it changes, unless sound is off; the choice is kept. */
+export function useCue(cue: string, alarms: number) {
+  const [on, setOn] = useState(() => localStorage.getItem(STORE) !== "off");
+  const last = useRef({ cue, alarms });
+  useEffect(() => {
+    if (on && alarms > last.current.alarms) play("alarm");
+    else if (on && cue !== last.current.cue) play(cue);
+    last.current = { cue, alarms };
+  }, [cue, alarms, on]);
+  const change = (value: boolean) => {
+    localStorage.setItem(STORE, value ? "on" : "off");
+    setOn(value);
+    if (value) play("act");
+  };
+  return { on, change };
+}

@@ -1,0 +1,76 @@
+/** Words of the live bench, one place for all its faces. */
+export const PHASES: Record<string, string> = {
+  prepare: "Getting ready",
+  purge: "Purging",
+  cool: "Cooling down",
+  countdown: "Hands off",
+  soak: "Soaking",
+  window: "Averaging",
+  done: "Done",
+};
+
+export const EVENTS = [
+  { tag: "panel_opened", words: "panel opened" },
+  { tag: "touched", words: "case touched" },
+  { tag: "fog", words: "fog let go" },
+  { tag: "window_open", words: "window or door opened" },
+  { tag: "someone_near", words: "someone stood near" },
+  { tag: "gate_waived", words: "begun without waiting" },
+];
+export const SEEN = [
+  { tag: "stagnant", words: "air stands still here" },
+  { tag: "ejected_unused", words: "leaves unused here" },
+  { tag: "sucked_in", words: "drawn in through a gap" },
+  { tag: "pushed_back", words: "pushed back out" },
+  { tag: "heat_felt", words: "heat felt here" },
+];
+export const HEARD = [
+  { tag: "gurgle", words: "gurgle" },
+  { tag: "trickle", words: "trickle" },
+  { tag: "whine", words: "whine" },
+  { tag: "tone", words: "steady tone" },
+  { tag: "beat", words: "beat" },
+  { tag: "rattle", words: "rattle" },
+];
+const ALL = new Map([...EVENTS, ...SEEN, ...HEARD].map((x) => [x.tag, x.words]));
+ALL.set("limit", "limit crossed");
+ALL.set("tach_lost", "speed lost");
+export const tagWords = (tag: string) => ALL.get(tag) ?? tag.replaceAll("_", " ");
+
+export const TRAITS = [
+  { value: "sponsored", words: "a part was given for the test" },
+  { value: "delidded", words: "processor without its lid" },
+  { value: "overclocked", words: "far over its usual clock" },
+  { value: "improvised", words: "an improvised part" },
+  { value: "prototype", words: "not a part on sale" },
+];
+export const traitWords = (value: string) => TRAITS.find((t) => t.value === value)?.words ?? value;
+
+export const ENDINGS: Record<string, string> = {
+  settled: "ended by itself, settled",
+  time: "ended at its planned time",
+  person: "ended by hand",
+  limit: "stopped by a limit",
+};
+
+/** 1164 as 19:24. */
+export function clock(seconds: number): string {
+  const whole = Math.max(0, Math.floor(seconds));
+  const hours = Math.floor(whole / 3600);
+  const pair = (n: number) => String(n).padStart(2, "0");
+  return `${hours ? `${hours}:` : ""}${pair(Math.floor(whole / 60) % 60)}:${pair(whole % 60)}`;
+}
+
+export const CAUTION_WORDS: Record<string, string> = {
+  fog: "Theatrical fluid only, short puffs, room aired; not for asthma; it can set off smoke detectors, its nozzle burns. Power off before fogging heavily.",
+  solvent: "Pure alcohol as the paste's maker says; aired, no flame, gloves, power off and all dry again before power.",
+  panel_off:
+    "Panel off: blades and hot parts are within reach. Power off to take it off; lay glass flat on something soft, with two hands; keep children and pets away; put it back afterwards.",
+  chamber:
+    "Parts colder than the air draw water: let them warm up before power. Nothing living inside; the chamber's own manual leads.",
+  cap_raised: "Do not raise a limit for a test. Loads at the limit also stress the board and the supply: stay with the machine.",
+  blocked_vents:
+    "Card, tape and blocked vents at full load: stay with the machine, set stop limits, keep them off the supply, put everything back.",
+  long_load:
+    "Full load for an hour or more: not unattended without a stop limit; nothing that burns near the vents; mind the load on the circuit.",
+};
