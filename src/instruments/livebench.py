@@ -18,7 +18,8 @@ from engine.runs.series import RunLog
 from instruments.sender import BenchRefusedError, Sender
 from instruments.standin import Fault, simulate
 
-HOURS = 5.0
+HOURS = 4.0
+ROWS_A_POST, QUICKEST_S = 12.0, 0.2
 SLOWEST, FASTEST = 1.0, 240.0
 SHARES = {"idle": (0.0, 0.0), "cpu": (1.0, 0.0), "card": (0.0, 1.0), "both": (1.0, 1.0), "game": (0.55, 1.0), "job": (1.0, 0.3)}
 GIVE_UP_S = 120.0
@@ -83,13 +84,14 @@ def play(
     rate: float,
     stop: threading.Event,
     tell: Callable[[str], None] = lambda _words: None,
-    period_s: float = 1.0,
+    period_s: float | None = None,
 ) -> None:
     """Posts in real time until told to stop, the day is over, or the bench refuses or stays silent.
 
     The load follows what the bench answers; a stop takes it off. ``rate`` is bench seconds per second.
     """
     rate = min(max(rate, SLOWEST), FASTEST)
+    period_s = period_s or min(max(ROWS_A_POST / rate, QUICKEST_S), 1.0)  # a fast clock is told of the load as soon as a slow one
     due, silent_since = time.monotonic(), None
     while not stop.is_set() and not standin.over:
         elapsed, channels = standin.advance(rate * period_s)

@@ -4,6 +4,7 @@ import { UnitsProvider } from "@/shared/units/units";
 import { BenchStation } from "@/stations/bench/BenchStation";
 import { LayoutsStation } from "@/stations/layouts/LayoutsStation";
 import { PartsStation } from "@/stations/parts/PartsStation";
+import { PlanStation } from "@/stations/plan/PlanStation";
 import { SurveyStation } from "@/stations/survey/SurveyStation";
 import { VerdictStation } from "@/stations/verdict/VerdictStation";
 import { Home } from "./Home";
@@ -16,6 +17,7 @@ const stations = [
   createRoute({ getParentRoute: () => job, path: "survey", component: SurveyStation }),
   createRoute({ getParentRoute: () => job, path: "parts", component: PartsStation }),
   createRoute({ getParentRoute: () => job, path: "layouts", component: LayoutsStation }),
+  createRoute({ getParentRoute: () => job, path: "plan", component: PlanStation }),
   createRoute({ getParentRoute: () => job, path: "bench", component: BenchStation }),
   createRoute({ getParentRoute: () => job, path: "verdict", component: VerdictStation }),
 ];

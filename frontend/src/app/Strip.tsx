@@ -1,5 +1,6 @@
 import { Link, useParams } from "@tanstack/react-router";
 import { useRuns } from "@/shared/api/hooks";
+import { useBenches } from "@/shared/api/live";
 import { useJob } from "@/shared/job/store";
 import { missingParts, useWorkbench } from "@/shared/job/workbench";
 import { useUnits } from "@/shared/units/units";
@@ -10,6 +11,7 @@ export const STATIONS = [
   { path: "survey", name: "Survey", rack: false },
   { path: "parts", name: "Parts", rack: false },
   { path: "layouts", name: "Layouts", rack: true },
+  { path: "plan", name: "Plan", rack: true },
   { path: "bench", name: "Bench", rack: true },
   { path: "verdict", name: "Verdict", rack: true },
 ] as const;
@@ -32,7 +34,7 @@ export function Strip() {
           key={s.path}
           to={`/jobs/$jobId/${s.path}`}
           params={{ jobId: jobId ?? "" }}
-          className="group w-[128px] min-w-0 shrink border-r hairline px-3 py-1.5 leading-tight"
+          className="group w-[122px] min-w-0 shrink border-r hairline px-2.5 py-1.5 leading-tight"
           activeProps={{ className: "bg-base-content text-base-100", "aria-current": "page" }}
         >
           <span className="flex justify-between text-[14px] font-semibold">
@@ -57,12 +59,18 @@ function useStates(): Record<(typeof STATIONS)[number]["path"], string> {
   const layouts = document.layouts?.length ?? 0;
   const lacks = missingParts(document);
   const valid = runs.data?.filter((r) => r.state === "valid").length ?? 0;
+  const planned = document.plan?.runs?.length ?? 0;
+  const madeRuns = new Set(runs.data?.filter((r) => r.state === "valid").map((r) => r.planned));
+  const done = (document.plan?.runs ?? []).filter((r) => madeRuns.has(r.id)).length;
+  const benches = useBenches();
+  const liveRun = benches.data?.find((b) => b.run_job === id)?.run_name ?? "";
   const plural = (n: number, word: string) => `${n} ${word}${n === 1 ? "" : "s"}`;
   return {
     survey: plural(mounts, "mount"),
     parts: lacks.length ? `needs ${lacks[0]}` : `${plural(document.parts?.fans?.length ?? 0, "kind")} of fan`,
     layouts: `${layouts} drawn`,
-    bench: valid ? `${plural(valid, "run")} in` : "no runs yet",
+    plan: planned ? `${done} of ${planned} runs in` : "nothing planned",
+    bench: liveRun ? `live: ${liveRun}` : valid ? `${plural(valid, "run")} in` : "no runs yet",
     verdict: measured.size > 1 ? `${measured.size} to compare` : measured.size === 1 ? "one layout run" : "needs two runs",
   };
 }
@@ -85,10 +93,10 @@ function JobCorner() {
           })
         }
       />
-      <span className="flex justify-end gap-3 text-[12.5px] text-faint">
-        <span className="truncate">
+      <span className="flex justify-end gap-2.5 text-[12.5px] whitespace-nowrap text-faint">
+        <span className="truncate max-xl:hidden">
           room {units.withUnit("temperature", room?.temperature_c ?? 22, 0)}
-          {limit ? `, limit ${limit} dBA` : ""}
+          {limit ? `, ${limit} dBA` : ""}
         </span>
         <button
           type="button"

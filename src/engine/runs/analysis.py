@@ -8,7 +8,7 @@ import numpy as np
 
 from engine.errors import MissingFigureError
 from engine.runs.flag import Flag
-from engine.runs.flags import run_flags
+from engine.runs.flags import run_flags, unmarked
 from engine.runs.series import ROOM_CHANNEL, RunLog
 from engine.runs.settle import approach, over_room, settled_at_s
 from engine.runs.window import inside, tail, window_mean
@@ -66,14 +66,16 @@ def analyse(
     ``background_dba`` is the room's level with the machine off, where it is known; readings within ``disturbed_s`` (stretches a
     person has marked) are left out of every figure.
     """
-    log = log.without(disturbed_s)
+    whole, log = log, log.without(disturbed_s)
     window = tail(log, window_s)
     channels = tuple(c for name in log.channels if (c := _channel(log, name, window)) is not None)
     loaded = [c for c in channels if c.settled is not None]
     settled = bool(loaded) and all(c.settled for c in loaded)
     times = [settled_at_s(log, c.name) for c in loaded] if settled else []
     at = max((t for t in times if t is not None), default=None)
-    return RunAnalysis(log.duration_s, settled, at, channels, tuple(run_flags(log, settled, window, background_dba)))
+    return RunAnalysis(
+        log.duration_s, settled, at, channels, tuple(unmarked(run_flags(whole, settled, window, background_dba), disturbed_s))
+    )
 
 
 def _channel(log: RunLog, name: str, window: tuple[float, float]) -> ChannelAnalysis | None:

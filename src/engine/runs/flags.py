@@ -1,5 +1,7 @@
 """Marks on a run that lower what can be concluded from it."""
 
+from collections.abc import Sequence
+
 import numpy as np
 
 from engine.runs.flag import Flag
@@ -36,6 +38,12 @@ def run_flags(log: RunLog, settled: bool, window: tuple[float, float], backgroun
     found += _throttled(log, "card")
     found += watched(log, window, background_dba)
     return found
+
+
+def unmarked(flags: Sequence[Flag], disturbed_s: Sequence[tuple[float, float]]) -> list[Flag]:
+    """Without the flags that a person's own mark explains."""
+    slack = 5.0
+    return [f for f in flags if not any(a - slack <= f.from_s and f.to_s <= b + slack for a, b in disturbed_s)]
 
 
 def _colder_than_room(log: RunLog) -> list[Flag]:

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from engine.runs.flag import Flag
-from engine.runs.flags import run_flags
+from engine.runs.flags import run_flags, unmarked
 from engine.runs.series import ROOM_CHANNEL, Floats, RunLog
 from engine.runs.settle import MOST_REMAINING_K, Approach, approach, over_room, settled_at_s
 from engine.runs.window import tail
@@ -17,6 +17,7 @@ IDLE_K = 22.0  # over room; common practice, no source: idle parts stay below, l
 SLOW = ("coolant_c", "air_", "cpu_package_c", "card_core_c")  # what tells best whether a machine has cooled, in this order
 WARMING = frozenset({"too_short", "integer_resolution"})  # said of whole runs only
 FRESH_S = 30.0
+FIRST_FLAGS_S = 120.0
 
 
 @dataclass(frozen=True)
@@ -51,7 +52,7 @@ class LiveFigures:
 
 def live_figures(log: RunLog, window_s: float | None = None, disturbed_s: Sequence[tuple[float, float]] = ()) -> LiveFigures:
     """Everything the bench shows of a run so far."""
-    log = log.without(disturbed_s)
+    whole, log = log, log.without(disturbed_s)
     loaded = set(log.loaded)
     fits = {n: approach(log.elapsed_s, over_room(log, n)) for n in loaded}
     channels = tuple(c for n in log.channels if (c := _channel(log, n, fits.get(n), n in loaded)) is not None)
@@ -59,7 +60,10 @@ def live_figures(log: RunLog, window_s: float | None = None, disturbed_s: Sequen
     settled = bool(fits) and len(known) == len(fits) and all(f.settled for f in known)
     times = [settled_at_s(log, n) for n in loaded] if settled else []
     at = max((t for t in times if t is not None), default=None)
-    flags = tuple(f for f in run_flags(log, True, tail(log, window_s)) if f.code not in WARMING) if log.duration_s > 120 else ()
+    unsaid = WARMING if settled else WARMING | {"disturbed"}  # a part on its way up leaves every window's course
+    flags: list[Flag] = []
+    if log.duration_s > FIRST_FLAGS_S:
+        flags = [f for f in unmarked(run_flags(whole, True, tail(log, window_s)), disturbed_s) if f.code not in unsaid]
     return LiveFigures(
         duration_s=log.duration_s,
         channels=channels,
@@ -68,7 +72,7 @@ def live_figures(log: RunLog, window_s: float | None = None, disturbed_s: Sequen
         minutes_left=max((f.minutes_left for f in known), default=None),
         end_now_band_k=max((f.remaining_bound for f in known), default=None) if len(known) == len(fits) else None,
         end_settled_band_k=MOST_REMAINING_K,
-        flags=flags,
+        flags=tuple(flags),
     )
 
 

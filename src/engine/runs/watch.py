@@ -37,6 +37,7 @@ def watched(log: RunLog, window: tuple[float, float], background_dba: float | No
             yield from _stuck(log, name)
         yield from _spikes(log, name)
     yield from _spikes(log, ROOM_CHANNEL)
+    log = _filled(log)
     for name in log.channels:
         if name.endswith("_rpm"):
             yield from _speed(log, name)
@@ -128,11 +129,7 @@ def _speed(log: RunLog, name: str) -> Iterator[Flag]:
         return
     usual = float(np.median(turning))
     seen_first = int(np.flatnonzero(finite & (values > TACH_RPM))[0])
-    rows = np.flatnonzero(finite)
-    since = np.arange(len(values)) - np.maximum.accumulate(np.where(finite, np.arange(len(values)), -len(values)))
-    every = max(int(np.median(np.diff(rows))), 1)  # a slower instrument leaves rows empty without being silent
-    silent = (since > SILENT_READINGS * every) if every > 1 else ~finite
-    silent |= values < 0.1 * usual
+    silent = ~finite | (values < 0.1 * usual)
     silent[:seen_first] = False
     for first, last in _runs(silent)[:MOST_OF_ONE]:
         if last - first >= 2:
@@ -146,6 +143,20 @@ def _speed(log: RunLog, name: str) -> Iterator[Flag]:
         if len(surges) >= SURGES:
             detail = f"the pump surges {len(surges)} times by more than {100 * SURGE_SHARE:.0f} %: air is still in the loop"
             yield _flag(log, "loop_not_purged", start, len(values) - 1, detail)
+
+
+def _filled(log: RunLog) -> RunLog:
+    """A slower instrument leaves rows empty without being silent: its last reading holds for a few of its own intervals."""
+    channels, at = {}, np.arange(len(log.elapsed_s))
+    for name, values in log.channels.items():
+        rows = np.flatnonzero(np.isfinite(values))
+        every = int(np.median(np.diff(rows))) if len(rows) > 30 else 1
+        if every > 1:
+            last = np.maximum.accumulate(np.where(np.isfinite(values), at, -1))
+            fresh = (last >= 0) & (at - last <= SILENT_READINGS * every)
+            values = np.where(fresh, values[last.clip(0)], np.nan)
+        channels[name] = values
+    return RunLog(log.elapsed_s, channels)
 
 
 def _levels(values: Floats, rows: int) -> Floats:
@@ -164,13 +175,10 @@ def _clock(log: RunLog, name: str) -> Iterator[Flag]:
     levels = _levels(log.channels[name], CLOCK_ROWS)
     skip = max(len(levels) // 20, 1)
     for i in range(skip + 1, len(levels) - 1):
-        before, after = levels[i - 1], np.nanmean(levels[i : i + 2])
-        if (
-            np.isfinite(before)
-            and np.isfinite(after)
-            and abs(after - before) > CLOCK_SHARE * before
-            and abs(levels[i] - before) > CLOCK_SHARE * before
-        ):
+        if not np.isfinite(levels[i - 1 : i + 2]).all():
+            continue
+        before, after = levels[i - 1], np.mean(levels[i : i + 2])
+        if abs(after - before) > CLOCK_SHARE * before and abs(levels[i] - before) > CLOCK_SHARE * before:
             row = i * CLOCK_ROWS
             part = _words(name).removesuffix(" clock")
             yield _flag(log, "clock_jump", row, len(log.elapsed_s) - 1, f"the {part} clock went from {before:.0f} to {after:.0f} MHz")
@@ -223,7 +231,7 @@ def _disturbed(log: RunLog, window: tuple[float, float]) -> Iterator[Flag]:
         y = log.channels[name][use[: size * WINDOW_BLOCKS]]
         t = log.elapsed_s[use[: size * WINDOW_BLOCKS]]
         good = np.isfinite(y)
-        if good.sum() < 0.8 * len(y):
+        if good.sum() < 0.8 * len(y) or not good.reshape(WINDOW_BLOCKS, size).any(axis=1).all():
             continue
         line = np.polyfit(t[good], y[good], 1)
         away = y - np.polyval(line, t)

@@ -74,7 +74,9 @@ def _lines(doc: JobDoc, before: LayoutDoc | None, own: LayoutDoc, run: PlannedRu
     found = []
     if before is not None and before.id != own.id:
         work = changes(doc, before, own)
-        found.append(SheetLine(kind="rebuild", minutes=minutes_of(work), at_min=0, words=[c.words for c in work], layout=own.id, done=done))
+        found.append(
+            SheetLine(kind="rebuild", minutes=minutes_of(work), at_min=0, words=[_to_do(c.words) for c in work], layout=own.id, done=done)
+        )
     cool = 0.0 if before is None or protocol.cool_down_k is None else COOL_DOWN_MIN
     cool = max(cool - (found[0].minutes if found else 0.0), 0.0)  # it cools while hands are at work
     if cool:
@@ -87,6 +89,14 @@ def _lines(doc: JobDoc, before: LayoutDoc | None, own: LayoutDoc, run: PlannedRu
     words = [LOAD_WORDS[run.load], protocol.name or protocol.id, *([role] if role else [])]
     minutes = SETUP_MIN + protocol.minutes
     return [*found, SheetLine(kind="run", minutes=minutes, at_min=0, words=words, run=run.id, layout=own.id, done=done)]
+
+
+_DONE_TO_DO = {"moved ": "move ", "took ": "take ", "flipped ": "flip ", "unplugged ": "unplug ", "plugged ": "plug in "}
+
+
+def _to_do(words: str) -> str:
+    """What was done, as what is to be done."""
+    return next((new + words[len(old) :] for old, new in _DONE_TO_DO.items() if words.startswith(old)), words)
 
 
 def _new_loop(before: LayoutDoc | None, own: LayoutDoc) -> bool:

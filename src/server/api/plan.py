@@ -6,11 +6,14 @@ from django.http import HttpRequest
 from ninja import Router, Schema
 from pydantic import Field
 
+from engine.machine import Point
+from engine.plan.probes import advice
 from engine.plan.protocol import TEMPLATES
 from formats.job.generate import Design, FactorIn, Predicted, generate, predicted_effects
 from formats.job.models import LayoutDoc
 from formats.job.planned import PlannedRunDoc, ProtocolDoc, from_template
 from formats.job.reader import check_job
+from formats.job.resolve import Resolver
 from formats.job.runsheet import Order, RunSheet, planned_runs, run_sheet
 from server.apps.bench.selectors import planned_done
 
@@ -69,6 +72,24 @@ def plan_generate(request: HttpRequest, data: GenerateIn) -> Any:
     two_level = data.design == "factorial" or (data.design == "grid" and all(len(x) == 2 for x in made.levels))
     predicted = predicted_effects(doc, made) if two_level else []
     return {"layouts": made.layouts, "order": made.order, "levels": made.levels, "predicted": predicted}
+
+
+class ProbesIn(Schema):
+    document: dict[str, Any]
+    layout: str
+
+
+class ProbeAdvice(Schema):
+    point: str
+    words: str
+
+
+@router.post("/plan/probes", response=list[ProbeAdvice], operation_id="plan_probes")
+def plan_probes(request: HttpRequest, data: ProbesIn) -> Any:
+    """How to hang a probe at each named point."""
+    doc = check_job(data.document).doc
+    machine = Resolver(doc).machine(data.layout)
+    return [ProbeAdvice(point=p.id, words=advice(machine, Point(p.at_mm.x, p.at_mm.y, p.at_mm.z))) for p in doc.points]
 
 
 @router.post("/plan/runs", response=list[PlannedRunDoc], operation_id="plan_runs")

@@ -997,6 +997,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/plan/probes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Plan Probes
+         * @description How to hang a probe at each named point.
+         */
+        post: operations["plan_probes"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/plan/runs": {
         parameters: {
             query?: never;
@@ -5438,6 +5458,22 @@ export interface components {
             /** Factors */
             factors?: components["schemas"]["FactorIn"][];
         };
+        /** ProbeAdvice */
+        ProbeAdvice: {
+            /** Point */
+            point: string;
+            /** Words */
+            words: string;
+        };
+        /** ProbesIn */
+        ProbesIn: {
+            /** Document */
+            document: {
+                [key: string]: unknown;
+            };
+            /** Layout */
+            layout: string;
+        };
         /** RunsIn */
         RunsIn: {
             /** Order */
@@ -7026,6 +7062,30 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["GeneratedOut"];
+                };
+            };
+        };
+    };
+    plan_probes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ProbesIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProbeAdvice"][];
                 };
             };
         };

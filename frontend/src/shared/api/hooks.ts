@@ -72,11 +72,27 @@ export const useRuns = (jobId: number) =>
       (await answered(client.GET("/api/jobs/{job_id}/runs", { params: { path: { job_id: jobId } } }))) as Run[],
   });
 
-export const useTrace = (runId: number | null) =>
+/** A run at screen resolution, or every reading of a short stretch of it. */
+export const useTrace = (runId: number | null, stretch: [number, number] | null = null, points = 1200) =>
   useQuery({
-    queryKey: ["trace", runId],
-    queryFn: () => answered(client.GET("/api/runs/{run_id}/trace", { params: { path: { run_id: runId ?? 0 } } })),
+    queryKey: ["trace", runId, stretch, points],
+    queryFn: () =>
+      answered(
+        client.GET("/api/runs/{run_id}/trace", {
+          params: {
+            path: { run_id: runId ?? 0 },
+            query: { points, ...(stretch ? { from_s: stretch[0], to_s: stretch[1] } : {}) },
+          },
+        }),
+      ),
     enabled: runId !== null,
+    placeholderData: keepPreviousData,
+  });
+
+export const useRestrictions = (jobId: number) =>
+  useQuery({
+    queryKey: ["comparison", jobId, "restrictions"],
+    queryFn: () => answered(client.GET("/api/jobs/{job_id}/restrictions", { params: { path: { job_id: jobId } } })),
   });
 
 export const useComparison = (jobId: number, margin: number) =>
@@ -97,8 +113,11 @@ export const useVerdicts = (jobId: number) =>
 export type RunChange = Partial<{
   room_c: number | null;
   window_s: number | null;
-  state: "valid" | "void";
+  state: "valid" | "void" | "superseded";
   void_reason: string;
+  held: Record<string, string>;
+  traits: string[];
+  background_dba: number | null;
   name: string;
   layout: string;
 }>;

@@ -58,7 +58,9 @@ export const useStartStandIn = (jobId: number) =>
   );
 
 export const useStopStandIn = () =>
-  useLiveChange((id: number) => answered(client.DELETE("/api/benches/{bench_id}/standin", { params: { path: { bench_id: id } } })));
+  useLiveChange((id: number) =>
+    answered(client.DELETE("/api/benches/{bench_id}/standin", { params: { path: { bench_id: id } } })),
+  );
 
 export const useAddInstrument = () =>
   useLiveChange((input: { bench: number; body: Schemas["InstrumentIn"] }) =>
@@ -99,9 +101,7 @@ export const useEndRun = () =>
 
 export const useDiscardRun = () =>
   useLiveChange((input: { run: number; reason: string }) =>
-    empty(
-      client.POST("/api/live/{run_id}/discard", { params: { path: { run_id: input.run } }, body: { reason: input.reason } }),
-    ),
+    empty(client.POST("/api/live/{run_id}/discard", { params: { path: { run_id: input.run } }, body: { reason: input.reason } })),
   );
 
 export const useMarks = (runId: number | null) =>

@@ -58,6 +58,8 @@ export function Trace({ trace, channels, window: mean, unit, shown, marks, ends,
       const ratio = devicePixelRatio || 1;
       u.ctx.save();
       u.ctx.font = `${11 * ratio}px Archivo Variable`;
+      let free = 0; // where the words of the mark before end
+      let lift = 0;
       for (const m of marks ?? []) {
         const left = u.valToPos(m.from_s / 60, "x", true);
         const right = Math.max(u.valToPos(m.to_s / 60, "x", true), left + 2 * ratio);
@@ -74,7 +76,11 @@ export function Trace({ trace, channels, window: mean, unit, shown, marks, ends,
         u.ctx.lineTo(left - 6 * ratio, foot - 1);
         u.ctx.fill();
         u.ctx.fillStyle = ink("--color-base-content");
-        u.ctx.fillText(m.words, Math.min(left + 8 * ratio, u.bbox.left + u.bbox.width - 90 * ratio), foot - 3 * ratio);
+        const wide = u.ctx.measureText(m.words).width;
+        const start = Math.min(left + 8 * ratio, u.bbox.left + u.bbox.width - wide - 2 * ratio);
+        lift = start < free ? (lift + 13) % 52 : 0;
+        free = Math.max(free, start + wide + 6 * ratio);
+        u.ctx.fillText(m.words, start, foot - (3 + lift) * ratio);
       }
       u.ctx.restore();
     };
@@ -109,8 +115,8 @@ export function Trace({ trace, channels, window: mean, unit, shown, marks, ends,
         scales: { x: { time: false, range: until_s && !onZoom ? [0, until_s / 60] : undefined } },
         cursor: { drag: { x: Boolean(onZoom), y: false, setScale: !onZoom } },
         axes: [
-          { ...axis, label: "minutes", labelSize: 16, size: 34 },
-          { ...axis, label: unit, labelSize: 16, size: 46 },
+          { ...axis, label: "minutes", labelSize: 14, labelGap: 0, size: 24, gap: 3 },
+          { ...axis, label: unit, labelSize: 14, labelGap: 0, size: 36 },
         ],
         series: [
           {},

@@ -181,7 +181,13 @@ function SeenPins({
         return (
           <g key={`${p.n}${p.x_mm}${p.z_mm}`} transform={`translate(${at.x} ${at.y}) scale(${u})`} pointerEvents="none">
             <title>{p.words}</title>
-            <circle r={12} fill="var(--paper)" stroke="var(--color-accent)" strokeWidth={3} strokeDasharray={p.n ? undefined : "4 3"} />
+            <circle
+              r={12}
+              fill="var(--paper)"
+              stroke="var(--color-accent)"
+              strokeWidth={3}
+              strokeDasharray={p.n ? undefined : "4 3"}
+            />
             {p.n > 0 && (
               <text textAnchor="middle" y={4.5} fontSize={13} fontWeight="700" className="fill-base-content">
                 {p.n}

@@ -39,6 +39,10 @@ export function duplicateLayout(doc: JobDoc, from: string, id: string) {
 export function removeLayout(doc: JobDoc, id: string) {
   doc.layouts = (doc.layouts ?? []).filter((x) => x.id !== id);
   for (const idea of doc.ideas ?? []) if (idea.layout === id) idea.layout = null;
+  if (!doc.plan) return;
+  doc.plan.runs = (doc.plan.runs ?? []).filter((r) => r.layout !== id);
+  if (doc.plan.control === id) doc.plan.control = null;
+  if (doc.plan.guess?.best === id) doc.plan.guess.best = null;
 }
 
 export const usualWay = (face: string): FanPlace["direction"] => (face === "rear" || face === "top" ? "exhaust" : "intake");

@@ -72,7 +72,9 @@ export function BenchStation() {
         )}
         {bench && (
           <span className="text-[13px] text-faint">
-            {bench.silent ? "no readings come" : `readings come${live.data && live.data.rate > 1 ? `, ${live.data.rate} times as fast as life` : ""}`}
+            {bench.silent
+              ? "no readings come"
+              : `readings come${live.data && live.data.rate > 1 ? `, ${live.data.rate} times as fast as life` : ""}`}
             {bench.made_up ? "; a made-up machine" : ""}
           </span>
         )}
@@ -98,7 +100,7 @@ export function BenchStation() {
           <Benches benches={rows} chosen={bench} onChoose={pick} />
         </div>
       ) : (
-        <RunsOfLayout key={layoutId} arrived={arrived} onLive={() => setWanted("live")} />
+        <RunsOfLayout key={`${layoutId} ${arrived ?? ""}`} arrived={arrived} onLive={() => setWanted("live")} />
       )}
     </div>
   );

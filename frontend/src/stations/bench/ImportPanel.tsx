@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import type { Schemas } from "@/shared/api/client";
-import { previewRun, useImportRun } from "@/shared/api/hooks";
+import { previewRun, useChangeRun, useImportRun } from "@/shared/api/hooks";
 import { pointChannels } from "@/shared/job/points";
 import { useJob } from "@/shared/job/store";
 import { Button, Head, Select } from "@/shared/ui/bits";
@@ -10,60 +10,107 @@ import { CHANNELS, channelWords, minutes } from "@/shared/ui/channels";
 import { NumberField } from "@/shared/ui/NumberField";
 import { StandIn } from "./StandIn";
 
-type Props = { layoutId: string; onClose: () => void; onDone: (runId: number) => void };
+type Props = { layoutId: string; onClose: () => void; onDone: (runId: number | null) => void };
+type Mapping = Record<string, string | null>;
+type Item = { file: File; layout: string; mapping: Mapping; roomC: number | null };
+type Outcome = { name: string; run: number | null; words: string };
 
-/** How to run it fairly, then the log: chosen, read, mapped, checked, and only then stored. */
+/** Logs that are there already: chosen, read, mapped, checked, and only then stored; many at once, and taken back as one. */
 export function ImportPanel({ layoutId, onClose, onDone }: Props) {
   const { id, document } = useJob();
-  const [file, setFile] = useState<File | null>(null);
-  const [mapping, setMapping] = useState<Record<string, string | null>>({});
-  const [roomC, setRoomC] = useState<number | null>(null);
-  const preview = useQuery({
-    queryKey: ["preview", file?.name, file?.size, file?.lastModified, mapping],
-    queryFn: () => previewRun(file as File, mapping),
-    enabled: file !== null,
-    retry: false,
-    gcTime: 0,
-    placeholderData: (before) => before,
-  });
+  const [items, setItems] = useState<Item[]>([]);
+  const [at, setAt] = useState(0);
+  const [outcomes, setOutcomes] = useState<Outcome[]>([]);
+  const [reading, setReading] = useState<number | null>(null);
   const store = useImportRun(id);
-  const found = file ? preview.data : undefined;
+  const change = useChangeRun(id);
+  const item = items[at];
+  const preview = usePreview(item);
+  const found = item ? preview.data : undefined;
+  const set = (part: Partial<Item>) => setItems(items.map((x, i) => (i === at ? { ...x, ...part } : x)));
+  const takeIn = async () => {
+    const done: Outcome[] = [];
+    for (const [i, x] of items.entries()) {
+      setReading(i);
+      try {
+        const run = await store.mutateAsync({ file: x.file, layout: x.layout, mapping: x.mapping, roomC: x.roomC, name: "" });
+        done.push({ name: x.file.name, run: run.id, words: `${run.name}, ${minutes(run.duration_s)}` });
+      } catch (error) {
+        done.push({ name: x.file.name, run: null, words: `nothing stored: ${error instanceof Error ? error.message : error}` });
+      }
+      setOutcomes([...done]);
+    }
+    setReading(null);
+    const only = done.length === 1 ? done[0] : undefined;
+    if (only?.run) onDone(only.run);
+  };
+  const takeBack = async () => {
+    for (const o of outcomes)
+      if (o.run)
+        await change.mutateAsync({
+          id: o.run,
+          change: { state: "void", void_reason: "taken back right after it was brought in" },
+        });
+    onDone(null);
+  };
+  const layouts = (document.layouts ?? []).map((x) => ({ value: x.id, words: `${x.id}, ${x.name ?? ""}` }));
   return (
     <section className="flex flex-col gap-3 rounded-box border border-base-content bg-paper p-4" aria-label="Bring in a log">
-      <Head remark={`for layout ${layoutId}`}>Start a run, or bring in its log</Head>
+      <Head remark={`for layout ${layoutId}, unless you say another`}>Bring in logs</Head>
       <Caution more={CAUTIONS.runMore}>{CAUTIONS.run}</Caution>
       <p className="text-[13.5px]">
-        Is it a{" "}
+        Are they of a{" "}
         <strong>
           {[document.case.name || "case without a name", document.case.revision].filter(Boolean).join(", revision ")}
-        </strong>{" "}
-        that stands on the bench? If not, say so in Survey first: a run counts for this case alone.
+        </strong>
+        ? If not, say so in Survey first: a run counts for this case alone.
       </p>
-      <ol className="list-inside list-decimal text-[13.5px] leading-relaxed">
-        <li>Panels as the layout says, fans at their speeds, the same load as in your other runs.</li>
-        <li>Log temperatures and the room's to a CSV file; hold the room probe away from warm air that leaves the case.</li>
-        <li>Run until nothing climbs: half an hour for air, longer with a coolant loop. Then choose the file.</li>
-      </ol>
       <label className="flex flex-col gap-1 text-[13px] text-faint">
-        Log file of the run (CSV, TSV or text)
+        Log file of the run (CSV, TSV or text); several at once if you like
         <input
           type="file"
+          multiple
           accept=".csv,.tsv,.txt,.log,text/csv,text/plain"
           className="file-input file-input-sm w-full max-w-md text-base-content"
           onChange={(e) => {
-            setMapping({});
-            setFile(e.target.files?.[0] ?? null);
+            setItems([...(e.target.files ?? [])].map((file) => ({ file, layout: layoutId, mapping: {}, roomC: null })));
+            setAt(0);
+            setOutcomes([]);
           }}
         />
       </label>
-      {preview.error && file && (
+      {items.length > 1 && outcomes.length === 0 && (
+        <div className="flex flex-wrap gap-2" role="tablist" aria-label="Files">
+          {items.map((x, i) => (
+            <button
+              key={x.file.name + String(i)}
+              type="button"
+              role="tab"
+              aria-selected={i === at}
+              onClick={() => setAt(i)}
+              className={`cursor-pointer rounded-md border px-2 py-0.5 text-[13px] ${i === at ? "border-base-content bg-base-content text-base-100" : "hairline"}`}
+            >
+              {x.file.name} to {x.layout}
+            </button>
+          ))}
+        </div>
+      )}
+      {preview.error && item && (
         <p role="alert" className="rounded-md border border-error p-2 text-[13px]">
           This file cannot be taken in. {preview.error.message} Nothing was stored.
         </p>
       )}
-      {found && !preview.error && (
+      {item && preview.isFetching && !found && <p className="text-[13.5px]">Reading {item.file.name} …</p>}
+      {found && item && !preview.error && outcomes.length === 0 && (
         <>
-          <Columns found={found} mapping={mapping} onMap={(heading, channel) => setMapping({ ...mapping, [heading]: channel })} />
+          {items.length > 1 && (
+            <Select label="It is a run of layout" value={item.layout} choices={layouts} onChange={(v) => set({ layout: v })} />
+          )}
+          <Columns
+            found={found}
+            mapping={item.mapping}
+            onMap={(heading, channel) => set({ mapping: { ...item.mapping, [heading]: channel } })}
+          />
           {!found.has_room && (
             <div className="flex flex-wrap items-end gap-3">
               <NumberField
@@ -72,8 +119,8 @@ export function ImportPanel({ layoutId, onClose, onDone }: Props) {
                 low={-20}
                 high={60}
                 optional="needed"
-                value={roomC}
-                onCommit={setRoomC}
+                value={item.roomC}
+                onCommit={(v) => set({ roomC: v })}
               />
               <p className="text-[13px] text-warning">
                 The file has no room temperature. Without one the run is marked not comparable.
@@ -82,40 +129,74 @@ export function ImportPanel({ layoutId, onClose, onDone }: Props) {
           )}
         </>
       )}
-      {store.error && (
-        <p role="alert" className="text-[13px] text-error">
-          {store.error.message}
-        </p>
+      {reading !== null && (
+        <div className="flex items-center gap-3 text-[13.5px]" role="status">
+          <progress className="progress w-56" value={reading} max={items.length} />
+          Reading {items[reading]?.file.name}, {reading + 1} of {items.length}
+        </div>
+      )}
+      {outcomes.length > 0 && (
+        <ul className="text-[13.5px]">
+          {outcomes.map((o) => (
+            <li key={o.name} role={o.run ? undefined : "alert"} className={o.run ? "" : "text-error"}>
+              {o.name}: {o.words}
+            </li>
+          ))}
+        </ul>
       )}
       <div className="flex gap-2">
-        <Button
-          strong
-          disabled={!found || Boolean(preview.error) || store.isPending}
-          onClick={() =>
-            file && store.mutate({ file, layout: layoutId, mapping, roomC, name: "" }, { onSuccess: (run) => onDone(run.id) })
-          }
-        >
-          {store.isPending
-            ? "Reading it in …"
-            : !found || found.has_room || roomC !== null
-              ? `Take it in as a run of ${layoutId}`
-              : "Take it in, not comparable"}
-        </Button>
-        <Button onClick={onClose}>Cancel</Button>
+        {outcomes.length === 0 ? (
+          <>
+            <Button strong disabled={!found || Boolean(preview.error) || reading !== null} onClick={() => void takeIn()}>
+              {items.length > 1
+                ? `Take in ${items.length} logs`
+                : !found || found.has_room || item?.roomC !== null
+                  ? `Take it in as a run of ${item?.layout ?? layoutId}`
+                  : "Take it in, not comparable"}
+            </Button>
+            <Button onClick={onClose}>Cancel</Button>
+          </>
+        ) : (
+          reading === null && (
+            <>
+              <Button strong onClick={() => onDone(outcomes.find((o) => o.run)?.run ?? null)}>
+                Done
+              </Button>
+              <Button onClick={() => void takeBack()}>Take all of them back</Button>
+            </>
+          )
+        )}
       </div>
       <StandIn layoutId={layoutId} onDone={onDone} />
     </section>
   );
 }
 
+function usePreview(item: Item | undefined) {
+  return useQuery({
+    queryKey: ["preview", item?.file.name, item?.file.size, item?.file.lastModified, item?.mapping],
+    queryFn: () => previewRun(item?.file as File, item?.mapping ?? {}),
+    enabled: item !== undefined,
+    retry: false,
+    gcTime: 0,
+    placeholderData: (before, query) => (query?.queryKey[1] === item?.file.name ? before : undefined),
+  });
+}
+
+const SHOWN_LEFT_OUT = 12;
+
 function Columns(props: {
   found: Schemas["PreviewOut"];
-  mapping: Record<string, string | null>;
+  mapping: Mapping;
   onMap: (heading: string, channel: string | null) => void;
 }) {
   const { found } = props;
   const { document } = useJob();
+  const [all, setAll] = useState(false);
   const points = pointChannels(document);
+  const taken = found.columns.filter((c) => c.channel !== null || c.heading in props.mapping);
+  const left = found.columns.filter((c) => !taken.includes(c));
+  const rows = [...taken, ...(all ? left : left.slice(0, SHOWN_LEFT_OUT))];
   return (
     <div className="flex flex-col gap-2">
       <p className="text-[13.5px]">
@@ -129,7 +210,7 @@ function Columns(props: {
           </tr>
         </thead>
         <tbody>
-          {found.columns.map((c) => (
+          {rows.map((c) => (
             <tr key={c.heading} className="border-t hairline">
               <td className="py-1 pr-3 font-mono">{c.heading}</td>
               <td className="py-1">
@@ -149,6 +230,13 @@ function Columns(props: {
           ))}
         </tbody>
       </table>
+      {!all && left.length > SHOWN_LEFT_OUT && (
+        <div>
+          <Button small onClick={() => setAll(true)}>
+            {left.length - SHOWN_LEFT_OUT} more columns that are left out
+          </Button>
+        </div>
+      )}
       {found.questions.map((q) => (
         <p key={q} className="text-[13px] text-warning">
           Please check: {q.replace(/\b[a-z]+(_[a-z0-9]+)*_(c|w|rpm|mhz|dba)\b/g, channelWords)}

@@ -1,12 +1,14 @@
-import { useState } from "react";
+import { Fragment, useState } from "react";
 import type { LayoutDoc, Run } from "@/shared/api/client";
 import { useChangeRun } from "@/shared/api/hooks";
+import { useBenchWords } from "@/shared/api/live";
 import { layoutOf } from "@/shared/job/edits";
 import { useJob } from "@/shared/job/store";
 import { Button, Head, Select, TextField } from "@/shared/ui/bits";
 import { channelWords, minutes } from "@/shared/ui/channels";
 import { NumberField } from "@/shared/ui/NumberField";
 import { useUnits } from "@/shared/units/units";
+import { ENDINGS, traitWords } from "./live/words";
 
 export const flagWords = (code: string) => FLAG_WORDS[code] ?? code.replaceAll("_", " ");
 
@@ -45,6 +47,61 @@ function AsBuilt({ layout }: { layout: LayoutDoc | undefined }) {
   );
 }
 
+/** How the run came about: protocol, what was held, how it ended, what lowers its generality. */
+function HowMade({ run }: { run: Run }) {
+  const words = useBenchWords();
+  const held = Object.entries(run.held).filter(([k]) => k !== "loop_filled_at");
+  if (!run.protocol_name && !held.length && !run.traits.length && !run.ended_why) return null;
+  return (
+    <section className="flex flex-col gap-1">
+      <Head remark={ENDINGS[run.ended_why] ?? ""}>How it was made</Head>
+      {run.protocol_name && <p className="text-[13px]">{run.protocol_name}</p>}
+      {run.traits.map((t) => (
+        <p key={t} className="text-[13px]">
+          <strong className="text-warning">Less general: </strong>
+          {traitWords(t)}
+        </p>
+      ))}
+      {run.waived && <p className="text-[13px] text-warning">Begun without waiting for its gate.</p>}
+      <dl className="grid grid-cols-[1fr_auto] gap-x-3 text-[13px]">
+        {held.map(([what, value]) => (
+          <Fragment key={what}>
+            <dt className="text-faint">{words.data?.held[what] ?? what}</dt>
+            <dd className="font-mono">{value}</dd>
+          </Fragment>
+        ))}
+      </dl>
+    </section>
+  );
+}
+
+/** The protocol's criteria against this run. */
+function Criteria({ run }: { run: Run }) {
+  const found = run.acceptance;
+  if (!found) return null;
+  return (
+    <section className="flex flex-col gap-1" aria-label="Acceptance" data-passed={String(found.passed)}>
+      <Head
+        remark={
+          found.margin_k === null
+            ? ""
+            : `${found.margin_k >= 0 ? "" : "−"}${Math.abs(found.margin_k).toFixed(1)} K left at the worst`
+        }
+      >
+        {found.passed ? "Accepted" : "Not accepted"}
+      </Head>
+      {(found.lines ?? []).map((l) => (
+        <p key={l.channel} className="border-b hairline py-0.5 text-[13px]">
+          <strong>{l.passed ? "✓" : "✗"} </strong>
+          {channelWords(l.channel)}
+          {l.critical ? " (critical)" : ""}: {l.words}
+          {l.channel === found.worst ? ", the worst" : ""}
+        </p>
+      ))}
+    </section>
+  );
+}
+
 /** Room, window, flags and state of a run; each can be corrected, nothing is thrown away. */
 export function RunDetails({ run }: { run: Run }) {
   const { id, document } = useJob();
@@ -77,6 +134,8 @@ export function RunDetails({ run }: { run: Run }) {
         />
       </section>
       <AsBuilt layout={layoutOf(document, run.layout)} />
+      <HowMade run={run} />
+      {run.acceptance && <Criteria run={run} />}
       <section className="flex flex-col gap-1">
         <Head remark={run.analysis.flags.length ? "" : "none"}>What lowers trust</Head>
         {run.analysis.flags.map((f) => (
@@ -130,13 +189,20 @@ export function RunDetails({ run }: { run: Run }) {
         {run.state === "valid" ? (
           <>
             <TextField label="To leave it out, say why" value={reason} onChange={setReason} wide />
-            <Button small disabled={!reason.trim()} onClick={() => set({ state: "void", void_reason: reason })}>
-              Leave it out of comparisons
-            </Button>
+            <div className="flex flex-wrap gap-2">
+              <Button small disabled={!reason.trim()} onClick={() => set({ state: "void", void_reason: reason })}>
+                Leave it out of comparisons
+              </Button>
+              <Button small disabled={!reason.trim()} onClick={() => set({ state: "superseded", void_reason: reason })}>
+                Another run takes its place
+              </Button>
+            </div>
           </>
         ) : (
           <>
-            <p className="text-[13px]">Left out: {run.void_reason}</p>
+            <p className="text-[13px]">
+              {run.state === "superseded" ? "Replaced" : "Left out"}: {run.void_reason}
+            </p>
             <Button small onClick={() => set({ state: "valid" })}>
               Take it in again
             </Button>

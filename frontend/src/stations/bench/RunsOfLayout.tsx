@@ -1,6 +1,7 @@
 import { useCallback, useMemo, useState } from "react";
 import type { Run } from "@/shared/api/client";
 import { useRuns, useTrace } from "@/shared/api/hooks";
+import { useChangeMark, useMarks } from "@/shared/api/live";
 import { Trace } from "@/shared/charts/Trace";
 import { useJob } from "@/shared/job/store";
 import { useWorkbench } from "@/shared/job/workbench";
@@ -8,52 +9,62 @@ import { Button, Empty, Head } from "@/shared/ui/bits";
 import { CAUTIONS, Caution } from "@/shared/ui/Caution";
 import { channelWords, minutes } from "@/shared/ui/channels";
 import { useUnits } from "@/shared/units/units";
+import { HandForm } from "./HandForm";
 import { ImportPanel } from "./ImportPanel";
+import { Clipboard } from "./live/Clipboard";
+import { MarkList } from "./live/Marks";
+import { tagWords } from "./live/words";
+import { PanelCost } from "./PanelCost";
 import { RunDetails } from "./RunDetails";
 import { RunFigures } from "./RunFigures";
 
-/** Logged runs of the layout at hand: bring one in, see whether it had settled, and its mean over room. */
-export function BenchStation() {
+type Bringing = "log" | "hand" | null;
+
+/** Runs of the layout at hand that are in: whether each had settled, its mean over room, and what lowers trust in it. */
+export function RunsOfLayout({ arrived, onLive }: { arrived: number | null; onLive: () => void }) {
   const { id } = useJob();
   const { layoutId } = useWorkbench();
   const runs = useRuns(id);
-  const [runId, setRunId] = useState<number | null>(null);
-  const [bringing, setBringing] = useState(false);
+  const [runId, setRunId] = useState<number | null>(arrived);
+  const [bringing, setBringing] = useState<Bringing>(null);
   const own = (runs.data ?? []).filter((r) => r.layout === layoutId);
   const run = own.find((r) => r.id === runId) ?? own[0];
+  const done = (made: number | null) => {
+    if (made !== null) setRunId(made);
+    setBringing(null);
+  };
+  const ways = (
+    <>
+      <Button strong onClick={onLive}>
+        Make a run
+      </Button>
+      <Button onClick={() => setBringing("log")}>Bring in logs</Button>
+      <Button onClick={() => setBringing("hand")}>Type results</Button>
+    </>
+  );
   return (
-    <div className="flex h-full max-lg:h-auto max-lg:flex-col">
+    <div className="flex min-h-0 flex-1 max-lg:h-auto max-lg:flex-col">
       <div className="flex min-w-0 flex-1 flex-col gap-3 overflow-y-auto p-4">
-        <header className="flex flex-wrap items-baseline justify-between gap-3">
+        <header className="flex flex-wrap items-center justify-between gap-3">
           <h1 className="text-[19px]">Runs of layout {layoutId}</h1>
-          <Button strong onClick={() => setBringing(true)}>
-            Start a run or bring in its log
-          </Button>
+          <div className="flex gap-2">{(own.length > 0 || bringing !== null) && ways}</div>
         </header>
-        {bringing && (
-          <ImportPanel
-            layoutId={layoutId}
-            onClose={() => setBringing(false)}
-            onDone={(made) => {
-              setRunId(made);
-              setBringing(false);
-            }}
-          />
-        )}
-        {runs.data && !own.length && !bringing && (
+        {bringing === "log" && <ImportPanel layoutId={layoutId} onClose={() => setBringing(null)} onDone={done} />}
+        {bringing === "hand" && <HandForm layoutId={layoutId} onClose={() => setBringing(null)} onDone={done} />}
+        {runs.data && !own.length && bringing === null && (
           <Empty title={`Layout ${layoutId} has not been run`}>
             <p>
-              Load the machine, log its temperatures and the room's to a CSV file until nothing climbs any more, and bring the
-              file in here.
+              Make a run here, with readings as they come; or bring in logs that you have, with the room's temperature in them; or
+              type what a score, a meter or a probe said.
             </p>
-            <Button strong onClick={() => setBringing(true)}>
-              Start a run or bring in its log
-            </Button>
+            <div className="flex flex-wrap justify-center gap-2">{ways}</div>
           </Empty>
         )}
         {own.length > 0 && <RunTabs runs={own} chosen={run?.id ?? null} onChoose={setRunId} />}
         {run && <RunFigures run={run} />}
-        {run && <RunTrace run={run} />}
+        {run && run.rows > 3 && <RunTrace key={run.id} run={run} />}
+        {run && <Beside key={`m${run.id}`} run={run} />}
+        {run && <PanelCost layoutId={layoutId} />}
       </div>
       {run && (
         <aside
@@ -96,32 +107,111 @@ function RunTabs({ runs, chosen, onChoose }: { runs: Run[]; chosen: number | nul
 export const runWord = (r: Run) =>
   r.state === "void"
     ? "void"
-    : r.analysis.flags.some((f) => f.code === "room_missing")
-      ? "not comparable: no room"
-      : r.analysis.flags.some((f) => f.code === "room_doubtful")
-        ? "room doubtful"
-        : r.analysis.settled
-          ? "settled"
-          : "not settled";
+    : r.state === "superseded"
+      ? "replaced"
+      : r.ended_why === "limit"
+        ? "stopped by a limit"
+        : r.source_name === "by hand"
+          ? "typed"
+          : r.analysis.flags.some((f) => f.code === "room_missing")
+            ? "not comparable: no room"
+            : r.analysis.flags.some((f) => f.code === "room_doubtful")
+              ? "room doubtful"
+              : r.analysis.settled
+                ? "settled"
+                : "not settled";
+
+/** Marks of a run that is over, and a clipboard to add what is remembered later. */
+function Beside({ run }: { run: Run }) {
+  const marks = useMarks(run.id);
+  const change = useChangeMark();
+  const [open, setOpen] = useState(false);
+  const rows = marks.data ?? [];
+  return (
+    <section className="flex flex-col gap-2" aria-label="Notes and marks">
+      <Head
+        remark={
+          <button type="button" className="cursor-pointer underline" onClick={() => setOpen(!open)}>
+            {open ? "close the clipboard" : "open the clipboard"}
+          </button>
+        }
+      >
+        Notes and marks
+      </Head>
+      {rows.length > 0 ? (
+        <MarkList marks={rows} onDrop={(id, drop) => change.mutate({ id, change: { drop } })} />
+      ) : (
+        <p className="text-[13px] text-faint">Nothing was written down.</p>
+      )}
+      {open && <Clipboard run={{ id: run.id, layout: run.layout, marks: rows, by_hand: run.by_hand }} />}
+    </section>
+  );
+}
+
+const POINTS = 1400;
 
 function RunTrace({ run }: { run: Run }) {
   const units = useUnits();
-  const trace = useTrace(run.id);
+  const [stretch, setStretch] = useState<[number, number] | null>(null);
+  const trace = useTrace(run.id, stretch, POINTS);
+  const marks = useMarks(run.id);
+  const names = trace.data?.channels.map((c) => c.name).join() ?? "";
   const channels = useMemo(
     () =>
-      (trace.data?.channels ?? [])
-        .map((c) => c.name)
+      names
+        .split(",")
         .filter((n) => n.endsWith("_c"))
         .map((name) => ({ name, words: channelWords(name) })),
-    [trace.data],
+    [names],
   );
   const window = run.analysis.channels[0]?.window_s as [number, number] | undefined;
   const { shown: convert } = units;
   const shown = useCallback((c: number) => convert("temperature", c), [convert]);
+  const shades = useMemo(
+    () =>
+      (marks.data ?? [])
+        .filter((m) => m.kind === "event" || m.kind === "alarm")
+        .map((m) => ({
+          from_s: m.at_s,
+          to_s: m.until_s ?? m.at_s + (m.drop ? 60 : 0),
+          words: m.tag ? tagWords(m.tag) : m.text,
+          dropped: m.drop,
+        })),
+    [marks.data],
+  );
   if (!trace.data) return <p className="text-faint">Drawing the trace …</p>;
   return (
-    <div className="h-72 shrink-0 text-[12.5px]">
-      <Trace trace={trace.data} channels={channels} window={window ?? null} unit={units.unit("temperature")} shown={shown} />
+    <div className="flex shrink-0 flex-col gap-1">
+      <div className="h-72 text-[12.5px]" data-trace={trace.data.elapsed_s.length}>
+        <Trace
+          trace={trace.data}
+          channels={channels}
+          window={window ?? null}
+          unit={units.unit("temperature")}
+          shown={shown}
+          marks={shades}
+          onZoom={setStretch}
+        />
+      </div>
+      <p className="flex items-center gap-3 text-[12.5px] text-faint">
+        {stretch ? (
+          <>
+            {minutes(stretch[0])} to {minutes(stretch[1])}
+            <button type="button" className="cursor-pointer underline" onClick={() => setStretch(null)}>
+              the whole run
+            </button>
+          </>
+        ) : (
+          "Draw over a stretch to see every reading of it."
+        )}
+        <button
+          type="button"
+          className="cursor-pointer underline"
+          onClick={() => window && setStretch([Math.max(0, window[0] - 60), window[1]])}
+        >
+          the averaging window
+        </button>
+      </p>
     </div>
   );
 }

@@ -30,7 +30,7 @@ from server.apps.jobs.models import Layout
 
 KEEP_S = 48 * 3600.0  # of readings outside of runs
 SILENT_S = 10.0
-LEAST_PAUSE_S, COST_FACTOR = 1.5, 20.0  # between two evaluations of one bench
+LEAST_PAUSE_S, COST_FACTOR, LEAST_FACTOR = 1.5, 20.0, 4.0  # between two evaluations of one bench, in s and in their own cost
 GATE_S = 240.0
 
 
@@ -360,7 +360,8 @@ def _figures(run: Run) -> LiveFigures | None:
     if not own.lock.acquire(blocking=own.figures is None):
         return own.figures
     try:
-        if own.figures is not None and time.monotonic() - own.at < max(LEAST_PAUSE_S, COST_FACTOR * own.cost_s):
+        pause = max(LEAST_PAUSE_S, own.cost_s * max(COST_FACTOR / rate_of(_bench(run)), LEAST_FACTOR))
+        if own.figures is not None and time.monotonic() - own.at < pause:
             return own.figures
         begun = time.monotonic()
         log = run_log(run, with_typed=True)

@@ -59,7 +59,7 @@ def planned_done(job_id: int) -> set[str]:
 def sources(bench_id: int) -> list[dict[str, Any]]:
     """Who has sent readings lately."""
     now = timezone.now()
-    recent = Session.objects.filter(bench_id=bench_id, heard_at__gte=now - timedelta(minutes=10)).order_by("-heard_at")[:8]
+    recent = Session.objects.filter(bench_id=bench_id, heard_at__gte=now - timedelta(seconds=60)).order_by("-heard_at")[:8]
     return [{"source": s.source or "a sender without a name", "heard_s_ago": (now - s.heard_at).total_seconds()} for s in recent]
 
 

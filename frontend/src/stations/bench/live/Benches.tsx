@@ -1,4 +1,5 @@
 import { useState } from "react";
+import { useStandInFaults } from "@/shared/api/hooks";
 import {
   type BenchRow,
   useAddInstrument,
@@ -8,14 +9,21 @@ import {
   useStartStandIn,
   useStopStandIn,
 } from "@/shared/api/live";
-import { useStandInFaults } from "@/shared/api/hooks";
 import { useJob } from "@/shared/job/store";
 import { useWorkbench } from "@/shared/job/workbench";
 import { Button, Head, Select, TextField } from "@/shared/ui/bits";
 import { NumberField } from "@/shared/ui/NumberField";
 
 /** Benches and what feeds them: a logger elsewhere, a growing file, instruments, or the stand-in machine. */
-export function Benches({ benches, chosen, onChoose }: { benches: BenchRow[]; chosen: BenchRow | null; onChoose: (id: number) => void }) {
+export function Benches({
+  benches,
+  chosen,
+  onChoose,
+}: {
+  benches: BenchRow[];
+  chosen: BenchRow | null;
+  onChoose: (id: number) => void;
+}) {
   const make = useMakeBench();
   const [name, setName] = useState("");
   return (
@@ -126,9 +134,7 @@ function Instruments({ bench }: { bench: BenchRow }) {
             onChange={(v) => setKind(v as typeof kind)}
           />
           <TextField label="Address: host:port, or a serial port" value={address} onChange={setAddress} />
-          {kind === "logger" && (
-            <TextField label="Channels: 101=air_front_c, 102=…" value={channels} onChange={setChannels} />
-          )}
+          {kind === "logger" && <TextField label="Channels: 101=air_front_c, 102=…" value={channels} onChange={setChannels} />}
           <Button
             disabled={!address.trim() || add.isPending}
             onClick={() =>
@@ -166,16 +172,26 @@ function StandInBench({ benches, onStarted }: { benches: BenchRow[]; onStarted: 
   const own = benches.find((b) => b.standin);
   const mount = document.layouts?.find((x) => x.id === layoutId)?.fans?.[0]?.mount ?? null;
   return (
-    <details className="text-[13.5px]" open={benches.length === 0 || Boolean(own)}>
+    <details className="text-[13.5px]" open={!benches.some((b) => !b.made_up)}>
       <summary className="cursor-pointer">No machine at hand? A made-up one on a bench of its own</summary>
       <div className="mt-2 flex flex-wrap items-end gap-3">
         <Select
           label="Time"
           value={rate}
-          choices={["1", "10", "30", "60", "120"].map((v) => ({ value: v, words: v === "1" ? "as in life" : `${v} times as fast` }))}
+          choices={["1", "10", "30", "60", "120"].map((v) => ({
+            value: v,
+            words: v === "1" ? "as in life" : `${v} times as fast`,
+          }))}
           onChange={setRate}
         />
-        <NumberField label="Seed" low={0} high={1e9} digits={0} value={seed} onCommit={(v) => v !== null && setSeed(Math.round(v))} />
+        <NumberField
+          label="Seed"
+          low={0}
+          high={1e9}
+          digits={0}
+          value={seed}
+          onCommit={(v) => v !== null && setSeed(Math.round(v))}
+        />
         <Select
           label="What goes wrong"
           value={kind}
@@ -187,7 +203,14 @@ function StandInBench({ benches, onStarted }: { benches: BenchRow[]; onStarted: 
           onChange={setKind}
         />
         {kind && kind !== "difficult" && (
-          <NumberField label="Minutes after the load" low={0} high={240} digits={0} value={at} onCommit={(v) => v !== null && setAt(v)} />
+          <NumberField
+            label="Minutes after the load"
+            low={0}
+            high={240}
+            digits={0}
+            value={at}
+            onCommit={(v) => v !== null && setAt(v)}
+          />
         )}
         <Button
           disabled={start.isPending}
@@ -198,15 +221,18 @@ function StandInBench({ benches, onStarted }: { benches: BenchRow[]; onStarted: 
                 rate: Number(rate),
                 seed,
                 difficult: kind === "difficult",
-                faults:
-                  kind && kind !== "difficult" ? [{ kind, minutes: at, of: WANTS_FAN.includes(kind) ? mount : null }] : [],
+                faults: kind && kind !== "difficult" ? [{ kind, minutes: at, of: WANTS_FAN.includes(kind) ? mount : null }] : [],
                 name: "",
               },
               { onSuccess: (b) => onStarted(b.id) },
             )
           }
         >
-          {start.isPending ? "Starting it …" : own ? `Start it anew with layout ${layoutId}` : `Start a made-up machine of ${layoutId}`}
+          {start.isPending
+            ? "Starting it …"
+            : own
+              ? `Start it anew with layout ${layoutId}`
+              : `Start a made-up machine of ${layoutId}`}
         </Button>
         {own && <Button onClick={() => stop.mutate(own.id)}>Stop it</Button>}
       </div>

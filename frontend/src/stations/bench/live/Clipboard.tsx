@@ -38,15 +38,7 @@ export function Clipboard({ run }: { run: Subject }) {
   );
 }
 
-function MarkForm({
-  run,
-  place,
-  onPlaced,
-}: {
-  run: number;
-  place: { x_mm: number; z_mm: number } | null;
-  onPlaced: () => void;
-}) {
+function MarkForm({ run, place, onPlaced }: { run: number; place: { x_mm: number; z_mm: number } | null; onPlaced: () => void }) {
   const { document } = useJob();
   const add = useAddMark(run);
   const [text, setText] = useState("");
@@ -203,7 +195,10 @@ function ByHand({ run }: { run: Subject }) {
       )}
       <ul className="flex flex-col">
         {run.by_hand.map((r, i) => (
-          <li key={`${r.channel}${r.at_s}${r.value}`} className="flex items-baseline gap-3 border-b hairline py-0.5 text-[13.5px]">
+          <li
+            key={`${r.channel}${r.at_s}${r.value}`}
+            className="flex items-baseline gap-3 border-b hairline py-0.5 text-[13.5px]"
+          >
             <span className="font-mono text-faint">{clock(Number(r.at_s))}</span>
             <span className={`font-mono ${r.state === "struck" ? "line-through" : "font-semibold"}`}>{String(r.value)}</span>
             <span className="flex-1">

@@ -52,7 +52,7 @@ export function LiveBench({ live, draft, lost, onDone }: Props) {
             </p>
           </div>
           <div className="text-right font-mono leading-none">
-            <div className="text-[40px] font-semibold" aria-label="Time of the run">
+            <div className="text-[40px] font-semibold" data-clock="run">
               {live.elapsed_s !== null && live.elapsed_s !== undefined && live.elapsed_s > 0 ? clock(live.elapsed_s) : "0:00"}
             </div>
             {clockWords && (
@@ -143,7 +143,12 @@ export function LiveBench({ live, draft, lost, onDone }: Props) {
         )}
         <section className="flex flex-col gap-2">
           <label className="flex cursor-pointer items-center gap-2 text-[13.5px]">
-            <input type="checkbox" className="checkbox checkbox-sm" checked={cue.on} onChange={(e) => cue.change(e.target.checked)} />
+            <input
+              type="checkbox"
+              className="checkbox checkbox-sm"
+              checked={cue.on}
+              onChange={(e) => cue.change(e.target.checked)}
+            />
             sound when something is to be done
           </label>
           <Discard draft={draft} />
@@ -192,9 +197,11 @@ function useActions(live: Live, draft: Draft, onDone: (runId: number) => void) {
     main = {
       words: draft.armed ? (fixed ? "Ends at its planned time" : "Ends when all bars touch the mark") : "End it by itself",
       remark: draft.armed
-        ? left !== null && left !== undefined
-          ? `armed: in about ${Math.max(1, Math.ceil(left / 60))} min, at ±${figures?.end_settled_band_k ?? 0.5} K; touch to disarm`
-          : "armed; touch to disarm"
+        ? left === 0 && settled
+          ? "settled and averaged: it is being ended"
+          : left !== null && left !== undefined
+            ? `armed: in about ${Math.max(1, Math.ceil(left / 60))} min, at ±${figures?.end_settled_band_k ?? 0.5} K; touch to disarm`
+            : "armed; touch to disarm"
         : "touch to arm: it ends as soon as it is settled and averaged",
       run: () => set.mutate({ run: draft.id, change: { armed: !draft.armed } }),
     };
@@ -256,7 +263,11 @@ function LiveTrace({ live, draft }: { live: Live; draft: Draft }) {
     () =>
       (live.figures?.channels ?? [])
         .filter((c) => c.final_k !== null && DRAWN.includes(c.name))
-        .map((c) => ({ name: c.name, value: (c.final_k ?? 0) + (c.rise_k === null ? 0 : room), band: Math.min(c.band_k ?? 0, 6) })),
+        .map((c) => ({
+          name: c.name,
+          value: (c.final_k ?? 0) + (c.rise_k === null ? 0 : room),
+          band: Math.min(c.band_k ?? 0, 6),
+        })),
     [live.figures, room],
   );
   const marks = useMemo(
@@ -266,14 +277,14 @@ function LiveTrace({ live, draft }: { live: Live; draft: Draft }) {
         .map((m) => ({
           from_s: m.at_s,
           to_s: m.until_s ?? m.at_s + (m.drop ? 60 : 0),
-          words: m.text || tagWords(m.tag),
+          words: m.tag ? tagWords(m.tag) : m.text,
           dropped: m.drop,
         })),
     [draft.marks],
   );
   if (!live.trace || live.trace.elapsed_s.length < 3) return null;
   const now = live.trace.elapsed_s.at(-1) ?? 0;
-  const until = now + Math.max(120, Math.min((live.step?.countdown_s ?? 600) * 1.1, 1800));
+  const until = now + Math.max(60, Math.min((live.step?.countdown_s ?? 600) * 1.1, 0.6 * now + 120));
   return (
     <div className="h-52 min-h-40 flex-1 text-[12.5px]">
       <Trace

@@ -25,7 +25,11 @@ export function MarkList({ marks, onDrop }: { marks: MarkRow[]; onDrop?: (id: nu
             </span>
             {m.has_picture && (
               <a href={`/api/marks/${m.id}/picture`} target="_blank" rel="noreferrer" className="mt-1 block">
-                <img src={`/api/marks/${m.id}/picture`} alt={m.text || tagWords(m.tag)} className="max-h-28 rounded-md border hairline" />
+                <img
+                  src={`/api/marks/${m.id}/picture`}
+                  alt={m.text || tagWords(m.tag)}
+                  className="max-h-28 rounded-md border hairline"
+                />
               </a>
             )}
             {onDrop && m.kind === "event" && m.tag !== "gate_waived" && (

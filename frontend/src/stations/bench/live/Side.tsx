@@ -8,15 +8,19 @@ import { MarkList } from "./Marks";
 /** What the helper keeps an eye on: the room, limits and speeds, what was noted, and what comes next. */
 export function Side({ live, draft }: { live: Live; draft: Draft }) {
   const units = useUnits();
-  const flags = live.figures?.flags ?? [];
-  const room = live.figures?.channels.find((c) => c.name === "room_c");
+  const told = new Set(draft.alarms.map((a) => channelWords(a.channel)));
+  const flags = (live.figures?.flags ?? []).filter(
+    (f, i, all) =>
+      !(f.code === "tach_lost" && [...told].some((w) => f.detail.startsWith(w))) &&
+      all.findIndex((o) => o.code === f.code && o.detail === f.detail) === i,
+  );
   const fans = Object.entries(live.latest).filter(([n]) => n.endsWith("_rpm"));
   const powers = Object.entries(live.latest).filter(([n]) => n.endsWith("_w"));
   const change = useChangeMark();
   return (
     <>
       <section className="flex flex-col gap-1">
-        <Head remark={draft.typed_room_c !== null ? "typed" : room ? "read" : "missing"}>Room</Head>
+        <Head remark={draft.typed_room_c !== null ? "typed" : live.room_c !== null ? "read" : "missing"}>Room</Head>
         {live.room_c !== null && live.room_c !== undefined ? (
           <p className="text-[15px]">
             <span className="font-mono font-semibold">{units.withUnit("temperature", live.room_c)}</span>

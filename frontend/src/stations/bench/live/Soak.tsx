@@ -5,6 +5,8 @@ import { channelWords } from "@/shared/ui/channels";
 import { useUnits } from "@/shared/units/units";
 
 const FIRST = ["cpu_package_c", "card_core_c", "coolant_c"];
+const THEN = ["vrm_c", "air_rear_c", "board_sensor_c"];
+const EARLY_MIN = 90;
 const MOST = 5;
 
 type LiveChannel = NonNullable<Live["figures"]>["channels"][number];
@@ -17,7 +19,10 @@ export function SoakRows({ live }: { live: Live }) {
   const critical = (document.points ?? []).filter((p) => p.critical).flatMap((p) => [`air_${p.id}_c`, `air_${p.sensor}_c`]);
   const wanted = [...FIRST, ...critical];
   const rows = wanted.flatMap((n) => channels.filter((c) => c.name === n));
-  const loaded = channels.filter((c) => c.settled !== null && !rows.includes(c));
+  const rank = (n: string) => (THEN.includes(n) ? THEN.indexOf(n) : n.startsWith("air_") ? 3 : 9);
+  const loaded = channels
+    .filter((c) => c.settled !== null && !rows.includes(c) && (rows.length < 2 || rank(c.name) < 9))
+    .sort((a, b) => rank(a.name) - rank(b.name));
   const sound = channels.filter((c) => c.name === "sound_dba");
   const shown = [...rows, ...loaded].slice(0, MOST - sound.length).concat(sound);
   if (!shown.length) return <p className="py-6 text-[20px] text-faint">The first readings are coming in …</p>;
@@ -48,7 +53,7 @@ function Row({ channel: c, words, background }: { channel: LiveChannel; words: s
         : (c.name.split("_").at(-1) ?? "");
   return (
     <div
-      className="grid grid-cols-[9rem_minmax(0,1fr)_auto] items-center gap-4 border-b hairline py-1.5 max-sm:grid-cols-[6rem_minmax(0,1fr)_auto]"
+      className="grid grid-cols-[9rem_minmax(0,1fr)_auto] items-center gap-4 border-b hairline py-1 max-sm:grid-cols-[6rem_minmax(0,1fr)_auto]"
       data-live={c.name}
       data-settled={c.settled === null ? "" : String(c.settled)}
     >
@@ -61,7 +66,7 @@ function Row({ channel: c, words, background }: { channel: LiveChannel; words: s
         </span>
       )}
       <span className="text-right font-mono leading-none">
-        <span className="text-[46px] font-semibold max-sm:text-[32px]">{figure}</span>
+        <span className="text-[42px] font-semibold max-sm:text-[32px]">{figure}</span>
         <span className="ml-1.5 inline-block w-10 text-left text-[18px]">{unit}</span>
       </span>
     </div>
@@ -72,10 +77,11 @@ function Bar({ channel: c }: { channel: LiveChannel }) {
   const units = useUnits();
   const share = c.settled ? 1 : (c.soaked ?? 0);
   const left = c.minutes_left;
-  const rate = c.rate_k_min === null ? "" : `${c.rate_k_min >= 0 ? "+" : "−"}${units.text("difference", Math.abs(c.rate_k_min), 1)} /min`;
+  const rate =
+    c.rate_k_min === null ? "" : `${c.rate_k_min >= 0 ? "+" : "−"}${units.text("difference", Math.abs(c.rate_k_min), 1)} /min`;
   const words = c.settled
     ? `settled, ends within ±${units.text("difference", c.band_k ?? 0)}`
-    : left === null || left === undefined
+    : left === null || left === undefined || left > EARLY_MIN
       ? c.settled === null
         ? "hardly warms"
         : "too early to say"

@@ -1,10 +1,10 @@
 import { useState } from "react";
+import { useRuns } from "@/shared/api/hooks";
 import { type BenchRow, type ProtocolDoc, usePrepareRun, useTemplates } from "@/shared/api/live";
-import { useJob } from "@/shared/job/store";
 import { latestProtocols } from "@/shared/job/plan";
+import { useJob } from "@/shared/job/store";
 import { useWorkbench } from "@/shared/job/workbench";
 import { Button, Head, Select } from "@/shared/ui/bits";
-import { useRuns } from "@/shared/api/hooks";
 
 const LOADS = [
   { value: "both", words: "both parts loaded" },

@@ -1,0 +1,105 @@
+import { useState } from "react";
+import { useRunByHand } from "@/shared/api/live";
+import { latestProtocols } from "@/shared/job/plan";
+import { pointChannels } from "@/shared/job/points";
+import { useJob } from "@/shared/job/store";
+import { Button, Head, Select } from "@/shared/ui/bits";
+import { channelWords } from "@/shared/ui/channels";
+import { NumberField } from "@/shared/ui/NumberField";
+
+const CHANNELS = [
+  "score",
+  "fps",
+  "job_s",
+  "sound_dba",
+  "cpu_package_c",
+  "card_core_c",
+  "coolant_c",
+  "cpu_power_w",
+  "card_power_w",
+];
+type Line = { channel: string; value: number | null };
+
+/** A run without a log: what a program, a meter or a probe said at its end. */
+export function HandForm(props: { layoutId: string; onClose: () => void; onDone: (runId: number) => void }) {
+  const { id, document } = useJob();
+  const store = useRunByHand(id);
+  const points = pointChannels(document);
+  const [lines, setLines] = useState<Line[]>([{ channel: "score", value: null }]);
+  const [roomC, setRoomC] = useState<number | null>(null);
+  const [length, setLength] = useState(30);
+  const own = latestProtocols(document);
+  const [protocolId, setProtocolId] = useState(document.plan?.protocol ?? "");
+  const readings = lines.filter((l): l is { channel: string; value: number } => l.value !== null);
+  const change = (at: number, part: Partial<Line>) => setLines(lines.map((l, i) => (i === at ? { ...l, ...part } : l)));
+  return (
+    <section className="flex flex-col gap-3 rounded-box border border-base-content bg-paper p-4" aria-label="Type results">
+      <Head remark={`for layout ${props.layoutId}`}>Results without a log</Head>
+      {lines.map((l, i) => (
+        // biome-ignore lint/suspicious/noArrayIndexKey: lines have no other identity and are only added at the end
+        <div key={i} className="flex flex-wrap items-end gap-3">
+          <Select
+            label="What"
+            value={l.channel}
+            choices={[...CHANNELS, ...points.keys()].map((c) => ({ value: c, words: points.get(c) ?? channelWords(c) }))}
+            onChange={(v) => change(i, { channel: v })}
+          />
+          <NumberField label="Figure" digits={2} optional="—" value={l.value} onCommit={(v) => change(i, { value: v })} />
+        </div>
+      ))}
+      <div>
+        <Button small onClick={() => setLines([...lines, { channel: "fps", value: null }])}>
+          Another figure
+        </Button>
+      </div>
+      <div className="flex flex-wrap items-end gap-3">
+        <NumberField
+          label="Room temperature"
+          kind="temperature"
+          low={-20}
+          high={60}
+          optional="needed for temperatures"
+          value={roomC}
+          onCommit={setRoomC}
+        />
+        <NumberField label="Minutes it ran" low={1} high={1440} digits={0} value={length} onCommit={(v) => v && setLength(v)} />
+        {own.length > 0 && (
+          <Select
+            label="Protocol"
+            value={protocolId}
+            empty="none"
+            choices={own.map((p) => ({ value: p.id, words: p.name || p.id }))}
+            onChange={setProtocolId}
+          />
+        )}
+      </div>
+      {store.error && (
+        <p role="alert" className="text-[13px] text-error">
+          {store.error.message}
+        </p>
+      )}
+      <div className="flex gap-2">
+        <Button
+          strong
+          disabled={!readings.length || store.isPending}
+          onClick={() =>
+            store.mutate(
+              {
+                layout: props.layoutId,
+                minutes: length,
+                readings,
+                room_c: roomC,
+                protocol: own.find((p) => p.id === protocolId) ?? null,
+                load: "both",
+              },
+              { onSuccess: (run) => props.onDone(run.id) },
+            )
+          }
+        >
+          Keep them as a run of {props.layoutId}
+        </Button>
+        <Button onClick={props.onClose}>Cancel</Button>
+      </div>
+    </section>
+  );
+}

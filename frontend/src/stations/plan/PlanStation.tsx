@@ -1,0 +1,77 @@
+import { useMemo } from "react";
+import { useRuns } from "@/shared/api/hooks";
+import { useRunSheet } from "@/shared/api/live";
+import { useJob } from "@/shared/job/store";
+import { Empty, Head } from "@/shared/ui/bits";
+import { Designs } from "./Designs";
+import { Guess } from "./Guess";
+import { PlanMaker } from "./PlanMaker";
+import { ProtocolPanel } from "./ProtocolPanel";
+import { hours, RunSheet } from "./RunSheet";
+import { SensorMap } from "./SensorMap";
+
+/** Which layouts are run, how, in which order, and how long an evening it is. */
+export function PlanStation() {
+  const { id, document } = useJob();
+  const runs = useRuns(id);
+  const rows = runs.data ?? [];
+  const fresh = rows.map((r) => `${r.planned}${r.state}`).join();
+  const sheet = useRunSheet(document, id, fresh);
+  const used = useMemo(() => new Set(rows.map((r) => r.protocol_key).filter(Boolean)), [rows]);
+  const planned = (document.plan?.runs ?? []).length;
+  const found = sheet.data;
+  return (
+    <div className="flex h-full max-lg:h-auto max-lg:flex-col">
+      <div className="flex min-w-0 flex-1 flex-col gap-4 overflow-y-auto p-4">
+        <header>
+          <h1 className="text-[22px]">
+            {planned && found ? `${found.runs} runs, ${hours(found.minutes ?? 0)}` : "What is run, how, and in which order"}
+          </h1>
+          {planned > 0 && found && (
+            <p className="text-[14px] text-faint">
+              {hours(found.hand_minutes ?? 0)} of it with a screwdriver; begun now, done at {until(found.minutes ?? 0)}. Runs end
+              earlier when they have settled.
+            </p>
+          )}
+        </header>
+        {(found?.warnings ?? []).filter((w) => w.code !== "no_runs").length > 0 && planned > 0 && (
+          <ul className="flex flex-col gap-1" aria-label="What the plan lacks">
+            {found?.warnings
+              ?.filter((w) => w.code !== "no_runs")
+              .map((w) => (
+                <li key={w.code} className="border-l-4 border-warning pl-2 text-[14px]" data-warning={w.code}>
+                  <strong>{w.what}.</strong> {w.do}
+                </li>
+              ))}
+          </ul>
+        )}
+        {planned > 0 && found ? (
+          <RunSheet sheet={found} />
+        ) : (
+          <Empty title="Nothing is planned yet">
+            <p>
+              Choose the layouts and the protocol at the right and make the run sheet; or let a design make the layouts that a
+              question needs.
+            </p>
+          </Empty>
+        )}
+        <Designs />
+        <SensorMap />
+      </div>
+      <aside
+        aria-label="The plan"
+        className="no-print flex w-[360px] shrink-0 flex-col gap-5 overflow-y-auto border-l border-base-content bg-paper p-4 max-lg:w-full max-lg:border-t max-lg:border-l-0"
+      >
+        <PlanMaker />
+        <Guess />
+        <section>
+          <Head remark="a change makes the next version">Protocol</Head>
+          <ProtocolPanel used={used} />
+        </section>
+      </aside>
+    </div>
+  );
+}
+
+const until = (minutes: number) =>
+  new Date(Date.now() + minutes * 60_000).toLocaleTimeString([], { hour: "2-digit", minute: "2-digit", hour12: false });

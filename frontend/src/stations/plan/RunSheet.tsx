@@ -1,0 +1,145 @@
+import { useNavigate } from "@tanstack/react-router";
+import type { Schemas } from "@/shared/api/client";
+import { useJob } from "@/shared/job/store";
+import { useWorkbench } from "@/shared/job/workbench";
+
+type Sheet = Schemas["RunSheet"];
+type Line = NonNullable<Sheet["lines"]>[number];
+
+export function hours(minutes: number): string {
+  const whole = Math.round(minutes);
+  return whole < 60 ? `${whole} min` : `${Math.floor(whole / 60)} h ${String(whole % 60).padStart(2, "0")}`;
+}
+
+/** The evening in its order: runs, the hand work between them, waiting; runs can be moved and taken off. */
+export function RunSheet({ sheet }: { sheet: Sheet }) {
+  const lines = sheet.lines ?? [];
+  const total = sheet.minutes || 1;
+  const next = lines.find((l) => l.kind === "run" && !l.done)?.run ?? null;
+  return (
+    <div className="flex flex-col gap-3">
+      <div className="flex h-9 overflow-hidden rounded-md border border-base-content" aria-hidden="true">
+        {lines.map((l) => (
+          <span
+            key={`${l.kind}${l.at_min}`}
+            title={l.words.join("; ")}
+            style={{ width: `${(100 * l.minutes) / total}%` }}
+            className={`flex items-center justify-center overflow-hidden border-r border-base-content/40 font-mono text-[13px] font-semibold last:border-r-0 ${
+              l.kind === "run"
+                ? l.done
+                  ? "bg-base-content text-base-100"
+                  : "bg-paper"
+                : l.kind === "wait"
+                  ? "hatched"
+                  : "bg-base-300"
+            }`}
+          >
+            {l.kind === "run" ? l.layout : ""}
+          </span>
+        ))}
+      </div>
+      <p className="flex flex-wrap gap-x-4 text-[12.5px] text-faint" aria-hidden="true">
+        <span>white: a run</span>
+        <span>ink: a run that is in</span>
+        <span>grey: work by hand</span>
+        <span>hatched: waiting</span>
+      </p>
+      <ol className="flex flex-col" aria-label="Run sheet">
+        {lines.map((l) => (
+          <SheetLine key={`${l.kind}${l.run ?? ""}${l.at_min}`} line={l} next={l.run !== null && l.run === next} />
+        ))}
+      </ol>
+    </div>
+  );
+}
+
+function SheetLine({ line, next }: { line: Line; next: boolean }) {
+  const { id, document, edit } = useJob();
+  const { choose } = useWorkbench();
+  const go = useNavigate();
+  const time = <span className="w-14 shrink-0 text-right font-mono text-[13px] text-faint">{hours(line.at_min)}</span>;
+  const size = <span className="w-16 shrink-0 text-right font-mono text-[13px]">{Math.round(line.minutes)} min</span>;
+  if (line.kind !== "run")
+    return (
+      <li className="flex items-baseline gap-3 border-b border-dashed hairline py-1 pl-1" data-sheet={line.kind}>
+        {time}
+        <span className="w-9" />
+        <span className={`flex-1 text-[13.5px] ${line.done ? "text-faint line-through" : ""}`}>
+          {line.kind === "rebuild" ? <strong>Rebuild to {line.layout}: </strong> : "Wait: "}
+          {line.words.join("; ") || "nothing to change"}
+        </span>
+        {size}
+        <span className="w-24" />
+      </li>
+    );
+  const runs = document.plan?.runs ?? [];
+  const at = runs.findIndex((r) => r.id === line.run);
+  const move = (by: number) =>
+    edit(`move run ${at + 1}`, (d) => {
+      const list = d.plan?.runs;
+      const own = list?.[at];
+      const other = list?.[at + by];
+      if (!list || !own || !other) return;
+      list[at] = other;
+      list[at + by] = own;
+    });
+  return (
+    <li
+      className={`flex items-center gap-3 border-b hairline py-1.5 pl-1 ${next ? "border-l-4 border-l-base-content bg-paper" : ""}`}
+      data-sheet="run"
+      data-done={String(line.done)}
+    >
+      {time}
+      <span className="flex size-9 shrink-0 items-center justify-center rounded-md border-2 border-base-content font-mono text-[17px] font-semibold">
+        {line.layout}
+      </span>
+      <span className="min-w-0 flex-1 text-[14.5px]">
+        {document.layouts?.find((x) => x.id === line.layout)?.name || `layout ${line.layout}`}
+        <span className="block truncate text-[13px] text-faint">{line.words.join(", ")}</span>
+      </span>
+      {line.done ? (
+        <span className="text-[13px]">is in</span>
+      ) : next ? (
+        <button
+          type="button"
+          className="btn btn-sm btn-primary no-print"
+          onClick={() => {
+            if (line.layout) choose(line.layout);
+            go({ to: "/jobs/$jobId/bench", params: { jobId: String(id) } });
+          }}
+        >
+          To the bench
+        </button>
+      ) : null}
+      {size}
+      <span className="no-print flex w-24 justify-end gap-1">
+        <Small words={`run ${at + 1} earlier`} shown="↑" disabled={at <= 0} run={() => move(-1)} />
+        <Small words={`run ${at + 1} later`} shown="↓" disabled={at >= runs.length - 1} run={() => move(1)} />
+        <Small
+          words={`take run ${at + 1} off`}
+          shown="×"
+          run={() =>
+            edit(`take run ${at + 1} off`, (d) => {
+              if (d.plan?.runs) d.plan.runs = d.plan.runs.filter((r) => r.id !== line.run);
+            })
+          }
+        />
+      </span>
+    </li>
+  );
+}
+
+function Small({ words, shown, run, disabled }: { words: string; shown: string; run: () => void; disabled?: boolean }) {
+  return (
+    <button
+      type="button"
+      aria-label={words}
+      title={words}
+      disabled={disabled}
+      onClick={run}
+      className="size-7 cursor-pointer rounded-md border hairline text-[14px] disabled:opacity-30"
+    >
+      {shown}
+    </button>
+  );
+}

@@ -1,0 +1,71 @@
+import { useQuery } from "@tanstack/react-query";
+import { answered, client } from "@/shared/api/client";
+import { Cutaway } from "@/shared/cutaway/Cutaway";
+import { layoutOf } from "@/shared/job/edits";
+import { useJob } from "@/shared/job/store";
+import { useWorkbench } from "@/shared/job/workbench";
+import { Button, Head } from "@/shared/ui/bits";
+
+/** Numbered points with their probes: where each hangs, which are critical, how to place it; made to be printed. */
+export function SensorMap() {
+  const { document } = useJob();
+  const { layoutId } = useWorkbench();
+  const points = document.points ?? [];
+  const advice = useQuery({
+    queryKey: ["probes", document.points, document.case, layoutId],
+    queryFn: () => answered(client.POST("/api/plan/probes", { body: { document: document as never, layout: layoutId } })),
+    enabled: points.length > 0,
+    retry: false,
+  });
+  if (!points.length)
+    return (
+      <p className="no-print text-[13.5px] text-faint">
+        Probes: name points in Survey, and each run's reading there is kept under its name. Nothing is named yet.
+      </p>
+    );
+  return (
+    <section className="flex flex-col gap-2" aria-label="Sensor map">
+      <Head
+        remark={
+          <span className="no-print">
+            <Button small onClick={() => print()}>
+              Print the map
+            </Button>
+          </span>
+        }
+      >
+        Sensor map
+      </Head>
+      <div className="grid gap-4 xl:grid-cols-2">
+        <div className="h-[380px]">
+          <Cutaway doc={document} layout={layoutOf(document, layoutId)} title="Where the probes hang" />
+        </div>
+        <table className="w-full self-start text-[13.5px]">
+          <thead>
+            <tr className="text-left text-faint">
+              <th className="font-normal">probe</th>
+              <th className="font-normal">point</th>
+              <th className="font-normal">x, y, z in mm</th>
+              <th className="font-normal">how to place it</th>
+            </tr>
+          </thead>
+          <tbody>
+            {points.map((p) => (
+              <tr key={p.id} className="border-t hairline align-top" data-point-row={p.id}>
+                <td className="py-1 font-mono font-semibold">{p.sensor ?? "—"}</td>
+                <td className="py-1">
+                  {p.name || p.id}
+                  {p.critical ? <strong> (critical)</strong> : ""}
+                </td>
+                <td className="py-1 font-mono text-[12.5px]">
+                  {p.at_mm.x}, {p.at_mm.y}, {p.at_mm.z}
+                </td>
+                <td className="py-1">{advice.data?.find((a) => a.point === p.id)?.words ?? ""}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      </div>
+    </section>
+  );
+}
