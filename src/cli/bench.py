@@ -1,15 +1,19 @@
-"""``./oventa simulate``: the stand-in bench writes a run log."""
+"""``./oventa simulate`` and ``./oventa plan``: a made-up run log; the run sheet of a job."""
 
 import argparse
 from pathlib import Path
-from typing import Any
+from typing import Any, Literal
 
-from cli.output import EXIT_DONE, say
+from pydantic import BaseModel
+
+from cli.output import EXIT_DONE, print_json, say
 from engine.coupled.operating_point import loaded
 from engine.errors import OventaError
 from formats.job.models import JobDoc
+from formats.job.planned import PlanDoc, from_template
 from formats.job.reader import read_job
 from formats.job.resolve import Resolver
+from formats.job.runsheet import SheetLine, SheetWarning, planned_runs, run_sheet
 from formats.runlog.writer import write_log
 from instruments.standin import FAULTS, Fault, difficult_day, simulate
 
@@ -55,6 +59,41 @@ def simulate_run(args: argparse.Namespace) -> int:
     return EXIT_DONE
 
 
+class PlanOut(BaseModel):
+    """``exact``: whether the order is known to be the cheapest; it is the person's own here."""
+
+    format: Literal["oventa-plan"] = "oventa-plan"
+    version: Literal[1] = 1
+    order: list[str]
+    minutes: float
+    exact: bool
+    lines: list[SheetLine]
+    warnings: list[SheetWarning]
+
+
+def plan(args: argparse.Namespace) -> int:
+    """The job's run sheet; without a plan in it, every layout once with the first as control."""
+    doc = read_job_file(args.job)
+    if doc.plan is None or not doc.plan.runs:
+        protocol = doc.protocols[-1] if doc.protocols else from_template("short")
+        if not doc.layouts:
+            raise OventaError("the job has no layouts", args.job, "Draw some first.")
+        names = [x.id for x in doc.layouts]
+        runs = planned_runs(names, protocol, names[0], 1)
+        known = [*doc.protocols, *([] if doc.protocols else [protocol])]
+        doc = doc.model_copy(update={"protocols": known, "plan": PlanDoc(protocol=protocol.id, control=names[0], runs=runs)})
+    sheet = run_sheet(doc)
+    order = [x.layout or "" for x in sheet.lines if x.kind == "run"]
+    if args.json:
+        print_json(PlanOut(order=order, minutes=sheet.minutes, exact=False, lines=sheet.lines, warnings=sheet.warnings))
+        return EXIT_DONE
+    for line in sheet.lines:
+        print(f"{line.at_min:6.0f} min  {line.minutes:4.0f} min  {line.kind:<8}{line.layout or '':<4}{'; '.join(line.words)}")
+    for warning in sheet.warnings:
+        say(f"{warning.what}. {warning.do}")
+    return EXIT_DONE
+
+
 def add_commands(commands: Any) -> None:
     one = commands.add_parser("simulate", help="a made-up run of a layout from the stand-in bench")
     one.add_argument("job", metavar="JOB.json")
@@ -68,3 +107,7 @@ def add_commands(commands: Any) -> None:
     one.add_argument("--difficult", action="store_true", help="three faults at random")
     one.add_argument("-o", "--output", metavar="RUN.csv")
     one.set_defaults(run=simulate_run)
+    two = commands.add_parser("plan", help="what is run, rebuilt and waited for, with minutes")
+    two.add_argument("job", metavar="JOB.json")
+    two.add_argument("--json", action="store_true")
+    two.set_defaults(run=plan)

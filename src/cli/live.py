@@ -16,7 +16,7 @@ from engine.runs.series import RunLog
 from formats.job.resolve import Resolver
 from formats.runlog.reader import read_log
 from instruments.collect import collect
-from instruments.livebench import LiveStandIn, play
+from instruments.livebench import PROBES, LiveStandIn, instruments_of, play
 from instruments.sender import Sender
 from instruments.standin import difficult_day
 
@@ -85,7 +85,11 @@ def standin(args: argparse.Namespace) -> int:
         faults += difficult_day(machine, 40.0, args.seed)
     sender = Sender(args.bench, args.token, args.rate, f"stand-in of layout {layout}, seed {args.seed}")
     say(f"layout {layout} stands at rest on {args.bench}, {args.rate:g} times as fast; Ctrl+C ends it")
-    play(LiveStandIn(machine, args.seed, 1.0, faults), sender, args.rate, threading.Event(), say)
+    made = LiveStandIn(machine, args.seed, 1.0, faults)
+    beside = instruments_of(made, args.logger_port, args.meter_port)
+    say(f"its logger answers SCPI at {beside.logger} (channels {', '.join(PROBES)}), its sound meter writes lines at {beside.meter}")
+    play(made, sender, args.rate, threading.Event(), say)
+    beside.stop()
     return EXIT_DONE
 
 
@@ -115,6 +119,8 @@ def add_commands(commands: Any) -> None:
     two.add_argument("--seed", type=int, default=1, metavar="N")
     two.add_argument("--fault", action="append", metavar="KIND[:OF]@MIN")
     two.add_argument("--difficult", action="store_true")
+    two.add_argument("--logger-port", type=int, default=0, metavar="P", help="of its SCPI logger; any free one by default")
+    two.add_argument("--meter-port", type=int, default=0, metavar="P", help="of its sound meter")
     two.set_defaults(run=standin)
     three = commands.add_parser("connect", help="an instrument's readings to a bench")
     three.add_argument("kind", choices=("logger", "chamber", "meter"))

@@ -6,12 +6,29 @@ from typing import Any
 
 from cli.output import EXIT_DONE, print_json, say
 from engine.errors import OventaError
+from engine.plan.acceptance import judge
+from engine.plan.protocol import TEMPLATES, Protocol
 from engine.runs.analysis import RunAnalysis
 from engine.runs.analysis import analyse as analyse_log
 from engine.runs.compare import Candidate
 from engine.runs.compare import compare as compare_runs
+from formats.job.planned import ProtocolDoc
 from formats.runlog.document import AnalysisDoc, ComparisonDoc
 from formats.runlog.reader import read_log
+
+
+def _protocol(path: str) -> Protocol:
+    """A protocol from a JSON file of its own, or a template by its name."""
+    if path in TEMPLATES:
+        return TEMPLATES[path]
+    try:
+        with open(path, encoding="utf-8") as file:
+            return ProtocolDoc.model_validate(json.load(file)).to_engine()
+    except OSError as error:
+        do = f"Check the name, or use a template: {', '.join(TEMPLATES)}."
+        raise OventaError(f"cannot read the file ({error.strerror})", path, do) from error
+    except ValueError as error:
+        raise OventaError(f"this is no protocol ({error})", path, "Write it as in a job document's protocols.") from error
 
 
 def _load(path: str, window_s: float | None = None, map_path: str | None = None, background_dba: float | None = None) -> RunAnalysis:
@@ -31,8 +48,12 @@ def _load(path: str, window_s: float | None = None, map_path: str | None = None,
 
 
 def analyse(args: argparse.Namespace) -> int:
-    run = _load(args.run_log, args.window, args.map, args.background)
+    protocol = _protocol(args.protocol) if args.protocol else None
+    window_s = args.window if args.window is not None else protocol.window_s if protocol else None
+    run = _load(args.run_log, window_s, args.map, args.background)
     doc = AnalysisDoc.of(run)
+    if protocol and protocol.criteria:
+        doc.acceptance = judge(run, protocol.criteria, protocol.statistic)
     if args.json:
         print_json(doc)
         return EXIT_DONE
@@ -42,6 +63,8 @@ def analyse(args: argparse.Namespace) -> int:
         print(f"{c.name:<22}{c.mean:9.1f}{rise}")
     for f in run.flags:
         print(f"{f.code}: {f.detail}")
+    if doc.acceptance:
+        print("accepted" if doc.acceptance.passed else "not accepted", *(f"; {x.channel} {x.words}" for x in doc.acceptance.lines))
     return EXIT_DONE
 
 
@@ -70,7 +93,7 @@ def add_commands(commands: Any) -> None:
     one.add_argument("--window", type=float, metavar="S")
     one.add_argument("--map", metavar="FILE")
     one.add_argument("--background", type=float, metavar="L", help="the room's level in dBA with the machine off")
-    one.add_argument("--protocol", metavar="FILE", help="kept for a later version")
+    one.add_argument("--protocol", metavar="FILE", help="a protocol's JSON or a template's name: its window and its criteria")
     one.add_argument("--json", action="store_true")
     one.set_defaults(run=analyse)
     two = commands.add_parser("compare", help="layouts against each other from their runs")

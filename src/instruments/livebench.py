@@ -15,6 +15,8 @@ from numpy.typing import NDArray
 from engine.coupled.transient import Profile
 from engine.machine import Machine
 from engine.runs.series import RunLog
+from instruments.meter import MeterStandIn
+from instruments.scpi import logger, serve
 from instruments.sender import BenchRefusedError, Sender
 from instruments.standin import Fault, simulate
 
@@ -23,6 +25,9 @@ ROWS_A_POST, QUICKEST_S = 12.0, 0.2
 SLOWEST, FASTEST = 1.0, 240.0
 SHARES = {"idle": (0.0, 0.0), "cpu": (1.0, 0.0), "card": (0.0, 1.0), "both": (1.0, 1.0), "game": (0.55, 1.0), "job": (1.0, 0.3)}
 GIVE_UP_S = 120.0
+QUIET_DBA = 28.0
+PROBES = {"101": "air_rear_c", "102": "room_c", "103": "vrm_c", "104": "board_sensor_c", "105": "coolant_c"}
+PROBE_OFFSET_K = {"101": 0.4, "102": 0.1, "103": -0.6, "104": 0.3, "105": 0.2}  # thermocouples as they come
 
 Floats = NDArray[np.float64]
 
@@ -67,6 +72,14 @@ class LiveStandIn:
         self.steps = (*(s for s in self.steps if s[0] < self.now_s), (self.now_s, cpu, card))
         self._log = None
 
+    def present(self, channel: str) -> float | None:
+        """What a channel reads now; None before the first reading or where there is no such channel."""
+        if self._log is None or channel not in self._log.channels:
+            return None
+        row = min(int(np.searchsorted(self._log.elapsed_s, self.now_s, side="left")), len(self._log.elapsed_s) - 1)
+        value = float(self._log.channels[channel][row])
+        return None if value != value else value
+
     def advance(self, seconds: float) -> tuple[list[float], dict[str, list[float | None]]]:
         """Rows from now to ``seconds`` later."""
         if self._log is None:
@@ -76,6 +89,34 @@ class LiveStandIn:
         rows = slice(int(first), int(last))
         values = {n: [None if v != v else float(v) for v in c[rows]] for n, c in self._log.channels.items()}
         return self._log.elapsed_s[rows].tolist(), values
+
+
+@dataclass(frozen=True)
+class Beside:
+    """Instruments that stand beside the made-up machine: a SCPI logger of its probes and a sound meter, at their addresses."""
+
+    logger: str
+    meter: str
+    stop: Callable[[], None]
+
+
+def instruments_of(standin: LiveStandIn, logger_port: int = 0, meter_port: int = 0) -> Beside:
+    """Starts both on this machine. A probe that hangs nowhere (no coolant) reads as an open thermocouple."""
+
+    def probes() -> list[float | None]:
+        values = [standin.present(channel) for channel in PROBES.values()]
+        return [None if v is None else v + PROBE_OFFSET_K[n] for n, v in zip(PROBES, values, strict=True)]
+
+    server, address = serve(logger(list(PROBES), probes), logger_port)
+    meter = MeterStandIn(lambda: standin.present("sound_dba") or QUIET_DBA, standin.seed)
+    at = meter.serve(meter_port)
+
+    def stop() -> None:
+        meter.stop.set()
+        server.shutdown()
+        server.server_close()
+
+    return Beside(address, at, stop)
 
 
 def play(

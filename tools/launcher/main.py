@@ -26,8 +26,9 @@ USAGE = """Oventa, the bench partner for case cooling.
   ./oventa explain JOB.json [--layout ID] [--figure cpu|card|coolant|rear|sound|balance] [--json]
   ./oventa fit JOB.json [--layout ID] [--json]
   ./oventa air JOB.json [--layout ID] [--space up_front] [--json]
-  ./oventa analyse RUN.csv [--window S] [--json]
+  ./oventa analyse RUN.csv [--window S] [--protocol FILE] [--json]
   ./oventa simulate JOB.json [--layout ID] [--minutes M] [--seed N] [--fault KIND[:OF]@MIN] [--difficult] [-o RUN.csv]
+  ./oventa plan JOB.json [--json]
   ./oventa push RUN.csv --bench URL --token T [--follow]
   ./oventa standin JOB.json --bench URL --token T [--layout ID] [--rate X] [--seed N]
   ./oventa connect logger|chamber|meter ADDRESS --bench URL --token T [--channel N=NAME]...
@@ -35,6 +36,8 @@ USAGE = """Oventa, the bench partner for case cooling.
 
 demo and serve take --port N; Ctrl+C stops them. Data lives in var/ (or in the folder named by OVENTA_DATA)."""
 FIRST_PORT = 8417
+WITH_ENGINE = ("forecast", "findings", "explain", "air", "simulate", "standin")
+WITHOUT_ENGINE = ("fit", "analyse", "compare", "push", "connect", "plan")
 
 
 def run(root: Path, argv: list[str]) -> int:
@@ -55,9 +58,9 @@ def run(root: Path, argv: list[str]) -> int:
             binary = setup.python(root, "base")
             setup.engine(root, binary)
             return subprocess.call([binary, str(root / "tools" / "study" / "main.py"), *argv[1:]], env=setup.environment(root))
-        if command in ("forecast", "findings", "explain", "air", "fit", "analyse", "compare", "simulate", "push", "standin", "connect"):
+        if command in (*WITH_ENGINE, *WITHOUT_ENGINE):
             python = setup.python(root, "base")
-            if command in ("forecast", "findings", "explain", "air", "simulate", "standin"):
+            if command in WITH_ENGINE:
                 setup.engine(root, python)
             return subprocess.call([python, "-m", "cli", *argv], env=setup.environment(root))
     except SetupError as error:
@@ -82,6 +85,8 @@ def serve(root: Path, argv: list[str], demo: bool) -> int:
     if demo:
         setup.manage(python, env, "load_demo", "--more")
     address = f"http://127.0.0.1:{port}/"
+    if demo:
+        env["OVENTA_DEMO_URL"] = address  # the server shows a live run of the made-up machine on its first start
     threading.Thread(target=_announce, args=(address,), daemon=True).start()
     server = [python, "-m", "uvicorn", "server.config.asgi:application", "--host", "127.0.0.1", "--port", str(port)]
     return subprocess.call([*server, "--log-level", "warning", "--timeout-graceful-shutdown", "2"], env=env)

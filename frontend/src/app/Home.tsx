@@ -99,7 +99,7 @@ function NewJob({ onMade, onOpened }: { onMade: (id: number) => void; onOpened: 
           A job document, *.oventa.json
           <input
             type="file"
-            accept=".json,application/json"
+            accept=".json,.zip,application/json,application/zip"
             className="file-input file-input-sm w-full text-base-content"
             onChange={(e) => {
               const file = e.target.files?.[0];

@@ -117,6 +117,13 @@ function JobCorner() {
         <a href={`/api/jobs/${id}/export`} className="underline underline-offset-2" title="The whole job as an open document">
           export
         </a>
+        <a
+          href={`/api/jobs/${id}/package.zip`}
+          className="underline underline-offset-2"
+          title="The job with its runs, pictures and analysis as an open data package (zip)"
+        >
+          package
+        </a>
         <ThemeSwitch />
       </span>
     </div>

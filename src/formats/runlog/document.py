@@ -4,6 +4,7 @@ from typing import Literal
 
 from pydantic import BaseModel
 
+from engine.plan.protocol import Acceptance
 from engine.runs.analysis import ChannelAnalysis, RunAnalysis
 from engine.runs.compare import Pair
 from engine.runs.flag import Flag
@@ -17,6 +18,7 @@ class AnalysisDoc(BaseModel):
     settled_at_s: float | None
     channels: list[ChannelAnalysis]
     flags: list[Flag]
+    acceptance: Acceptance | None = None  # with a protocol that has criteria
 
     @classmethod
     def of(cls, run: RunAnalysis) -> "AnalysisDoc":

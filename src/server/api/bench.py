@@ -212,6 +212,27 @@ def restrictions(request: HttpRequest, job_id: int) -> Any:
     return [asdict(r) for r in selectors.restrictions(job_id)]
 
 
+class DriftLineOut(Schema):
+    layout: str
+    channel: str
+    apart_k: float
+    corrected_k: float
+
+
+class DriftOut(Schema):
+    control: str
+    channel: str
+    hours: float
+    drift_k: float
+    lines: list[DriftLineOut]
+
+
+@router.get("/jobs/{job_id}/drift", response=list[DriftOut], operation_id="drift")
+def campaign_drift(request: HttpRequest, job_id: int) -> Any:
+    """How the control moved between its first and its last run."""
+    return [asdict(d) for d in selectors.campaign_drift(job_id)]
+
+
 @router.get("/runs/{run_id}/trace", response=TraceOut, operation_id="trace")
 def trace(request: HttpRequest, run_id: int, points: int = 1200, from_s: float | None = None, to_s: float | None = None) -> Any:
     """A run, or a stretch of it, at screen resolution."""

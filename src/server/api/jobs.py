@@ -21,10 +21,12 @@ from formats.job.models import JobDoc
 from formats.job.reader import check_job, write_job
 from formats.job.resolve import Resolver
 from formats.job.schools import starters
+from formats.package.document import is_package, write_package
 from formats.parts.files import CaseFile, case_json, parts_csv, parts_json, read_case, read_parts
 from server.apps.bench.services import relink
 from server.apps.jobs import adapters, services
 from server.apps.jobs.models import Job
+from server.apps.verdicts.packing import pack, unpack
 
 router = Router()
 MEMORY = PointMemory()
@@ -127,7 +129,8 @@ def start_job(request: HttpRequest, data: NewJob) -> Any:
 
 @router.post("/jobs/import", response={201: ImportedJob}, operation_id="import_job")
 def import_job(request: HttpRequest, file: File[UploadedFile]) -> Any:
-    job, unknown = services.import_job(file.read())
+    data = file.read()
+    job, unknown = unpack(data) if is_package(data) else services.import_job(data)
     return Status(201, ImportedJob(id=job.pk, unknown_fields=list(unknown)))
 
 
@@ -227,6 +230,15 @@ def fan_work(request: HttpRequest, data: MountIn) -> Any:
     alike = [f for f in oracle.resolver.doc.parts.fans if f.size_mm == size]
     others = [FanFlow(fan=f.id, flow_m3h=other_fan(point, data.mount, data.layer, oracle.resolver.fan(f))) for f in alike]
     return FanAtWorkOut(work=work, others=sorted(others, key=lambda x: -x.flow_m3h))
+
+
+@router.get("/jobs/{job_id}/package.zip", operation_id="export_package")
+def export_package(request: HttpRequest, job_id: int) -> HttpResponse:
+    """The whole job with its runs, pictures and analysis as an open data package."""
+    job = get_object_or_404(Job, pk=job_id)
+    response = HttpResponse(write_package(pack(job)), content_type="application/zip")
+    response["Content-Disposition"] = f'attachment; filename="{slugify(job.name) or "job"}.zip"'
+    return response
 
 
 @router.get("/jobs/{job_id}/export", operation_id="export_job")

@@ -74,6 +74,8 @@ class BenchOut(Schema):
     token: str | None = None
     silent: bool
     standin: bool
+    standin_logger: str | None = None
+    standin_meter: str | None = None
     sources: list[SourceOut]
     instruments: list[InstrumentOut]
     run: int | None
@@ -164,6 +166,7 @@ class LiveOut(Schema):
 
 def _bench_out(bench: Bench, token: str | None = None) -> dict[str, Any]:
     run = live.live_run(bench.pk)
+    beside = players.beside(bench.pk)
     instruments = [
         {"id": i.pk, "kind": i.kind, "address": i.address, "channels": i.channels, "every_s": i.every_s}
         | {"words": players.instrument_words(i.pk)}
@@ -176,6 +179,8 @@ def _bench_out(bench: Bench, token: str | None = None) -> dict[str, Any]:
         "token": token,
         "silent": live.silent(bench.pk),
         "standin": players.standin_runs(bench.pk),
+        "standin_logger": beside.logger if beside else None,
+        "standin_meter": beside.meter if beside else None,
         "sources": selectors.sources(bench.pk),
         "instruments": instruments,
         "run": run.pk if run else None,

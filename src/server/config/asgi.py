@@ -1,5 +1,6 @@
 """ASGI entry point."""
 
+import os
 import threading
 import warnings
 
@@ -12,3 +13,7 @@ warnings.filterwarnings("ignore", message="StreamingHttpResponse must consume sy
 
 threading.Thread(target=warm_engine, daemon=True, name="warm-engine").start()  # kernels load while the person opens a job
 application = get_asgi_application()
+if os.environ.get("OVENTA_DEMO_URL"):
+    from server.apps.bench.showing import show_live_run
+
+    threading.Thread(target=show_live_run, args=(os.environ["OVENTA_DEMO_URL"],), daemon=True, name="demo-run").start()

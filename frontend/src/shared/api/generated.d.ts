@@ -242,6 +242,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/package.zip": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Export Package
+         * @description The whole job with its runs, pictures and analysis as an open data package.
+         */
+        get: operations["export_package"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/export": {
         parameters: {
             query?: never;
@@ -560,6 +580,26 @@ export interface paths {
          * @description What panels cost, where runs with a panel fitted and off are there.
          */
         get: operations["restrictions"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/drift": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Campaign Drift
+         * @description How the control moved between its first and its last run.
+         */
+        get: operations["drift"];
         put?: never;
         post?: never;
         delete?: never;
@@ -4810,6 +4850,30 @@ export interface components {
             /** Rating */
             rating: string;
         };
+        /** DriftLineOut */
+        DriftLineOut: {
+            /** Layout */
+            layout: string;
+            /** Channel */
+            channel: string;
+            /** Apart K */
+            apart_k: number;
+            /** Corrected K */
+            corrected_k: number;
+        };
+        /** DriftOut */
+        DriftOut: {
+            /** Control */
+            control: string;
+            /** Channel */
+            channel: string;
+            /** Hours */
+            hours: number;
+            /** Drift K */
+            drift_k: number;
+            /** Lines */
+            lines: components["schemas"]["DriftLineOut"][];
+        };
         /** TraceChannelOut */
         TraceChannelOut: {
             /** Name */
@@ -4841,6 +4905,10 @@ export interface components {
             silent: boolean;
             /** Standin */
             standin: boolean;
+            /** Standin Logger */
+            standin_logger?: string | null;
+            /** Standin Meter */
+            standin_meter?: string | null;
             /** Sources */
             sources: components["schemas"]["SourceOut"][];
             /** Instruments */
@@ -5947,6 +6015,26 @@ export interface operations {
             };
         };
     };
+    export_package: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
     export_job: {
         parameters: {
             query?: never;
@@ -6396,6 +6484,28 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RestrictionOut"][];
+                };
+            };
+        };
+    };
+    drift: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DriftOut"][];
                 };
             };
         };

@@ -10,51 +10,99 @@ export function RunFigures({ run }: { run: Run }) {
   const { document } = useJob();
   const points = pointChannels(document);
   const rows = run.analysis.channels.filter(
-    (c) => c.settled !== null || c.name === "sound_dba" || c.name.endsWith("_power_w") || points.has(c.name),
+    (c) =>
+      (c.settled !== null && !c.name.startsWith("cpu_core_")) ||
+      ["sound_dba", "score", "fps", "job_s"].includes(c.name) ||
+      c.name.endsWith("_power_w") ||
+      points.has(c.name) ||
+      (c.flags.includes("by_hand") && c.name !== "room_c"),
   );
+  const cores = run.analysis.channels.filter((c) => /^cpu_core_\d+_c$/.test(c.name));
+  const background = run.background_dba ?? document.room?.background_dba ?? null;
   return (
-    <table className="w-full" aria-label="Figures of the run">
-      <tbody>
-        {rows.map((c) => {
-          const rise = c.rise_k !== null && units.scale === "over";
-          const value = rise
-            ? units.text("difference", c.rise_k ?? 0)
-            : c.name.endsWith("_c")
-              ? units.text("temperature", c.mean)
-              : units.text(unitKind(c.name), c.mean, 1);
-          const unit = rise
-            ? units.unit("difference")
-            : c.name.endsWith("_c")
-              ? units.unit("temperature")
-              : units.unit(unitKind(c.name));
-          const error = 2 * (c.rise_standard_error ?? c.standard_error);
-          const loaded = c.settled !== null;
-          return (
-            <tr key={c.name} className="border-b hairline" data-channel={c.name} data-rise={c.rise_k ?? ""}>
-              <th scope="row" className="wide w-40 py-1.5 text-left text-[17px]">
-                {points.get(c.name) ?? channelWords(c.name)}
-              </th>
-              <td className="px-3">
-                {loaded ? (
-                  <Soak settled={c.settled ?? false} minutesLeft={c.minutes_left} final={c.final_band} />
-                ) : (
-                  <span className="text-[13px] text-faint">
-                    mean of the window, largest {units.text(unitKind(c.name), c.max, 1)}
+    <>
+      <table className="w-full" aria-label="Figures of the run">
+        <tbody>
+          {rows.map((c) => {
+            const rise = c.rise_k !== null && units.scale === "over";
+            const value = rise
+              ? units.text("difference", c.rise_k ?? 0)
+              : c.name.endsWith("_c")
+                ? units.text("temperature", c.mean)
+                : units.text(unitKind(c.name), c.mean, 1);
+            const unit = rise
+              ? units.unit("difference")
+              : c.name.endsWith("_c")
+                ? units.unit("temperature")
+                : units.unit(unitKind(c.name));
+            const error = 2 * (c.rise_standard_error ?? c.standard_error);
+            const loaded = c.settled !== null;
+            return (
+              <tr key={c.name} className="border-b hairline" data-channel={c.name} data-rise={c.rise_k ?? ""}>
+                <th scope="row" className="wide w-40 py-1.5 text-left text-[17px]">
+                  {points.get(c.name) ?? channelWords(c.name)}
+                </th>
+                <td className="px-3">
+                  {loaded ? (
+                    <Soak settled={c.settled ?? false} minutesLeft={c.minutes_left} final={c.final_band} />
+                  ) : (
+                    <span className="text-[13px] text-faint">
+                      {c.flags.includes("by_hand")
+                        ? `read by hand, ${c.readings === 1 ? "once" : `${c.readings} times`}`
+                        : c.name === "sound_dba"
+                          ? `±${c.sd.toFixed(1)} about the mean, largest ${c.max.toFixed(1)}${background === null ? "" : `, ${(c.mean - background).toFixed(1)} dB above the room alone`}`
+                          : `mean of the window, largest ${units.text(unitKind(c.name), c.max, 1)}`}
+                    </span>
+                  )}
+                </td>
+                <td className="w-56 py-1 text-right font-mono">
+                  <span className="text-[30px] leading-none font-semibold">{value}</span>{" "}
+                  <span className="text-[16px]">{unit}</span>
+                  <span className="ml-2 text-[13px] text-faint">
+                    ±{c.name.endsWith("_c") ? units.text("difference", error) : error.toFixed(1)}
                   </span>
-                )}
-              </td>
-              <td className="w-56 py-1 text-right font-mono">
-                <span className="text-[30px] leading-none font-semibold">{value}</span>{" "}
-                <span className="text-[16px]">{unit}</span>
-                <span className="ml-2 text-[13px] text-faint">
-                  ±{c.name.endsWith("_c") ? units.text("difference", error) : error.toFixed(1)}
-                </span>
-              </td>
+                </td>
+              </tr>
+            );
+          })}
+        </tbody>
+      </table>
+      {cores.length > 1 && <Cores cores={cores} />}
+    </>
+  );
+}
+
+/** Every core by itself: an average hides one that stands apart. */
+function Cores({ cores }: { cores: Run["analysis"]["channels"] }) {
+  const units = useUnits();
+  const means = cores.map((c) => c.mean);
+  const spread = Math.max(...means) - Math.min(...means);
+  return (
+    <details className="text-[13.5px]">
+      <summary className="cursor-pointer">
+        {cores.length} cores, {units.text("difference", spread)} {units.unit("difference")} apart
+      </summary>
+      <table className="mt-1 w-full max-w-md">
+        <thead>
+          <tr className="text-left text-faint">
+            <th className="font-normal">core</th>
+            <th className="text-right font-normal">mean of the window</th>
+            <th className="text-right font-normal">largest in it</th>
+            <th className="text-right font-normal">over room</th>
+          </tr>
+        </thead>
+        <tbody>
+          {cores.map((c) => (
+            <tr key={c.name} className="border-t hairline" data-core={c.name}>
+              <td>{channelWords(c.name)}</td>
+              <td className="text-right font-mono">{units.text("temperature", c.mean)}</td>
+              <td className="text-right font-mono">{units.text("temperature", c.max)}</td>
+              <td className="text-right font-mono">{c.rise_k === null ? "" : units.text("difference", c.rise_k)}</td>
             </tr>
-          );
-        })}
-      </tbody>
-    </table>
+          ))}
+        </tbody>
+      </table>
+    </details>
   );
 }
 

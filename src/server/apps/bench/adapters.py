@@ -25,7 +25,13 @@ def store_log(run: Run, log: RunLog) -> None:
 
 
 def load_log(run: Run, from_s: float | None = None, to_s: float | None = None) -> RunLog:
-    """The run as logged, with readings by hand and the typed room; only the blocks that reach into a stretch, where one is named."""
+    """The run with readings by hand and the typed room; only the blocks that reach into a stretch, where one is named."""
+    log = with_by_hand(stored_log(run, from_s, to_s), run.by_hand)
+    return log if run.typed_room_c is None else log.with_room(run.typed_room_c)
+
+
+def stored_log(run: Run, from_s: float | None = None, to_s: float | None = None) -> RunLog:
+    """The run as it was logged, nothing added."""
     wanted = run.blocks.all() if from_s is None and to_s is None else _within(run, from_s, to_s)
     parts: dict[str, list[np.ndarray[tuple[int], np.dtype[np.float64]]]] = {}
     for block in wanted:
@@ -35,9 +41,7 @@ def load_log(run: Run, from_s: float | None = None, to_s: float | None = None) -
     channels = {name: np.concatenate(values) for name, values in parts.items()}
     times = channels.pop(TIMES)
     order = {c["channel"]: i for i, c in enumerate(run.columns)}
-    log = RunLog(times, dict(sorted(channels.items(), key=lambda item: order.get(item[0], len(order)))))
-    log = with_by_hand(log, run.by_hand)
-    return log if run.typed_room_c is None else log.with_room(run.typed_room_c)
+    return RunLog(times, dict(sorted(channels.items(), key=lambda item: order.get(item[0], len(order)))))
 
 
 def _values(block: ReadingBlock) -> "np.ndarray[tuple[int], np.dtype[np.float64]]":

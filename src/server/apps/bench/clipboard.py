@@ -47,7 +47,7 @@ def add_mark(run_id: int, data: MarkData, picture: bytes | None = None) -> Mark:
     run = get_object_or_404(Run, pk=run_id)
     if not (data.tag or data.text.strip() or picture):
         raise ImpossibleInputError("the mark is empty", "text", "Choose a word, write one, or add a picture.")
-    kind = _picture_type(picture) if picture else ""
+    kind = checked_picture(picture) if picture else ""
     at = moment_of(run) if data.at_s is None else data.at_s
     until = data.until_s if data.until_s is not None and data.until_s > at else None
     mark = Mark.objects.create(
@@ -68,7 +68,7 @@ def add_mark(run_id: int, data: MarkData, picture: bytes | None = None) -> Mark:
     return mark
 
 
-def _picture_type(picture: bytes) -> str:
+def checked_picture(picture: bytes) -> str:
     if len(picture) > MOST_PICTURE_BYTES:
         raise ImpossibleInputError(f"the picture has {len(picture) / 1e6:.0f} MB", "picture", "Make it smaller than 8 MB.")
     found = next((kind for start, kind in PICTURES.items() if picture.startswith(start)), None)

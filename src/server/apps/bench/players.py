@@ -16,7 +16,7 @@ from engine.errors import ImpossibleInputError
 from formats.job.reader import check_job
 from formats.job.resolve import Resolver
 from instruments.collect import collect, open_source
-from instruments.livebench import FASTEST, SLOWEST, LiveStandIn, play
+from instruments.livebench import FASTEST, SLOWEST, Beside, LiveStandIn, instruments_of, play
 from instruments.sender import Sender
 from instruments.standin import FAULTS, Fault, difficult_day
 from server.apps.bench.live import Posted, live_run, make_bench, new_token, rate_of, take_readings
@@ -33,6 +33,7 @@ class Player:
     thread: threading.Thread
     stop: threading.Event
     words: str = ""
+    beside: Beside | None = None
 
     def tell(self, words: str) -> None:
         self.words = words
@@ -69,7 +70,7 @@ def start_standin(
     sender = Sender(f"{base_url.rstrip('/')}/api/benches/{bench.pk}", token, rate, f"stand-in of layout {layout_key}, seed {seed}")
     stop = threading.Event()
     standin = LiveStandIn(machine, seed, 1.0, planted)
-    player = Player(threading.Thread(daemon=True, name=f"stand-in {bench.pk}"), stop)
+    player = Player(threading.Thread(), stop, beside=instruments_of(standin))
     player.thread = threading.Thread(target=play, args=(standin, sender, rate, stop, player.tell), daemon=True, name=f"stand-in {bench.pk}")
     _standins[bench.pk] = player
     player.thread.start()
@@ -80,6 +81,8 @@ def stop_standin(bench_id: int) -> None:
     player = _standins.pop(bench_id, None)
     if player:
         player.stop.set()
+        if player.beside:
+            player.beside.stop()
         player.thread.join(timeout=8)
 
 
@@ -146,6 +149,12 @@ def instrument_words(instrument_id: int) -> str:
     """What an instrument last complained of; empty while it is read."""
     player = _instruments.get(instrument_id)
     return player.words if player else "not read at the moment"
+
+
+def beside(bench_id: int) -> Beside | None:
+    """The instruments that stand beside the made-up machine of a bench."""
+    player = _standins.get(bench_id)
+    return player.beside if player and player.thread.is_alive() else None
 
 
 def standin_runs(bench_id: int) -> bool:

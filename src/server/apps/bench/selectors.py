@@ -10,10 +10,12 @@ from django.db.models import QuerySet
 from django.shortcuts import get_object_or_404
 from django.utils import timezone
 
+from engine.errors import MissingFigureError
 from engine.plan.acceptance import judge, restriction
 from engine.plan.protocol import HELD, Acceptance
 from engine.runs.analysis import RunAnalysis
 from engine.runs.compare import Candidate, Pair, compare
+from engine.runs.drift import drift
 from engine.runs.live import thinned
 from engine.runs.series import Floats
 from formats.job.difference import changes
@@ -107,6 +109,48 @@ def acceptance_of(run: Run) -> Acceptance | None:
     """Against the criteria of the run's own protocol; None where it has none."""
     protocol = ProtocolDoc.model_validate(run.protocol).to_engine() if run.protocol else None
     return judge(analysis_of(run), protocol.criteria, protocol.statistic) if protocol and protocol.criteria else None
+
+
+@dataclass(frozen=True)
+class DriftLine:
+    """One layout against the control, as measured and without the campaign's drift."""
+
+    layout: str
+    channel: str
+    apart_k: float
+    corrected_k: float
+
+
+@dataclass(frozen=True)
+class CampaignDrift:
+    control: str
+    channel: str
+    hours: float
+    drift_k: float
+    lines: list[DriftLine]
+
+
+DRIFT_CHANNELS = ("cpu_package_c", "card_core_c", "coolant_c")
+
+
+def campaign_drift(job_id: int) -> list[CampaignDrift]:
+    """How the control moved between its runs, per channel, and what that does to the others; empty without a repeated control."""
+    plan = get_object_or_404(Job, pk=job_id).more.get("plan") or {}
+    control = plan.get("control")
+    runs = [r for r in Run.objects.filter(job_id=job_id, state="valid").order_by("imported_at") if (r.load or USUAL_LOAD) == USUAL_LOAD]
+    found = []
+    for channel in DRIFT_CHANNELS:
+        points = [(r.layout_key, r.imported_at.timestamp() / 3600, c.rise_k) for r in runs if (c := analysis_of(r).channel(channel))]
+        known = [(key, at, rise) for key, at, rise in points if rise is not None]
+        own = [(at, rise) for key, at, rise in known if key == control]
+        try:
+            moved = drift(channel, own)
+        except MissingFigureError:
+            continue
+        first = own[0][1]
+        lines = [DriftLine(k, channel, rise - first, moved.corrected(rise, at) - first) for k, at, rise in known if k != control]
+        found.append(CampaignDrift(str(control), channel, moved.hours, moved.whole_k, lines))
+    return found
 
 
 @dataclass(frozen=True)

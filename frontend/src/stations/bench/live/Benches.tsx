@@ -236,6 +236,13 @@ function StandInBench({ benches, onStarted }: { benches: BenchRow[]; onStarted: 
         </Button>
         {own && <Button onClick={() => stop.mutate(own.id)}>Stop it</Button>}
       </div>
+      {own?.standin_logger && (
+        <p className="mt-2 text-faint">
+          Beside it stand a logger that answers SCPI at <span className="font-mono">{own.standin_logger}</span> (channels 101 to
+          105) and a sound meter that writes lines at <span className="font-mono">{own.standin_meter}</span>; read them from any
+          bench as you would read real ones.
+        </p>
+      )}
       {(start.error ?? stop.error) && (
         <p role="alert" className="mt-2 text-error">
           {(start.error ?? stop.error)?.message}
