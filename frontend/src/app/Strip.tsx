@@ -94,7 +94,7 @@ function JobCorner() {
         }
       />
       <span className="flex justify-end gap-2.5 text-[12.5px] whitespace-nowrap text-faint">
-        <span className="truncate max-xl:hidden">
+        <span className="truncate max-[1400px]:hidden">
           room {units.withUnit("temperature", room?.temperature_c ?? 22, 0)}
           {limit ? `, ${limit} dBA` : ""}
         </span>

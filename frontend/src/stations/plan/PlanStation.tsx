@@ -3,6 +3,7 @@ import { useRuns } from "@/shared/api/hooks";
 import { useRunSheet } from "@/shared/api/live";
 import { useJob } from "@/shared/job/store";
 import { Empty, Head } from "@/shared/ui/bits";
+import { ControlDrift } from "./ControlDrift";
 import { Designs } from "./Designs";
 import { Guess } from "./Guess";
 import { PlanMaker } from "./PlanMaker";
@@ -55,6 +56,7 @@ export function PlanStation() {
             </p>
           </Empty>
         )}
+        <ControlDrift />
         <Designs />
         <SensorMap />
       </div>

@@ -137,7 +137,8 @@ def campaign_drift(job_id: int) -> list[CampaignDrift]:
     """How the control moved between its runs, per channel, and what that does to the others; empty without a repeated control."""
     plan = get_object_or_404(Job, pk=job_id).more.get("plan") or {}
     control = plan.get("control")
-    runs = [r for r in Run.objects.filter(job_id=job_id, state="valid").order_by("imported_at") if (r.load or USUAL_LOAD) == USUAL_LOAD]
+    planned = Run.objects.filter(job_id=job_id, state="valid", load__in=["", USUAL_LOAD]).exclude(planned="")
+    runs = list(planned.order_by("imported_at"))
     found = []
     for channel in DRIFT_CHANNELS:
         points = [(r.layout_key, r.imported_at.timestamp() / 3600, c.rise_k) for r in runs if (c := analysis_of(r).channel(channel))]

@@ -26,7 +26,7 @@ def show_live_run(url: str) -> None:
         bench = players.start_standin(job.pk, LAYOUT, url, RATE, SEED)
         protocol = from_template("soak")
         run = live.prepare_run(bench.pk, job.pk, LAYOUT, protocol, "both", _planned(job))
-        live.set_up(run.pk, {"held": {h.what: _as_set(h.what) for h in protocol.held}})
+        run = live.set_up(run.pk, {"held": {h.what: _as_set(h.what) for h in protocol.held}})
         _begin(run)
     finally:
         connection.close()  # this thread's own

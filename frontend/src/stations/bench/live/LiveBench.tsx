@@ -35,7 +35,8 @@ export function LiveBench({ live, draft, lost, onDone }: Props) {
       tabIndex={-1}
       data-keys="bench"
       data-phase={step?.phase ?? ""}
-      className="flex min-h-0 flex-1 outline-none max-lg:flex-col"
+      style={{ outline: "none" }}
+      className="flex min-h-0 flex-1 max-lg:flex-col"
     >
       <div className="flex min-w-0 flex-1 flex-col gap-2 overflow-y-auto px-5 py-3">
         <header className="flex items-start justify-between gap-4">
