@@ -17,9 +17,9 @@ TRADE = ROOT / "tests" / "reference" / "trade"
 
 
 def demo_raw() -> dict[str, Any]:
-    """The demo job as parsed JSON, free to be changed."""
+    """The demo job as parsed JSON, free to be changed: without its plan, which names layouts."""
     raw: dict[str, Any] = json.loads(DEMO.read_text(encoding="utf-8"))
-    return raw
+    return {key: value for key, value in raw.items() if key not in ("plan", "protocols")}
 
 
 def layout_raw(raw: dict[str, Any], layout_id: str) -> dict[str, Any]:

@@ -17,7 +17,7 @@ UNIT_WORDS = {
     "pct": r"%|pct|percent",
     "s": r"\bs\b|\bsec\b|seconds?",
 }
-TIME = re.compile(r"^(time|elapsed|datum|date|zeit|uhrzeit|timestamp|date/time|elapsed_s)\b", re.I)
+TIME = re.compile(r"^(time|elapsed|datum|date|zeit|uhrzeit|timestamp|date/time)(\b|_)", re.I)
 _OWN = re.compile(
     r"^(cpu_package_c|cpu_core_\w+_c|card_core_c|card_hotspot_c|card_memory_c|board_sensor_c|vrm_c|coolant_c|room_c|air_\w+_c|"
     r"cpu_power_w|card_power_w|cpu_clock_mhz|card_clock_mhz|fan_\w+_rpm|pump_rpm|sound_dba|score|job_s|fps)$"
@@ -49,8 +49,8 @@ def unit_of(heading: str) -> str:
         for unit, words in UNIT_WORDS.items():
             if re.search(words, text.strip(), re.I):
                 return unit
-    suffix = re.search(r"_(c|f|k|w|mw|mhz|ghz|rpm|dba|pct|s)$", heading)
-    return suffix.group(1) if suffix else ""
+    suffix = re.search(r"_(c|f|k|w|mw|mhz|ghz|rpm|dba|pct|s)$", heading, re.I)
+    return suffix.group(1).lower() if suffix else ""
 
 
 def guess_channel(heading: str, unit: str) -> str | None:
@@ -60,7 +60,7 @@ def guess_channel(heading: str, unit: str) -> str | None:
         return name
     if name.endswith("_f") and _OWN.match(name[:-2] + "_c"):
         return name[:-2] + "_c"
-    low = name.lower()
+    low = name.lower().replace("_", " ")
     kind = {"": "temperature?", "c": "temperature", "f": "temperature", "k": "temperature", "ghz": "mhz", "mw": "w"}.get(unit, unit)
     if kind.startswith("temperature"):
         return _temperature(low, sure=kind == "temperature")
