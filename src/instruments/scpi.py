@@ -43,6 +43,7 @@ class ScpiClient:
         opened.read_termination = opened.write_termination = "\n"
         opened.timeout = TIMEOUT_MS
         self._instrument = opened
+        self.identity = self.ask("*IDN?")  # an address that nothing listens at is only noticed by asking
 
     def ask(self, command: str) -> str:
         try:
