@@ -1,6 +1,7 @@
 import { useEffect, useRef } from "react";
 
-export type KeyAction = { key: string; words: string; run: () => void; letter?: boolean; shown?: string };
+/** `place`: letter keys of one place only, such as the bench; else those of the drawing and the rack. */
+export type KeyAction = { key: string; words: string; run: () => void; letter?: boolean; shown?: string; place?: string };
 
 const STORE = "oventa-letter-keys";
 export const letterKeysOn = () => localStorage.getItem(STORE) !== "off";
@@ -25,7 +26,8 @@ export function useKeys(actions: KeyAction[]) {
       // Enter and the space bar on a button are the button's own.
       const own = event.key === "Enter" || event.key === " ";
       if (own && event.target instanceof Element && event.target.closest("button, a, summary, label")) return;
-      const inPlace = event.target instanceof Element && event.target.closest("[data-keys]") !== null;
+      const place = event.target instanceof Element ? event.target.closest("[data-keys]")?.getAttribute("data-keys") : null;
+      const inPlace = exact.place ? place === exact.place : place !== null && place !== undefined && place !== "bench";
       if (exact.letter && (!inPlace || !letterKeysOn())) return;
       event.preventDefault();
       exact.run();

@@ -134,6 +134,7 @@ def _warming(run: Run, channel: str) -> bool:
     return figures is None or not figures.all_settled
 
 
+@transaction.atomic
 def take_back_reading(run_id: int, index: int) -> Run:
     """Strikes a typed reading; it stays in the list, struck."""
     run = get_object_or_404(Run, pk=run_id)

@@ -260,6 +260,7 @@ def prepare_run(bench_id: int, job_id: int, layout_key: str, protocol: ProtocolD
 SETTABLE = ("held", "acknowledged", "traits", "armed", "waived", "microphone", "background_dba", "name")
 
 
+@transaction.atomic
 def set_up(run_id: int, changes: dict[str, Any]) -> Run:
     """Ticks, values and marks of a draft; only what is given changes."""
     run = get_object_or_404(Run, pk=run_id)
@@ -272,6 +273,7 @@ def set_up(run_id: int, changes: dict[str, Any]) -> Run:
     return run
 
 
+@transaction.atomic
 def start_run(run_id: int, waive: bool = False) -> Run:
     """Begins the countdown to logging. Raises ImpossibleInputError while something must be done first."""
     run = _draft(run_id)

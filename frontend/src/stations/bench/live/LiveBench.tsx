@@ -23,9 +23,16 @@ export function LiveBench({ live, draft, lost, onDone }: Props) {
   const box = useRef<HTMLDivElement>(null);
   useEffect(() => box.current?.focus({ preventScroll: true }), []);
   useKeys([
-    { key: " ", words: "the large action", letter: true, shown: "Space", run: () => act.main?.run() },
-    { key: "n", words: "note, on the clipboard", letter: true, run: () => setFace("clipboard") },
-    { key: "g", words: "gauge", letter: true, run: () => setFace("gauge") },
+    {
+      key: " ",
+      words: "the large action",
+      letter: true,
+      place: "bench",
+      shown: "Space",
+      run: () => !act.main?.disabled && act.main?.run(),
+    },
+    { key: "n", words: "note, on the clipboard", letter: true, place: "bench", run: () => setFace("clipboard") },
+    { key: "g", words: "gauge", letter: true, place: "bench", run: () => setFace("gauge") },
   ]);
   const before = !draft.started;
   const clockWords = step?.countdown_s === null || step?.countdown_s === undefined ? null : clock(step.countdown_s);
@@ -94,9 +101,9 @@ export function LiveBench({ live, draft, lost, onDone }: Props) {
           {act.main && (
             <button
               type="button"
-              disabled={act.main.disabled}
-              onClick={act.main.run}
-              className="min-h-16 min-w-64 flex-1 cursor-pointer rounded-box bg-base-content px-5 py-2 text-left text-base-100 disabled:opacity-50"
+              aria-disabled={act.main.disabled}
+              onClick={() => !act.main?.disabled && act.main?.run()}
+              className="min-h-16 min-w-64 flex-1 cursor-pointer rounded-box bg-base-content px-5 py-2 text-left text-base-100 aria-disabled:cursor-default aria-disabled:opacity-50"
               data-action="main"
             >
               <span className="block text-[20px] font-semibold">{act.main.words}</span>

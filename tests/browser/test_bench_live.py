@@ -1,0 +1,235 @@
+"""A live run from plan to settled, with a reload in the middle; the clipboard; alarms; several logs at once."""
+
+from typing import Any
+
+from playwright.sync_api import expect
+
+from server.apps.bench import buffer, live, players
+from server.apps.bench.models import Bench, Mark, Run
+from tests.browser.base import BrowserCase
+from tests.machines import LOGS
+
+PNG = bytes.fromhex(
+    "89504e470d0a1a0a0000000d49484452000000010000000108060000001f15c4890000000d49444154789c6360606060000000050001a5f645400000000049454e44ae426082"
+)
+
+
+class LiveBrowserCase(BrowserCase):
+    def setUp(self) -> None:
+        buffer.forget_all()
+        live.forget_all()
+        super().setUp()
+
+    def come_to_rest(self) -> None:
+        for bench in Bench.objects.all():
+            players.stop_standin(bench.pk)
+        super().come_to_rest()
+
+    def made_up_machine(self, rate: str = "120", fault: str = "") -> None:
+        """At Bench with the stand-in's readings coming."""
+        page = self.page
+        page.get_by_role("button", name="Live", exact=True).click()
+        if not page.get_by_label("Seed").is_visible():
+            page.get_by_text("No machine at hand? A made-up one").click()
+        page.get_by_label("Time", exact=True).select_option(rate)
+        if fault:
+            page.get_by_label("What goes wrong").select_option(fault)
+        page.get_by_role("button", name="Start a made-up machine of").click()
+        expect(page.get_by_text("times as fast as life")).to_be_visible(timeout=30_000)
+
+    def ready(self) -> None:
+        self.page.get_by_role("button", name="All are as the layout says").click()
+        expect(self.page.get_by_role("status").get_by_text("All is ready. Start the run.")).to_be_visible(timeout=30_000)
+
+
+class WholeRunTest(LiveBrowserCase):
+    def test_from_the_plan_to_settled_with_a_reload_in_the_middle(self) -> None:
+        self.open_demo("plan")
+        page = self.page
+        expect(page.get_by_role("heading", name="5 runs")).to_be_visible()
+        page.get_by_label("At most, minutes").or_(page.get_by_label("Length")).first.wait_for()
+        page.get_by_role("button", name="To the bench").click()
+        self.made_up_machine()
+        page.get_by_role("button", name="Prepare this run").click()
+        expect(page.get_by_role("status").get_by_text("Tick what is held")).to_be_visible()
+        expect(page.locator("[data-action=main]")).to_be_disabled()
+        self.ready()
+        page.locator("[data-action=main]").click()
+        expect(page.get_by_role("heading", name="Soaking")).to_be_visible(timeout=20_000)
+        expect(page.locator("[data-live=cpu_package_c]")).to_be_visible(timeout=20_000)
+        page.get_by_role("button", name="Clipboard").click()
+        page.get_by_role("button", name="panel opened").click()
+        expect(page.locator("[data-mark=panel_opened]")).to_be_visible()
+        page.reload()
+        expect(page.locator("[data-mark=panel_opened]")).to_be_visible(timeout=20_000)
+        expect(page.get_by_label("Note", exact=True)).to_be_visible()  # the face it had
+        page.get_by_role("button", name="Gauge").click()
+        expect(page.get_by_role("tab", name="A run 3")).to_be_visible(timeout=90_000)
+        run = Run.objects.get(planned="r1")
+        self.assertEqual((run.state, run.ended_why), ("valid", "settled"))
+        self.assertTrue(run.analysis["settled"])
+        self.assertLess(run.duration_s, 3600 + 300)
+        expect(page.get_by_text("ended by itself, settled")).to_be_visible()
+        page.keyboard.press("4")
+        expect(page.locator("[data-sheet=run][data-done=true]")).to_have_count(1)
+
+    def test_a_second_screen_watches_the_same_run(self) -> None:
+        self.open_demo("bench")
+        self.made_up_machine("60")
+        self.page.get_by_role("button", name="Prepare this run").click()
+        self.ready()
+        other = self.page.context.new_page()
+        other.goto(self.page.url)
+        other.get_by_role("button", name="Start without waiting").or_(other.locator("[data-action=main]")).first.wait_for()
+        self.page.locator("[data-action=main]").click()
+        expect(other.get_by_role("heading", name="Soaking")).to_be_visible(timeout=30_000)
+
+    def test_a_stopped_fan_raises_an_alarm_on_screen(self) -> None:
+        self.open_demo("bench")
+        self.made_up_machine("120", "tach_lost")
+        self.page.get_by_role("button", name="Prepare this run").click()
+        self.ready()
+        self.page.locator("[data-action=main]").click()
+        expect(self.page.get_by_text("Alarm.")).to_be_visible(timeout=60_000)
+        self.assertEqual(Mark.objects.filter(kind="alarm").count(), 1)
+
+    def test_by_keyboard_alone(self) -> None:
+        self.open_demo("bench")
+        self.made_up_machine("60")
+        page = self.page
+        page.get_by_role("button", name="Prepare this run").focus()
+        page.keyboard.press("Enter")
+        page.get_by_role("button", name="All are as the layout says").focus()
+        page.keyboard.press("Enter")
+        expect(page.get_by_role("status").get_by_text("All is ready. Start the run.")).to_be_visible(timeout=30_000)
+        page.locator("[data-action=main]").focus()
+        page.keyboard.press("Space")
+        expect(page.get_by_role("heading", name="Soaking")).to_be_visible(timeout=20_000)
+        page.keyboard.press("n")
+        expect(page.get_by_label("Note", exact=True)).to_be_visible()
+        page.get_by_label("Note", exact=True).focus()
+        page.keyboard.type("hums a little")
+        page.get_by_role("button", name="Keep the note").focus()
+        page.keyboard.press("Enter")
+        expect(page.get_by_text("hums a little")).to_be_visible()
+        page.locator("[data-action=second]").focus()
+        page.keyboard.press("Enter")
+        expect(page.get_by_role("tab", name="A run 3")).to_be_visible(timeout=30_000)
+        self.assertEqual(Run.objects.get(ended_why="person").analysis["settled"], False)
+
+
+class ClipboardTest(LiveBrowserCase):
+    def run_that_is_in(self) -> Any:
+        self.open_demo("bench")
+        self.page.get_by_role("button", name="open the clipboard").click()
+        return Run.objects.filter(layout_key="A").first()
+
+    def test_a_pin_a_picture_and_a_reading(self) -> None:
+        run = self.run_that_is_in()
+        page = self.page
+        page.locator("[data-pins] rect").click(position={"x": 80, "y": 70})
+        page.get_by_label("Note", exact=True).fill("warm behind the top")
+        page.locator("input[type=file]").first.set_input_files(files={"name": "p.png", "mimeType": "image/png", "buffer": PNG})
+        page.get_by_role("button", name="heat felt here").click()
+        expect(page.locator("[data-mark=heat_felt] img")).to_be_visible()
+        mark = Mark.objects.get(tag="heat_felt")
+        self.assertEqual(bytes(mark.picture or b""), PNG)
+        self.assertTrue(0 < (mark.x_mm or 0) < 420 and 0 < (mark.z_mm or 0) < 450)
+        page.get_by_label("What", exact=True).select_option("fps")
+        page.get_by_label("Reading").fill("88")
+        page.get_by_role("button", name="Keep the reading").click()
+        expect(page.locator("[data-channel=fps]")).to_be_visible()
+        page.get_by_label("Reading").fill("8,8")
+        page.get_by_role("button", name="Keep the reading").click()
+        expect(page.get_by_text("Was 88 meant?")).to_be_visible()
+        run.refresh_from_db()
+        self.assertEqual(len(run.by_hand), 1, "what is questioned is not kept")
+        page.get_by_label("Reading").fill("88")
+        page.get_by_role("button", name="Keep the reading").click()
+        page.get_by_role("button", name="strike").first.click()
+        expect(page.locator(".line-through")).to_have_count(1)
+
+    def test_a_stretch_is_left_out_and_taken_in_again(self) -> None:
+        run = self.run_that_is_in()
+        self.page.get_by_role("button", name="window or door opened").click()
+        expect(self.page.get_by_text("window or door opened, left out of the mean")).to_be_visible()
+        mark = Mark.objects.get(run=run)
+        self.assertTrue(mark.drop)
+        self.page.get_by_label("leave its minute out").click()
+        expect(self.page.get_by_text("left out of the mean")).to_have_count(0)
+        mark.refresh_from_db()
+        self.assertFalse(mark.drop)
+
+
+class ManyLogsTest(LiveBrowserCase):
+    with_demo = True
+
+    def test_several_at_once_and_all_taken_back(self) -> None:
+        self.open_demo("bench", "B")
+        page = self.page
+        before = Run.objects.count()
+        page.get_by_role("button", name="Bring in logs").click()
+        page.get_by_label("Log file of the run").set_input_files([LOGS / "heron-a-1.csv", LOGS / "heron-b-2.csv"])
+        page.get_by_role("tab", name="heron-b-2.csv").click()
+        page.get_by_label("It is a run of layout").select_option("C")
+        page.get_by_role("button", name="Take in 2 logs").click()
+        expect(page.get_by_role("button", name="Take all of them back")).to_be_visible()
+        self.assertEqual(Run.objects.count(), before + 2)
+        self.assertEqual(Run.objects.get(source_name="heron-b-2.csv").layout_key, "C")
+        page.get_by_role("button", name="Take all of them back").click()
+        expect(page.get_by_role("region", name="Bring in a log")).to_have_count(0)
+        self.assertEqual(Run.objects.filter(state="void", void_reason__startswith="taken back").count(), 2)
+
+    def test_results_without_a_log(self) -> None:
+        self.open_demo("bench", "D")
+        page = self.page
+        page.get_by_role("button", name="Type results").click()
+        page.get_by_label("Figure", exact=True).fill("10432")
+        page.get_by_label("Figure", exact=True).press("Enter")
+        page.get_by_role("button", name="Keep them as a run of D").click()
+        expect(page.locator("[data-channel=score]")).to_be_visible()
+        self.assertEqual(Run.objects.get(source_name="by hand").analysis["channels"][0]["mean"], 10432)
+
+
+class PlanStationTest(LiveBrowserCase):
+    def test_a_change_of_a_used_protocol_makes_the_next_version(self) -> None:
+        run = Run.objects.filter(layout_key="A").first()
+        assert run is not None
+        run.protocol = run.job.more["protocols"][0]
+        run.save()
+        self.open_demo("plan")
+        expect(self.page.locator("[data-protocol='soak v1']")).to_be_visible()
+        expect(self.page.get_by_text("runs were made with it")).to_be_visible()
+        self.page.get_by_label("Window, s").fill("600")
+        self.page.get_by_label("Window, s").press("Enter")
+        expect(self.page.locator("[data-protocol='soak v2']")).to_be_visible()
+        self.saved()
+        run.job.refresh_from_db()
+        self.assertEqual([(p["version"], p["window_s"]) for p in run.job.more["protocols"]], [(1, 300), (2, 600)])
+
+    def test_two_by_two(self) -> None:
+        self.open_demo("plan")
+        page = self.page
+        page.get_by_label("Design").select_option("factorial")
+        page.get_by_role("button", name="Add a change").click()
+        page.get_by_role("button", name="Add a change").click()
+        page.get_by_label("Change 2").select_option("panel")
+        page.locator("[data-factor='0']").get_by_label("Mount").select_option("f2")
+        page.get_by_role("button", name="Propose the layouts").click()
+        expect(page.locator("[data-effect='2']")).to_be_visible()
+        page.get_by_role("button", name="Take up 3 new layouts and plan 4 runs").click()
+        expect(self.tag("G")).to_be_visible()
+        expect(page.locator("[data-sheet=run]")).to_have_count(5)
+        page.get_by_role("button", name="take run 2 off").click()
+        expect(page.locator("[data-sheet=run]")).to_have_count(4)
+        page.get_by_role("button", name="run 2 later").click()
+        self.saved()
+
+    def test_a_job_from_nothing_is_planned(self) -> None:
+        self.open("/")
+        self.page.get_by_role("button", name="Start the survey").click()
+        self.page.get_by_role("link", name="Plan").click()
+        expect(self.page.get_by_text("Nothing is planned yet")).to_be_visible()
+        self.page.get_by_role("button", name="Make the run sheet").click()
+        expect(self.page.locator("[data-sheet=run]")).to_have_count(1)
+        self.saved()
