@@ -16,7 +16,7 @@ from engine.runs.series import RunLog
 from formats.job.resolve import Resolver
 from formats.runlog.reader import read_log
 from instruments.collect import collect
-from instruments.livebench import PROBES, LiveStandIn, instruments_of, play
+from instruments.livebench import PROBES, LiveStandIn, Pace, instruments_of, play
 from instruments.sender import Sender
 from instruments.standin import difficult_day
 
@@ -88,7 +88,7 @@ def standin(args: argparse.Namespace) -> int:
     made = LiveStandIn(machine, args.seed, 1.0, faults)
     beside = instruments_of(made, args.logger_port, args.meter_port)
     say(f"its logger answers SCPI at {beside.logger} (channels {', '.join(PROBES)}), its sound meter writes lines at {beside.meter}")
-    play(made, sender, args.rate, threading.Event(), say)
+    play(made, sender, Pace(args.rate), threading.Event(), say)
     beside.stop()
     return EXIT_DONE
 

@@ -119,22 +119,38 @@ def instruments_of(standin: LiveStandIn, logger_port: int = 0, meter_port: int =
     return Beside(address, at, stop)
 
 
+@dataclass
+class Pace:
+    """How fast a stand-in lives, in bench seconds per second, and whether it stands still; may be changed while it does."""
+
+    rate: float = 1.0
+    paused: bool = False
+
+    @property
+    def period_s(self) -> float:
+        """Between two posts: a fast clock is told of the load as soon as a slow one."""
+        return min(max(ROWS_A_POST / self.rate, QUICKEST_S), 1.0)
+
+
 def play(
     standin: LiveStandIn,
     sender: Sender,
-    rate: float,
+    pace: Pace,
     stop: threading.Event,
     tell: Callable[[str], None] = lambda _words: None,
-    period_s: float | None = None,
 ) -> None:
     """Posts in real time until told to stop, the day is over, or the bench refuses or stays silent.
 
-    The load follows what the bench answers; a stop takes it off. ``rate`` is bench seconds per second.
+    The load follows what the bench answers; a stop takes it off.
     """
-    rate = min(max(rate, SLOWEST), FASTEST)
-    period_s = period_s or min(max(ROWS_A_POST / rate, QUICKEST_S), 1.0)  # a fast clock is told of the load as soon as a slow one
     due, silent_since = time.monotonic(), None
     while not stop.is_set() and not standin.over:
+        if pace.paused:
+            stop.wait(QUICKEST_S)
+            due = time.monotonic()
+            continue
+        rate, period_s = min(max(pace.rate, SLOWEST), FASTEST), pace.period_s
+        sender.rate = rate
         elapsed, channels = standin.advance(rate * period_s)
         if elapsed:
             sender.add(elapsed, channels)

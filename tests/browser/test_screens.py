@@ -4,7 +4,7 @@ from django.test import tag
 
 from tests.browser.base import BrowserCase
 
-STATIONS = ("survey", "parts", "layouts", "bench", "verdict")
+STATIONS = ("survey", "parts", "layouts", "plan", "bench", "verdict")
 
 
 @tag("browser")

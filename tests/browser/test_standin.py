@@ -14,7 +14,7 @@ from tests.browser.base import BrowserCase
 class StandInTest(BrowserCase):
     def test_a_made_up_run_with_a_mishap(self) -> None:
         self.open_demo("bench")
-        self.page.get_by_role("button", name="Start a run or bring in its log").first.click()
+        self.page.get_by_role("button", name="Bring in logs").first.click()
         self.page.get_by_text("No machine at hand?").click()
         self.page.get_by_label("Minutes", exact=True).fill("40")
         self.page.get_by_label("Seed").fill("3")
@@ -37,7 +37,7 @@ class StandInTest(BrowserCase):
         rows = ["elapsed_s,cpu_package_c,room_c,air_4_c"]
         rows += [f"{t},{22 + 40 * (1 - 2.718 ** (-t / 120)):.1f},22.0,{26 + (t % 3) / 10:.1f}" for t in range(0, 1800, 2)]
         self.open_demo("bench")
-        self.page.get_by_role("button", name="Start a run or bring in its log").first.click()
+        self.page.get_by_role("button", name="Bring in logs").first.click()
         self.page.get_by_text("Gannet 41", exact=True).first.wait_for()
         log: FilePayload = {"name": "probe.csv", "mimeType": "text/csv", "buffer": "\n".join(rows).encode()}
         self.page.get_by_label("Log file of the run").set_input_files(log)

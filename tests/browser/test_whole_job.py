@@ -37,7 +37,7 @@ class WholeJobTest(BrowserCase):
         self.choose("Put a fan", fan)
 
     def bring_in(self, file: str) -> None:
-        self.click("Start a run or bring in its log")
+        self.click("Bring in logs")
         self.actions += 1
         self.page.get_by_label("Log file of the run").set_input_files(LOGS / file)
         self.click("Take it in as a run")
@@ -97,7 +97,7 @@ class WholeJobTest(BrowserCase):
         self.fill("Name of the job", "Short")
         self.click("Start the survey")
         self.click("Bench", "link")
-        self.click("Start a run or bring in its log")
+        self.click("Bring in logs")
         self.page.get_by_text("Stay with the machine while it runs at full load").first.wait_for()
         chooser = self.page.get_by_label("Log file of the run")
         chooser.set_input_files({"name": "x.csv", "mimeType": "text/csv", "buffer": b"no readings here"})

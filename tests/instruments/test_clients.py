@@ -10,7 +10,7 @@ import numpy as np
 from django.test import SimpleTestCase
 
 from instruments.collect import collect, open_source
-from instruments.livebench import PROBES, LiveStandIn, instruments_of, play
+from instruments.livebench import PROBES, LiveStandIn, Pace, instruments_of, play
 from instruments.meter import MeterClient, MeterReading, MeterStandIn, mean_level_dba, read_line
 from instruments.scpi import Chamber, InstrumentError, ScpiClient, fan_controller, logger, serve
 from instruments.sender import BenchRefusedError, Sender
@@ -243,7 +243,7 @@ class LiveStandInTest(SimpleTestCase):
         self.addCleanup(bench.shutdown)
         bench.phase = "load"
         made, stop = LiveStandIn(machine(), 5), threading.Event()
-        thread = threading.Thread(target=play, args=(made, Sender(bench.url, "t", 120), 120.0, stop), daemon=True)
+        thread = threading.Thread(target=play, args=(made, Sender(bench.url, "t", 120), Pace(120.0), stop), daemon=True)
         thread.start()
         until = time.monotonic() + 20
         while made.now_s < 400 and time.monotonic() < until:
@@ -253,6 +253,24 @@ class LiveStandInTest(SimpleTestCase):
         stop.set()
         thread.join(10)
         self.assertEqual([s[1:] for s in made.steps][:3], [(0.0, 0.0), (1.0, 1.0), (0.0, 0.0)])
+
+    def test_it_stands_still_while_it_is_paused_and_takes_another_time(self) -> None:
+        bench = FakeBench([])
+        self.addCleanup(bench.server_close)
+        self.addCleanup(bench.shutdown)
+        made, stop, pace = LiveStandIn(machine(), 5), threading.Event(), Pace(60.0, paused=True)
+        thread = threading.Thread(target=play, args=(made, Sender(bench.url, "t", 60), pace, stop), daemon=True)
+        thread.start()
+        time.sleep(0.6)
+        self.assertEqual(made.now_s, 0)
+        pace.rate, pace.paused = 10.0, False
+        until = time.monotonic() + 20
+        while made.now_s < 20 and time.monotonic() < until:
+            time.sleep(0.05)
+        stop.set()
+        thread.join(10)
+        self.assertGreaterEqual(made.now_s, 20)
+        self.assertEqual({b["rate"] for b in bench.taken}, {10.0})
 
     def test_instruments_beside_it_read_the_same_machine(self) -> None:
         made = LiveStandIn(machine(), 5)

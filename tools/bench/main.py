@@ -5,9 +5,7 @@ import json
 import os
 import shutil
 import statistics
-import subprocess
 import sys
-import tempfile
 import time
 import urllib.request
 from pathlib import Path
@@ -25,7 +23,8 @@ from formats.runlog.reader import read_log
 ROOT = Path(__file__).resolve().parents[2]
 sys.path.insert(0, str(ROOT / "tools"))
 
-from bench import batch  # noqa: E402  (the folder of tools is no package of the product)
+from bench import batch, records, soak  # noqa: E402  (the folder of tools is no package of the product)
+from bench.serving import Serving  # noqa: E402
 
 FLIPS = 24
 
@@ -64,31 +63,15 @@ def flip_figures() -> dict[str, float]:
     chromium = os.environ.get("OVENTA_CHROMIUM") or shutil.which("chromium")
     if not chromium:
         return {}
-    with tempfile.TemporaryDirectory() as data:
-        env = {**os.environ, "OVENTA_DATA": data}
+    server = Serving()
+    try:
         for command in (("migrate", "-v0"), ("load_library",), ("load_demo",)):
-            subprocess.run([sys.executable, "-m", "django", *command], env=env, check=True, capture_output=True)
-        port = "8491"
-        server = subprocess.Popen(
-            [sys.executable, "-m", "uvicorn", "server.config.asgi:application", "--port", port, "--log-level", "error"], env=env
-        )
-        try:
-            _wait(f"http://127.0.0.1:{port}/api/health")
-            taken = _flips(chromium, f"http://127.0.0.1:{port}")
-        finally:
-            server.terminate()
-            server.wait()
+            server.manage(*command)
+        server.start()
+        taken = _flips(chromium, server.url)
+    finally:
+        server.stop()
     return {"flip_p50_ms": statistics.median(taken), "flip_p95_ms": statistics.quantiles(taken, n=20)[18]}
-
-
-def _wait(address: str) -> None:
-    for _ in range(100):
-        try:
-            urllib.request.urlopen(address, timeout=1).close()
-            return
-        except OSError:
-            time.sleep(0.2)
-    raise TimeoutError(address)
 
 
 # Measured inside the page: from the key event to the end of the first frame that shows the new figure. A message posted in
@@ -129,12 +112,29 @@ def _flips(chromium: str, base: str) -> list[float]:
     return taken
 
 
+def soak_figures(minutes: float) -> dict[str, float]:
+    """Eight benches and their screens, and how smoothly a page of one of them is drawn meanwhile."""
+    server = Serving()
+    try:
+        server.manage("migrate", "-v0")
+        server.manage("load_library")
+        server.start()
+        chromium = os.environ.get("OVENTA_CHROMIUM") or shutil.which("chromium")
+        with soak.watching(server, chromium) as frames:
+            told = soak.soak(server, int(minutes * 60))
+        return told.figures() | frames
+    finally:
+        server.stop()
+
+
 def main() -> int:
     """Prints the figures, as JSON with ``--json``."""
     parser = argparse.ArgumentParser(prog="oventa bench")
     parser.add_argument("--json", action="store_true")
+    parser.add_argument("--soak", action="store_true", help="eight live benches instead of the rest")
+    parser.add_argument("--minutes", type=float, default=10.0, help="of the soak")
     args = parser.parse_args()
-    figures = engine_figures() | flip_figures()
+    figures = soak_figures(args.minutes) if args.soak else engine_figures() | records.figures() | flip_figures()
     if args.json:
         results = [{"name": name, "value": round(value, 3)} for name, value in figures.items()]
         print(json.dumps({"format": "oventa-bench", "version": 1, "results": results}, indent=1))

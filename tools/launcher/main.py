@@ -19,8 +19,8 @@ USAGE = """Oventa, the bench partner for case cooling.
   ./oventa demo       set up everything, load the made-up demo job, start, print the address
   ./oventa serve      the same without demo data
   ./oventa test       all checks and tests
-  ./oventa bench      how fast it is here [--json]
-  ./oventa study      thousands of random cases through the engine; writes docs/evidence.md [--cases N] [--seed N]
+  ./oventa bench      how fast it is here [--json] [--soak [--minutes M]]
+  ./oventa study      thousands of random cases through the engine; writes docs/evidence.md [--cases N] [--seed N] [--settle N]
   ./oventa forecast JOB.json [--layout ID] [--load L] [--room C] [--against ID] [--minutes M] [--json]
   ./oventa findings JOB.json [--layout ID] [--json]
   ./oventa explain JOB.json [--layout ID] [--figure cpu|card|coolant|rear|sound|balance] [--json]

@@ -16,6 +16,7 @@ from engine.errors import UnreadableLogError
 from engine.plan.protocol import Acceptance
 from engine.runs.analysis import RunAnalysis
 from formats.job.planned import ProtocolDoc
+from formats.runlog.document import AnalysisDoc
 from formats.runlog.writer import write_log
 from instruments.standin import FAULTS, Fault
 from server.apps.bench import selectors, services
@@ -190,6 +191,15 @@ def export_run(request: HttpRequest, run_id: int) -> HttpResponse:
     response = HttpResponse(write_log(load_log(run)), content_type="text/csv; charset=utf-8")
     response["Content-Disposition"] = f'attachment; filename="{slugify(run.name) or "run"}.csv"'
     return response
+
+
+@router.get("/runs/{run_id}/analysis.json", response=AnalysisDoc, operation_id="export_analysis")
+def export_analysis(request: HttpRequest, run_id: int) -> Any:
+    """The run's figures as the open analysis document."""
+    run = get_object_or_404(Run, pk=run_id)
+    doc = AnalysisDoc.of(selectors.analysis_of(run))
+    doc.acceptance = selectors.acceptance_of(run)
+    return doc
 
 
 @router.patch("/runs/{run_id}", response=RunOut, operation_id="change_run")

@@ -74,6 +74,7 @@ class BenchOut(Schema):
     token: str | None = None
     silent: bool
     standin: bool
+    standin_paused: bool = False
     standin_logger: str | None = None
     standin_meter: str | None = None
     sources: list[SourceOut]
@@ -179,6 +180,7 @@ def _bench_out(bench: Bench, token: str | None = None) -> dict[str, Any]:
         "token": token,
         "silent": live.silent(bench.pk),
         "standin": players.standin_runs(bench.pk),
+        "standin_paused": players.standin_paused(bench.pk),
         "standin_logger": beside.logger if beside else None,
         "standin_meter": beside.meter if beside else None,
         "sources": selectors.sources(bench.pk),
@@ -268,6 +270,19 @@ def start_standin(request: HttpRequest, job_id: int, data: StandInIn) -> Any:
     faults = [Fault(f.kind, f.minutes, f.of) for f in data.faults]
     base = request.build_absolute_uri("/")
     return _bench_out(players.start_standin(job_id, data.layout, base, data.rate, data.seed, faults, data.difficult, data.name))
+
+
+class PaceIn(Schema):
+    rate: Annotated[float, Field(ge=1, le=240)]
+    paused: bool = False
+
+
+@router.patch("/benches/{bench_id}/standin", response=BenchOut, operation_id="pace_standin")
+def pace_standin(request: HttpRequest, bench_id: int, data: PaceIn) -> Any:
+    """Another time for the made-up machine, or a pause."""
+    bench = get_object_or_404(Bench, pk=bench_id)
+    players.pace_standin(bench_id, data.rate, data.paused)
+    return _bench_out(bench)
 
 
 @router.delete("/benches/{bench_id}/standin", response=BenchOut, operation_id="stop_standin")

@@ -551,6 +551,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/runs/{run_id}/analysis.json": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Export Analysis
+         * @description The run's figures as the open analysis document.
+         */
+        get: operations["export_analysis"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/runs/{run_id}": {
         parameters: {
             query?: never;
@@ -751,7 +771,11 @@ export interface paths {
         delete: operations["stop_standin"];
         options?: never;
         head?: never;
-        patch?: never;
+        /**
+         * Pace Standin
+         * @description Another time for the made-up machine, or a pause.
+         */
+        patch: operations["pace_standin"];
         trace?: never;
     };
     "/api/benches/{bench_id}/live": {
@@ -4809,6 +4833,32 @@ export interface components {
             /** Faults */
             faults?: components["schemas"]["FaultIn"][];
         };
+        /** AnalysisDoc */
+        AnalysisDoc: {
+            /**
+             * Format
+             * @default oventa-analysis
+             * @constant
+             */
+            format?: "oventa-analysis";
+            /**
+             * Version
+             * @default 1
+             * @constant
+             */
+            version?: 1;
+            /** Duration S */
+            duration_s: number;
+            /** Settled */
+            settled: boolean;
+            /** Settled At S */
+            settled_at_s: number | null;
+            /** Channels */
+            channels: components["schemas"]["ChannelAnalysis"][];
+            /** Flags */
+            flags: components["schemas"]["Flag"][];
+            acceptance?: components["schemas"]["Acceptance"] | null;
+        };
         /**
          * RunChange
          * @description Only the fields given are changed; ``room_c`` null goes back to the logged room.
@@ -4905,6 +4955,11 @@ export interface components {
             silent: boolean;
             /** Standin */
             standin: boolean;
+            /**
+             * Standin Paused
+             * @default false
+             */
+            standin_paused?: boolean;
             /** Standin Logger */
             standin_logger?: string | null;
             /** Standin Meter */
@@ -5041,6 +5096,16 @@ export interface components {
              * @default
              */
             name?: string;
+        };
+        /** PaceIn */
+        PaceIn: {
+            /** Rate */
+            rate: number;
+            /**
+             * Paused
+             * @default false
+             */
+            paused?: boolean;
         };
         /** AlarmOut */
         AlarmOut: {
@@ -6440,6 +6505,28 @@ export interface operations {
             };
         };
     };
+    export_analysis: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AnalysisDoc"];
+                };
+            };
+        };
+    };
     change_run: {
         parameters: {
             query?: never;
@@ -6710,6 +6797,32 @@ export interface operations {
             cookie?: never;
         };
         requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BenchOut"];
+                };
+            };
+        };
+    };
+    pace_standin: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                bench_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PaceIn"];
+            };
+        };
         responses: {
             /** @description OK */
             200: {

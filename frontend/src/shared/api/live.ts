@@ -62,6 +62,16 @@ export const useStopStandIn = () =>
     answered(client.DELETE("/api/benches/{bench_id}/standin", { params: { path: { bench_id: id } } })),
   );
 
+export const usePaceStandIn = () =>
+  useLiveChange((input: { id: number; rate: number; paused: boolean }) =>
+    answered(
+      client.PATCH("/api/benches/{bench_id}/standin", {
+        params: { path: { bench_id: input.id } },
+        body: { rate: input.rate, paused: input.paused },
+      }),
+    ),
+  );
+
 export const useAddInstrument = () =>
   useLiveChange((input: { bench: number; body: Schemas["InstrumentIn"] }) =>
     answered(

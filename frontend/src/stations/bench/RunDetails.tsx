@@ -1,14 +1,15 @@
 import { Fragment, useState } from "react";
 import type { LayoutDoc, Run } from "@/shared/api/client";
-import { useChangeRun } from "@/shared/api/hooks";
+import { type RunChange, useChangeRun } from "@/shared/api/hooks";
 import { useBenchWords } from "@/shared/api/live";
 import { layoutOf } from "@/shared/job/edits";
 import { useJob } from "@/shared/job/store";
 import { Button, Head, Select, TextField } from "@/shared/ui/bits";
 import { channelWords, minutes } from "@/shared/ui/channels";
 import { NumberField } from "@/shared/ui/NumberField";
+import { TRAITS } from "@/shared/ui/traits";
 import { useUnits } from "@/shared/units/units";
-import { ENDINGS, traitWords } from "./live/words";
+import { ENDINGS } from "./live/words";
 
 export const flagWords = (code: string) => FLAG_WORDS[code] ?? code.replaceAll("_", " ");
 
@@ -48,26 +49,56 @@ function AsBuilt({ layout }: { layout: LayoutDoc | undefined }) {
 }
 
 /** How the run came about: protocol, what was held, how it ended, what lowers its generality. */
-function HowMade({ run }: { run: Run }) {
+function HowMade({ run, onChange }: { run: Run; onChange: (change: RunChange) => void }) {
   const words = useBenchWords();
   const held = Object.entries(run.held).filter(([k]) => k !== "loop_filled_at");
-  if (!run.protocol_name && !held.length && !run.traits.length && !run.ended_why) return null;
   return (
     <section className="flex flex-col gap-1">
       <Head remark={ENDINGS[run.ended_why] ?? ""}>How it was made</Head>
       {run.protocol_name && <p className="text-[13px]">{run.protocol_name}</p>}
-      {run.traits.map((t) => (
-        <p key={t} className="text-[13px]">
-          <strong className="text-warning">Less general: </strong>
-          {traitWords(t)}
-        </p>
-      ))}
+      <details className="text-[13px]" open={run.traits.length > 0}>
+        <summary className="cursor-pointer">What makes it less general ({run.traits.length})</summary>
+        {TRAITS.map((t) => (
+          <label key={t.value} className="flex cursor-pointer items-center gap-2">
+            <input
+              type="checkbox"
+              className="checkbox checkbox-xs"
+              checked={run.traits.includes(t.value)}
+              onChange={(e) =>
+                onChange({ traits: e.target.checked ? [...run.traits, t.value] : run.traits.filter((x) => x !== t.value) })
+              }
+            />
+            {t.words}
+          </label>
+        ))}
+      </details>
+      <NumberField
+        label="The room alone, machine off, dBA"
+        low={0}
+        high={120}
+        digits={1}
+        optional="as in Survey"
+        value={run.background_dba}
+        onCommit={(v) => onChange({ background_dba: v })}
+      />
       {run.waived && <p className="text-[13px] text-warning">Begun without waiting for its gate.</p>}
       <dl className="grid grid-cols-[1fr_auto] gap-x-3 text-[13px]">
         {held.map(([what, value]) => (
           <Fragment key={what}>
             <dt className="text-faint">{words.data?.held[what] ?? what}</dt>
-            <dd className="font-mono">{value}</dd>
+            <dd>
+              <input
+                aria-label={`${words.data?.held[what] ?? what}: as it was`}
+                className="input input-xs w-24 font-mono"
+                key={value}
+                defaultValue={value}
+                onBlur={(e) =>
+                  e.target.value.trim() &&
+                  e.target.value !== value &&
+                  onChange({ held: { ...run.held, [what]: e.target.value.trim() } })
+                }
+              />
+            </dd>
           </Fragment>
         ))}
       </dl>
@@ -134,7 +165,7 @@ export function RunDetails({ run }: { run: Run }) {
         />
       </section>
       <AsBuilt layout={layoutOf(document, run.layout)} />
-      <HowMade run={run} />
+      <HowMade run={run} onChange={set} />
       {run.acceptance && <Criteria run={run} />}
       <section className="flex flex-col gap-1">
         <Head remark={run.analysis.flags.length ? "" : "none"}>What lowers trust</Head>
@@ -179,6 +210,9 @@ export function RunDetails({ run }: { run: Run }) {
         </p>
         <a className="self-start text-[13px] underline" href={`/api/runs/${run.id}/export.csv`} download>
           save its readings as CSV
+        </a>
+        <a className="self-start text-[13px] underline" href={`/api/runs/${run.id}/analysis.json`} download={`${run.name}.json`}>
+          save its figures as JSON
         </a>
         <Select
           label="It belongs to layout"

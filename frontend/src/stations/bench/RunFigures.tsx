@@ -60,6 +60,12 @@ export function RunFigures({ run }: { run: Run }) {
                   <span className="text-[16px]">{unit}</span>
                   <span className="ml-2 text-[13px] text-faint">
                     ±{c.name.endsWith("_c") ? units.text("difference", error) : error.toFixed(1)}
+                    {loaded && (
+                      <span className="block" data-largest={c.max}>
+                        largest{" "}
+                        {rise ? units.text("difference", c.max - c.mean + (c.rise_k ?? 0)) : units.text("temperature", c.max)}
+                      </span>
+                    )}
                   </span>
                 </td>
               </tr>

@@ -8,6 +8,7 @@ import { useWorkbench } from "@/shared/job/workbench";
 import { Button, Empty, Head } from "@/shared/ui/bits";
 import { CAUTIONS, Caution } from "@/shared/ui/Caution";
 import { channelWords, minutes } from "@/shared/ui/channels";
+import { Traits } from "@/shared/ui/traits";
 import { useUnits } from "@/shared/units/units";
 import { HandForm } from "./HandForm";
 import { ImportPanel } from "./ImportPanel";
@@ -182,6 +183,7 @@ function RunTrace({ run }: { run: Run }) {
   if (!trace.data) return <p className="text-faint">Drawing the trace …</p>;
   return (
     <div className="flex shrink-0 flex-col gap-1">
+      <Traits traits={run.traits} />
       <div className="h-72 text-[12.5px]" data-trace={trace.data.elapsed_s.length}>
         <Trace
           trace={trace.data}

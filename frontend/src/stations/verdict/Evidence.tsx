@@ -1,14 +1,20 @@
 import type { LayoutFigure } from "@/shared/api/client";
+import { useRuns } from "@/shared/api/hooks";
 import { layoutOf } from "@/shared/job/edits";
 import { useJob } from "@/shared/job/store";
 import { useWorkbench } from "@/shared/job/workbench";
 import { channelWords } from "@/shared/ui/channels";
+import { Traits } from "@/shared/ui/traits";
 import { useUnits } from "@/shared/units/units";
 
 /** Measured figures of every layout side by side with their bands; kept in the rack's order, never ranked. */
 export function Evidence({ figures, chosen }: { figures: LayoutFigure[]; chosen: string }) {
-  const { document } = useJob();
+  const { id, document } = useJob();
   const { choose } = useWorkbench();
+  const runs = useRuns(id);
+  const traitsOf = (layout: string) => [
+    ...new Set((runs.data ?? []).filter((r) => r.layout === layout && r.state === "valid").flatMap((r) => r.traits)),
+  ];
   const channels = [...new Set(figures.map((f) => f.channel))].filter((c) => c.endsWith("_c") || c === "sound_dba").slice(0, 4);
   const rows = (document.layouts ?? []).filter((x) => figures.some((f) => f.layout === x.id));
   return (
@@ -34,6 +40,7 @@ export function Evidence({ figures, chosen }: { figures: LayoutFigure[]; chosen:
             <th scope="row" className="py-2 pl-2 text-left font-normal">
               <span className="wide mr-2 text-[17px]">{x.id}</span>
               <span className="text-[13px]">{layoutOf(document, x.id)?.name}</span>
+              <Traits traits={traitsOf(x.id)} />
               {x.picture && <img src={x.picture} alt={`${x.id} as built`} className="mt-1 h-10 rounded border hairline" />}
             </th>
             {channels.map((c) => (

@@ -148,8 +148,8 @@ def take_readings(bench: Bench, post: Posted) -> Taken:
             Batch.objects.create(bench=bench, session=session, seq=post.seq, first_s=times[0], last_s=times[-1], data=data)
         session.last_seq = max(session.last_seq, post.seq)
         session.last_s = max(session.last_s, times[-1] if times else session.last_s)
-        session.heard_at = timezone.now()
-        session.save(update_fields=["last_seq", "last_s", "heard_at"])
+        session.heard_at, session.rate = timezone.now(), post.rate
+        session.save(update_fields=["last_seq", "last_s", "heard_at", "rate"])
     run = live_run(bench.pk)
     if run is not None and fresh:
         _attend(run, times, post.channels)

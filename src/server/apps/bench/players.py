@@ -6,7 +6,7 @@ The stand-in posts over HTTP like any logger elsewhere would, with the bench's t
 import threading
 import uuid
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 from django.db import connection
 from django.shortcuts import get_object_or_404
@@ -16,7 +16,7 @@ from engine.errors import ImpossibleInputError
 from formats.job.reader import check_job
 from formats.job.resolve import Resolver
 from instruments.collect import collect, open_source
-from instruments.livebench import FASTEST, SLOWEST, Beside, LiveStandIn, instruments_of, play
+from instruments.livebench import FASTEST, SLOWEST, Beside, LiveStandIn, Pace, instruments_of, play
 from instruments.sender import Sender
 from instruments.standin import FAULTS, Fault, difficult_day
 from server.apps.bench.live import Posted, live_run, make_bench, new_token, rate_of, take_readings
@@ -34,6 +34,7 @@ class Player:
     stop: threading.Event
     words: str = ""
     beside: Beside | None = None
+    pace: Pace = field(default_factory=Pace)
 
     def tell(self, words: str) -> None:
         self.words = words
@@ -70,8 +71,10 @@ def start_standin(
     sender = Sender(f"{base_url.rstrip('/')}/api/benches/{bench.pk}", token, rate, f"stand-in of layout {layout_key}, seed {seed}")
     stop = threading.Event()
     standin = LiveStandIn(machine, seed, 1.0, planted)
-    player = Player(threading.Thread(), stop, beside=instruments_of(standin))
-    player.thread = threading.Thread(target=play, args=(standin, sender, rate, stop, player.tell), daemon=True, name=f"stand-in {bench.pk}")
+    player = Player(threading.Thread(), stop, beside=instruments_of(standin), pace=Pace(rate))
+    player.thread = threading.Thread(
+        target=play, args=(standin, sender, player.pace, stop, player.tell), daemon=True, name=f"stand-in {bench.pk}"
+    )
     _standins[bench.pk] = player
     player.thread.start()
     return bench
@@ -149,6 +152,19 @@ def instrument_words(instrument_id: int) -> str:
     """What an instrument last complained of; empty while it is read."""
     player = _instruments.get(instrument_id)
     return player.words if player else "not read at the moment"
+
+
+def pace_standin(bench_id: int, rate: float, paused: bool) -> None:
+    """Another time for the stand-in of a bench, or none. Raises ImpossibleInputError where none is alive."""
+    player = _standins.get(bench_id)
+    if player is None or not player.thread.is_alive():
+        raise ImpossibleInputError("no made-up machine is alive on this bench", "bench", "Start one first.")
+    player.pace.rate, player.pace.paused = rate, paused
+
+
+def standin_paused(bench_id: int) -> bool:
+    player = _standins.get(bench_id)
+    return bool(player and player.pace.paused)
 
 
 def beside(bench_id: int) -> Beside | None:

@@ -5,6 +5,7 @@ import {
   useAddInstrument,
   useMakeBench,
   useNewToken,
+  usePaceStandIn,
   useRemoveInstrument,
   useStartStandIn,
   useStopStandIn,
@@ -165,6 +166,7 @@ function StandInBench({ benches, onStarted }: { benches: BenchRow[]; onStarted: 
   const faults = useStandInFaults();
   const start = useStartStandIn(id);
   const stop = useStopStandIn();
+  const pace = usePaceStandIn();
   const [rate, setRate] = useState("10");
   const [seed, setSeed] = useState(1);
   const [kind, setKind] = useState("");
@@ -234,7 +236,17 @@ function StandInBench({ benches, onStarted }: { benches: BenchRow[]; onStarted: 
               ? `Start it anew with layout ${layoutId}`
               : `Start a made-up machine of ${layoutId}`}
         </Button>
-        {own && <Button onClick={() => stop.mutate(own.id)}>Stop it</Button>}
+        {own && (
+          <>
+            <Button onClick={() => pace.mutate({ id: own.id, paused: !own.standin_paused, rate: Number(rate) })}>
+              {own.standin_paused ? "Go on" : "Pause it"}
+            </Button>
+            <Button onClick={() => pace.mutate({ id: own.id, paused: own.standin_paused ?? false, rate: Number(rate) })}>
+              Take this time
+            </Button>
+            <Button onClick={() => stop.mutate(own.id)}>Stop it</Button>
+          </>
+        )}
       </div>
       {own?.standin_logger && (
         <p className="mt-2 text-faint">

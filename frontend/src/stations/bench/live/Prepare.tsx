@@ -4,8 +4,9 @@ import { useJob } from "@/shared/job/store";
 import { Button, Head } from "@/shared/ui/bits";
 import { CAUTIONS, Caution } from "@/shared/ui/Caution";
 import { NumberField } from "@/shared/ui/NumberField";
+import { TRAITS } from "@/shared/ui/traits";
 import { useUnits } from "@/shared/units/units";
-import { CAUTION_WORDS, TRAITS } from "./words";
+import { CAUTION_WORDS } from "./words";
 
 /** What the layout and the job already say of a held thing, so that it need not be typed again. */
 function useKnownValues(draft: Draft): Record<string, string> {

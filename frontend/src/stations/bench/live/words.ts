@@ -37,15 +37,6 @@ ALL.set("limit", "limit crossed");
 ALL.set("tach_lost", "speed lost");
 export const tagWords = (tag: string) => ALL.get(tag) ?? tag.replaceAll("_", " ");
 
-export const TRAITS = [
-  { value: "sponsored", words: "a part was given for the test" },
-  { value: "delidded", words: "processor without its lid" },
-  { value: "overclocked", words: "far over its usual clock" },
-  { value: "improvised", words: "an improvised part" },
-  { value: "prototype", words: "not a part on sale" },
-];
-export const traitWords = (value: string) => TRAITS.find((t) => t.value === value)?.words ?? value;
-
 export const ENDINGS: Record<string, string> = {
   settled: "ended by itself, settled",
   time: "ended at its planned time",
