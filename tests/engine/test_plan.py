@@ -10,6 +10,7 @@ from engine.machine import Point
 from engine.plan import designs
 from engine.plan.acceptance import judge, restriction, statistic_of
 from engine.plan.coach import Facts, next_step
+from engine.plan.microphone import floor_words
 from engine.plan.probes import advice
 from engine.plan.protocol import CAUTIONS, HELD, LOAD_WORDS, TEMPLATES, Criterion, Limit
 from engine.plan.rebuild import Change, minutes_of
@@ -274,6 +275,15 @@ class ProbesTest(SimpleTestCase):
         self.assertIn("card", advice(own, Point(own.depth_mm / 2, 100, own.card_height_mm + 20)))
         self.assertIn("sheet metal", advice(own, Point(own.depth_mm / 2, 5, own.card_height_mm - 150)))
         self.assertIn("exhaust", advice(own, Point(own.depth_mm - 20, 100, own.height_mm - 60)))
+
+
+class MicrophoneTest(SimpleTestCase):
+    def test_a_floor_too_near_the_target_is_said(self) -> None:
+        self.assertEqual(floor_words(27.0, 34.0), "")
+        self.assertIn("4.0 dB", floor_words(30.0, 34.0))
+        self.assertIn("too near", floor_words(32.0, 34.0))
+        self.assertEqual(floor_words(None, 34.0), "")
+        self.assertEqual(floor_words(30.0, None), "")
 
 
 class ByHandTest(SimpleTestCase):

@@ -2,18 +2,20 @@
 
 import io
 import json
+from datetime import timedelta
 from typing import Any
 from unittest.mock import patch
 
 from django.core.management import call_command
 from django.test import TestCase
+from django.utils import timezone
 
 from engine.runs.series import RunLog
 from formats.job.planned import from_template
 from instruments.standin import Fault, simulate
 from server.apps.bench import buffer, live
 from server.apps.bench.adapters import load_log
-from server.apps.bench.models import Batch, Run
+from server.apps.bench.models import Batch, Run, Session
 from server.apps.jobs.models import Job
 from tests.machines import machine
 
@@ -226,6 +228,93 @@ class RunTest(LiveCase):
         run = Run.objects.get(pk=draft["id"])
         self.assertEqual((run.state, run.void_reason), ("void", "wrong layout"))
         self.assertGreater(load_log(run).duration_s, 200)
+
+    def test_a_room_read_by_hand_at_both_ends_is_interpolated(self) -> None:
+        log = simulate(machine(), 12, 7, 1.0)
+        quiet = RunLog(log.elapsed_s, {n: v for n, v in log.channels.items() if n != "room_c"})
+        rest = resting(60)
+        self.feed(RunLog(rest.elapsed_s, {n: v for n, v in rest.channels.items() if n != "room_c"}))
+        draft = self.ticked(self.prepare(end="fixed", minutes=10, least_minutes=1))
+        self.assertIn("Read the room", self.state()["step"]["action"])
+        path = f"/api/runs/{draft['id']}/readings"
+        self.post(path, {"channel": "room_c", "value": 21.0})
+        self.assertEqual((self.state()["room_c"], self.state()["room_logged"]), (21.0, False))
+        self.post(f"/api/live/{draft['id']}/start", {})
+        self.feed(quiet.shifted(60.0), to_s=60 + 590)
+        self.assertTrue(self.post(path, {"channel": "room_c", "value": 23.0})["stored"])
+        self.feed(quiet.shifted(60.0), from_s=60 + 590)
+        run = Run.objects.get(pk=draft["id"])
+        self.assertEqual(run.ended_why, "time")
+        room = load_log(run).room_c
+        assert room is not None
+        self.assertAlmostEqual(float(room[0]), 21.0, places=1)
+        self.assertAlmostEqual(float(room[len(room) // 2]), 22.0, delta=0.1)
+        self.assertNotIn("room_missing", [f["code"] for f in run.analysis["flags"]])
+
+    def test_without_a_room_it_is_not_comparable(self) -> None:
+        rest = resting(60)
+        self.feed(RunLog(rest.elapsed_s, {n: v for n, v in rest.channels.items() if n != "room_c"}))
+        draft = self.ticked(self.prepare(end="fixed", minutes=3, least_minutes=1, window_s=60))
+        self.post(f"/api/live/{draft['id']}/start", {})
+        log = simulate(machine(), 5, 7, 1.0)
+        self.feed(RunLog(log.elapsed_s, {n: v for n, v in log.channels.items() if n != "room_c"}).shifted(60.0))
+        self.assertIn("room_missing", [f["code"] for f in Run.objects.get(pk=draft["id"]).analysis["flags"]])
+
+    def test_a_noisy_room_is_said_before_the_start(self) -> None:
+        self.feed(resting(60))
+        draft = self.prepare("noise")
+        self.client.patch(f"/api/live/{draft['id']}", json.dumps({"background_dba": 32.0}), content_type="application/json")
+        (note,) = self.state()["run"]["notes"]
+        self.assertIn("2.0 dB", note)
+
+    def test_a_silent_bench_stands_still(self) -> None:
+        self.feed(resting(60))
+        self.ticked(self.prepare())
+        Session.objects.update(heard_at=timezone.now() - timedelta(minutes=30))
+        self.assertAlmostEqual(live.now_s(self.bench), 59 + live.SILENT_S, delta=1)
+        self.assertEqual(self.state()["step"]["action"][:22], "No readings arrive. St")
+
+    def test_ended_twice_is_ended_once(self) -> None:
+        draft = self.started()
+        self.feed(simulate(machine(), 5, 7, 1.0).shifted(60.0))
+        run = Run.objects.get(pk=draft["id"])
+        other = Run.objects.get(pk=draft["id"])
+        live.end_run(run.pk, "person")
+        log = live.run_log(other)
+        live._keep(other, log)  # what a second request would do that read the draft before
+        self.assertEqual(other.ended_why, "person")
+
+    def test_readings_can_be_struck(self) -> None:
+        draft = self.started()
+        self.feed(simulate(machine(), 3, 7, 1.0).shifted(60.0))
+        self.post(f"/api/runs/{draft['id']}/readings", {"channel": "score", "value": 100})
+        self.post(f"/api/live/{draft['id']}/end", {})
+        run = Run.objects.get(pk=draft["id"])
+        self.assertIn("score", [c["name"] for c in run.analysis["channels"]])
+        self.assertEqual(self.client.delete(f"/api/runs/{run.pk}/readings/0").status_code, 204)
+        run.refresh_from_db()
+        self.assertNotIn("score", [c["name"] for c in run.analysis["channels"]])
+        self.assertEqual(run.by_hand[0]["state"], "struck")
+        self.assertEqual(self.client.delete(f"/api/runs/{run.pk}/readings/7").status_code, 422)
+
+
+class BenchesTest(LiveCase):
+    def test_names_are_their_own(self) -> None:
+        self.assertIn("there is a bench named", self.post("/api/benches", {"name": "bench one"}, 422)["faults"][0]["what"])
+        self.post("/api/benches", {"name": ""}, 422)
+        self.assertEqual([b["name"] for b in self.client.get("/api/benches").json()], ["bench one"])
+
+    def test_an_instrument_that_does_not_answer_is_not_kept(self) -> None:
+        body = {"kind": "logger", "address": "127.0.0.1:1", "channels": {"101": "air_front_c"}}
+        self.post(f"/api/benches/{self.bench}/instruments", body, 422)
+        self.post(f"/api/benches/{self.bench}/instruments", body | {"channels": {}}, 422)
+        self.assertEqual(self.client.get("/api/benches").json()[0]["instruments"], [])
+
+    def test_no_made_up_machine_no_pace(self) -> None:
+        answer = self.client.patch(f"/api/benches/{self.bench}/standin", json.dumps({"rate": 10}), content_type="application/json")
+        self.assertEqual(answer.status_code, 422)
+        for body in ({"layout": "A", "rate": 500}, {"layout": "Z"}, {"layout": "A", "faults": [{"kind": "meteor"}]}):
+            self.post(f"/api/jobs/{self.job.pk}/standin", body, 422)
 
 
 class ClipboardTest(LiveCase):

@@ -146,6 +146,7 @@ class DraftOut(Schema):
     microphone: dict[str, Any]
     by_hand: list[dict[str, Any]]
     alarms: list[AlarmOut]
+    notes: list[str]
     marks: list[MarkOut]
 
 
@@ -158,6 +159,7 @@ class LiveOut(Schema):
     elapsed_s: float | None
     latest: dict[str, float]
     room_c: float | None
+    room_logged: bool
     run: DraftOut | None
     step: StepOut | None
     figures: LiveFigures | None
@@ -212,6 +214,7 @@ def _draft_out(run: Run) -> dict[str, Any]:
         "microphone": run.microphone,
         "by_hand": run.by_hand,
         "alarms": run.alarms,
+        "notes": live.notes(run),
         "marks": [_mark_out(m) for m in run.marks.defer("picture")],
     }
 
@@ -303,6 +306,7 @@ def live_state(request: HttpRequest, bench_id: int) -> Any:
     present = live.present_log(bench_id, at)
     latest = live.latest_values(present)
     log = live.run_log(run) if run else None
+    typed = live.typed_room_c(run) if run else None
     trace = selectors.trace_of(*thinned(log, TRACE_POINTS)) if log else None
     return {
         "bench": _bench_out(bench),
@@ -310,7 +314,8 @@ def live_state(request: HttpRequest, bench_id: int) -> Any:
         "rate": live.rate_of(bench_id),
         "elapsed_s": at - run.started_s if run and run.started_s is not None else None,
         "latest": latest,
-        "room_c": run.typed_room_c if run and run.typed_room_c is not None else latest.get("room_c"),
+        "room_c": typed if typed is not None else latest.get("room_c"),
+        "room_logged": "room_c" in latest,
         "run": _draft_out(run) if run else None,
         "step": asdict(step) if step else None,
         "figures": figures,

@@ -3,6 +3,7 @@
 import json
 import threading
 import zlib
+from array import array
 from dataclasses import dataclass, field
 
 import numpy as np
@@ -12,40 +13,42 @@ from engine.runs.series import RunLog
 from server.apps.bench.models import Batch
 
 Floats = NDArray[np.float64]
+NAN = float("nan")
 KEEP_BEFORE_S = 900.0  # of a bench at rest
 JOIN_SHARE = 1.5  # a slower source's reading joins the row within this share of the step
 
 
 @dataclass
 class _Source:
-    """Rows of one session; ragged channels are filled up with NaN."""
+    """Rows of one session; ragged channels are filled up with NaN. Plain arrays: hours at 5 Hz stay small and are read in one go."""
 
-    times: list[float] = field(default_factory=list)
-    channels: dict[str, list[float]] = field(default_factory=dict)
+    times: "array[float]" = field(default_factory=lambda: array("d"))
+    channels: "dict[str, array[float]]" = field(default_factory=dict)
     sorted: bool = True
 
     def add(self, times: list[float], channels: dict[str, list[float | None]]) -> None:
         rows = len(self.times)
         self.sorted = self.sorted and (not self.times or not times or times[0] > self.times[-1])
-        self.times += times
+        self.times.extend(times)
         for name, values in channels.items():
-            own = self.channels.setdefault(name, [])
-            own += [float("nan")] * (rows - len(own))
-            own += [float("nan") if v is None else v for v in values]
+            own = self.channels.setdefault(name, array("d"))
+            own.extend([NAN] * (rows - len(own)))
+            own.extend(NAN if v is None else v for v in values)
         for own in self.channels.values():
-            own += [float("nan")] * (len(self.times) - len(own))
+            own.extend([NAN] * (len(self.times) - len(own)))
 
     def forget(self, before_s: float) -> None:
         if self.times and self.times[0] < before_s - KEEP_BEFORE_S:
-            cut = int(np.searchsorted(np.array(self.times), before_s))
+            cut = int(np.searchsorted(np.frombuffer(self.times), before_s))
             self.times = self.times[cut:]
             self.channels = {n: v[cut:] for n, v in self.channels.items()}
 
     def between(self, from_s: float, to_s: float) -> tuple[Floats, dict[str, Floats]]:
-        t = np.array(self.times)
+        """Copies, since the arrays go on growing."""
+        t = np.frombuffer(self.times)
         pick = np.flatnonzero((t >= from_s) & (t <= to_s))
         order = pick if self.sorted else pick[np.argsort(t[pick], kind="stable")]
-        return t[order], {n: np.array(v)[order] for n, v in self.channels.items()}
+        return t[order], {n: np.frombuffer(v)[order] for n, v in self.channels.items()}
 
 
 class BenchBuffer:

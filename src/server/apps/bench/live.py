@@ -17,10 +17,11 @@ from django.utils import timezone
 
 from engine.errors import ImpossibleInputError, OventaError
 from engine.plan.coach import Facts, Step, next_step
+from engine.plan.microphone import floor_words
 from engine.plan.protocol import Protocol
 from engine.plan.watch import Alarm, LiveWatch
 from engine.runs.live import LiveFigures, live_figures, over_room_at_rest
-from engine.runs.series import RunLog
+from engine.runs.series import ROOM_CHANNEL, RunLog
 from formats.job.planned import ProtocolDoc
 from server.apps.bench.adapters import store_log, with_by_hand
 from server.apps.bench.buffer import BenchBuffer, buffer_of
@@ -99,12 +100,16 @@ def bench_for(bench_id: int, authorization: str) -> Bench:
     return bench
 
 
-def now_s(bench_id: int) -> float:
-    """The bench's clock: its newest reading, gone on with the wall's time since."""
+def now_s(bench_id: int, whole: bool = False) -> float:
+    """The bench's clock: its newest reading, gone on with the wall's time since; at most SILENT_S of it unless ``whole``.
+
+    A bench that has fallen silent stands still: nothing is known of the time since. A sender that begins anew counts all of it.
+    """
     latest = Session.objects.filter(bench_id=bench_id).order_by("-last_s").first()
     if latest is None:
         return 0.0
-    return latest.last_s + max((timezone.now() - latest.heard_at).total_seconds(), 0.0) * latest.rate
+    since = max((timezone.now() - latest.heard_at).total_seconds(), 0.0)
+    return latest.last_s + (since if whole else min(since, SILENT_S)) * latest.rate
 
 
 def rate_of(bench_id: int) -> float:
@@ -178,7 +183,7 @@ def _session(bench: Bench, post: Posted) -> Session:
         key=post.session,
         source=post.source[:80],
         rate=post.rate,
-        offset_s=round(now_s(bench.pk) - first + (0.001 if bench.sessions.exists() else 0.0), 3),
+        offset_s=round(now_s(bench.pk, whole=True) - first + (0.001 if bench.sessions.exists() else 0.0), 3),
         heard_at=timezone.now(),
     )
 
@@ -327,6 +332,10 @@ def end_run(run_id: int, why: str) -> Run:
 
 @transaction.atomic
 def _keep(run: Run, log: RunLog | None) -> None:
+    """Stores what was read and what became of it; a run that was ended in the meantime, by itself or elsewhere, stays as it is."""
+    if not Run.objects.filter(pk=run.pk, state="draft").exists():
+        run.refresh_from_db()
+        return
     if log is not None and run.started_s is not None:
         run.ended_s = run.started_s + float(log.elapsed_s[-1])
         run.duration_s, run.rows = log.duration_s, len(log.elapsed_s)
@@ -400,7 +409,7 @@ def _facts_before(run: Run, bench: int, protocol: Protocol) -> Facts:
     over, cooling = over_room_at_rest(log) if log else (None, None)
     wanted = {*protocol.cautions, *needed_cautions(run)} - set(run.acknowledged)
     unticked = len(wanted) + sum(1 for h in protocol.held if h not in run.held)
-    room = run.typed_room_c is not None or (log is not None and log.room_c is not None)
+    room = typed_room_c(run) is not None or (log is not None and log.room_c is not None)
     return Facts(
         now_s=at,
         over_room_k=over,
@@ -411,6 +420,20 @@ def _facts_before(run: Run, bench: int, protocol: Protocol) -> Facts:
         room=room,
         waived=run.waived,
     )
+
+
+def typed_room_c(run: Run) -> float | None:
+    """The room as a person gave it: for the whole run, or read last."""
+    if run.typed_room_c is not None:
+        return run.typed_room_c
+    read = [r["value"] for r in run.by_hand if r["channel"] == ROOM_CHANNEL and r["state"] != "struck"]
+    return read[-1] if read else None
+
+
+def notes(run: Run) -> list[str]:
+    """What is not wrong but worth a look before the start."""
+    floor = floor_words(run.background_dba, run.job.more.get("room", {}).get("sound_limit_dba"))
+    return [floor] if floor else []
 
 
 def _purged_minutes(run: Run) -> float | None:

@@ -1,4 +1,4 @@
-import { type Draft, type Live, useSetUp, useStartRun } from "@/shared/api/live";
+import { type Draft, type Live, useAddReading, useSetUp, useStartRun } from "@/shared/api/live";
 import { layoutOf } from "@/shared/job/edits";
 import { useJob } from "@/shared/job/store";
 import { Button, Head } from "@/shared/ui/bits";
@@ -33,6 +33,7 @@ export function Prepare({ live, draft }: { live: Live; draft: Draft }) {
   const units = useUnits();
   const set = useSetUp();
   const start = useStartRun();
+  const read = useAddReading(draft.id);
   const known = useKnownValues(draft);
   const change = (values: Parameters<typeof set.mutate>[0]["change"]) => set.mutate({ run: draft.id, change: values });
   const held = Object.fromEntries(draft.held.flatMap((h) => (h.value === null ? [] : [[h.what, h.value]])));
@@ -124,15 +125,28 @@ export function Prepare({ live, draft }: { live: Live; draft: Draft }) {
             </span>
           </p>
         )}
-        <NumberField
-          label={noRoom ? "Room temperature" : "Correct it for the whole run"}
-          kind="temperature"
-          low={-20}
-          high={60}
-          optional={noRoom ? "needed" : "as logged"}
-          value={draft.typed_room_c}
-          onCommit={(v) => change({ room_c: v })}
-        />
+        <div className="flex flex-wrap gap-3">
+          {!live.room_logged && (
+            <NumberField
+              label="Read it now; again at the end"
+              kind="temperature"
+              low={-20}
+              high={60}
+              optional="needed"
+              value={null}
+              onCommit={(v) => v !== null && read.mutate({ channel: "room_c", value: v, sure: true, point: "" })}
+            />
+          )}
+          <NumberField
+            label="One value for the whole run"
+            kind="temperature"
+            low={-20}
+            high={60}
+            optional={live.room_logged ? "as logged" : "if it is held"}
+            value={draft.typed_room_c}
+            onCommit={(v) => change({ room_c: v })}
+          />
+        </div>
         {(draft.protocol.microphone_m || draft.protocol.background) && (
           <>
             <Head remark="the same in every run">Microphone</Head>
@@ -165,6 +179,11 @@ export function Prepare({ live, draft }: { live: Live; draft: Draft }) {
             </div>
           </>
         )}
+        {draft.notes.map((n) => (
+          <p key={n} className="border-l-4 border-warning pl-2 text-[14px]" data-note>
+            {n}
+          </p>
+        ))}
         <Head>Read before power</Head>
         <Caution more={CAUTIONS.runMore}>{CAUTIONS.run}</Caution>
         {draft.cautions.map((c) => (

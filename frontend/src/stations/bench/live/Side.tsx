@@ -1,6 +1,7 @@
-import { type Draft, type Live, useChangeMark } from "@/shared/api/live";
+import { type Draft, type Live, useAddReading, useChangeMark } from "@/shared/api/live";
 import { Head } from "@/shared/ui/bits";
 import { channelWords } from "@/shared/ui/channels";
+import { NumberField } from "@/shared/ui/NumberField";
 import { useUnits } from "@/shared/units/units";
 import { flagWords } from "../RunDetails";
 import { MarkList } from "./Marks";
@@ -17,6 +18,7 @@ export function Side({ live, draft }: { live: Live; draft: Draft }) {
   const fans = Object.entries(live.latest).filter(([n]) => n.endsWith("_rpm"));
   const powers = Object.entries(live.latest).filter(([n]) => n.endsWith("_w"));
   const change = useChangeMark();
+  const read = useAddReading(draft.id);
   return (
     <>
       <section className="flex flex-col gap-1">
@@ -27,6 +29,17 @@ export function Side({ live, draft }: { live: Live; draft: Draft }) {
           </p>
         ) : (
           <p className="text-[13.5px] text-warning">nobody reads it: the run will not be comparable</p>
+        )}
+        {!live.room_logged && draft.started && (
+          <NumberField
+            label="Read it now"
+            kind="temperature"
+            low={-20}
+            high={60}
+            optional="°"
+            value={null}
+            onCommit={(v) => v !== null && read.mutate({ channel: "room_c", value: v, sure: true, point: "" })}
+          />
         )}
       </section>
       <section className="flex flex-col gap-1" aria-label="Watch">
