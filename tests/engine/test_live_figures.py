@@ -1,6 +1,7 @@
 """A run while it goes on: figures, thinning for the screen, a machine at rest, marked stretches, slow instruments beside fast ones."""
 
 from dataclasses import replace
+from typing import ClassVar
 
 import numpy as np
 from django.test import SimpleTestCase
@@ -18,6 +19,8 @@ def part(log: RunLog, seconds: float) -> RunLog:
 
 
 class LiveFiguresTest(SimpleTestCase):
+    log: ClassVar[RunLog]
+
     @classmethod
     def setUpClass(cls) -> None:
         super().setUpClass()
@@ -102,9 +105,9 @@ class ThinnedTest(SimpleTestCase):
 
 class MarkedTest(SimpleTestCase):
     def test_a_marked_disturbance_neither_moves_the_mean_nor_raises_its_flag(self) -> None:
-        clean = simulate(machine(), 40, 9, 1.0)
-        spoilt = simulate(machine(), 40, 9, 1.0, [Fault("disturbed", 38.0)])
-        marked = analyse(spoilt, 300, disturbed_s=[(38 * 60 - 2, 39 * 60 + 5)])
+        clean = simulate(machine(), 60, 3, 1.0)
+        spoilt = simulate(machine(), 60, 3, 1.0, [Fault("disturbed", 58.0)])
+        marked = analyse(spoilt, 300, disturbed_s=[(58 * 60 - 2, 59 * 60 + 5)])
         self.assertIn("disturbed", [f.code for f in analyse(spoilt, 300).flags])
         self.assertEqual([f.code for f in marked.flags], [])
         own, truth = marked.channel("card_core_c"), analyse(clean, 300).channel("card_core_c")
@@ -112,13 +115,13 @@ class MarkedTest(SimpleTestCase):
         self.assertAlmostEqual(own.mean, truth.mean, delta=0.1)
 
     def test_fans_do_not_seem_lost_where_readings_are_left_out(self) -> None:
-        log = simulate(machine(), 40, 9, 1.0)
+        log = simulate(machine(), 60, 3, 1.0)
         self.assertEqual([f.code for f in analyse(log, disturbed_s=[(600, 700), (1200, 1260)]).flags], [])
 
 
 class SlowInstrumentTest(SimpleTestCase):
     def test_a_channel_read_every_ten_seconds_raises_nothing(self) -> None:
-        log = simulate(machine(), 40, 9, 1.0)
+        log = simulate(machine(), 60, 3, 1.0)
         sparse = np.arange(len(log.elapsed_s)) % 10 != 0
         names = ("room_c", "vrm_c", "air_rear_c", *(n for n in log.channels if n.endswith("_rpm")), "cpu_power_w", "cpu_clock_mhz")
         channels = {n: np.where(sparse, np.nan, v) if n in names else v for n, v in log.channels.items()}
@@ -127,7 +130,7 @@ class SlowInstrumentTest(SimpleTestCase):
         self.assertTrue(found.settled)
 
     def test_one_that_falls_silent_does(self) -> None:
-        log = simulate(machine(), 40, 9, 1.0)
+        log = simulate(machine(), 60, 3, 1.0)
         name = next(n for n in log.channels if n.startswith("fan_"))
         sparse = np.where((np.arange(len(log.elapsed_s)) % 5 != 0) | (log.elapsed_s > 1500), np.nan, log.channels[name])
         found = analyse(replace(log, channels={**log.channels, name: sparse}))

@@ -27,7 +27,7 @@ class LiveCase(TestCase):
         buffer.forget_all()
         live.forget_all()
         # Rows are fed far faster than in life: every post may be looked at.
-        for name in ("LEAST_PAUSE_S", "COST_FACTOR", "LEAST_FACTOR"):
+        for name in ("LEAST_PAUSE_S", "COST_FACTOR", "LEAST_FACTOR", "END_LOOK_S"):
             patched = patch.object(live, name, 0.0)
             patched.start()
             self.addCleanup(patched.stop)

@@ -8,8 +8,10 @@ the slope of the last third agree, and the rank test for a trend there (engine.r
 """
 
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
+from numpy.typing import NDArray
 from scipy import stats
 
 from engine.runs.series import Floats, RunLog
@@ -86,16 +88,35 @@ def approach(elapsed_s: Floats, values: Floats) -> Approach | None:
     return Approach(final, final_band, fits.remaining(best), bound, slope, trend(t[last], y[last]), left_min)
 
 
-def _profile(t: Floats, y: Floats) -> _Fits:
-    """For every slow tau the best fit over the fast ones; all pairs are solved as one batch of 3 by 3 systems."""
+@dataclass(frozen=True)
+class _Shapes:
+    """All pairs of taus at one set of times: curves, their covariance for unit variance, and what solves for their sizes."""
+
+    design: Floats
+    unit: Floats
+    solver: Floats
+    alike: NDArray[np.bool_]  # two stages that can hardly be told apart
+
+
+@lru_cache(maxsize=4)
+def _shapes(times: bytes) -> _Shapes:
+    """The same for every channel read at the same times, which is most of the work."""
+    t = np.frombuffer(times)
     pairs = [(fast, slow) for slow in SLOW_TAUS_S for fast in FAST_TAUS_S]
     fast, slow = (np.array(column)[:, None] for column in zip(*pairs, strict=True))
     design = np.stack([np.ones((len(pairs), len(t))), np.exp(-t / fast), np.exp(-t / slow)], axis=2)
-    unit = np.linalg.inv(np.einsum("pni,pnj->pij", design, design) + 1e-12 * np.eye(3))
-    figures = np.einsum("pij,pnj,n->pi", unit, design, y, optimize=True)
-    residual = y - np.einsum("pni,pi->pn", design, figures)
+    unit = np.linalg.inv(np.swapaxes(design, 1, 2) @ design + 1e-12 * np.eye(3))
+    return _Shapes(design, unit, unit @ np.swapaxes(design, 1, 2), (1.5 * fast >= slow)[:, 0])
+
+
+def _profile(t: Floats, y: Floats) -> _Fits:
+    """For every slow tau the best fit over the fast ones; all pairs are solved as one batch of 3 by 3 systems."""
+    shape = _shapes(t.tobytes())
+    figures = shape.solver @ y
+    residual = y - (shape.design @ figures[:, :, None])[:, :, 0]
     sse = np.einsum("pn,pn->p", residual, residual)
-    sse[(1.5 * fast >= slow)[:, 0]] = np.inf  # two stages that can hardly be told apart
+    sse[shape.alike] = np.inf
+    design, unit = shape.design, shape.unit
     width = len(FAST_TAUS_S)
     pick = np.argmin(sse.reshape(-1, width), axis=1) + width * np.arange(len(SLOW_TAUS_S))
     at_end = design[:, -1, :] * np.array([0.0, 1.0, 1.0])

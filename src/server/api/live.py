@@ -13,6 +13,7 @@ from pydantic import Field
 
 from engine.plan.protocol import CAUTIONS, HELD, LOAD_WORDS, Load
 from engine.runs.live import LiveFigures, thinned
+from engine.runs.series import RunLog
 from formats.job.planned import ProtocolDoc
 from formats.runlog.reader import CHANNEL_NAME
 from instruments.standin import Fault
@@ -24,6 +25,8 @@ router = Router()
 ChannelName = Annotated[str, Field(pattern=CHANNEL_NAME, max_length=60)]
 Reading = Annotated[float, Field(allow_inf_nan=False, ge=-1e7, le=1e7)]
 TRACE_POINTS = 700
+DRAWN = ("cpu_package_c", "card_core_c", "coolant_c", "room_c")
+MOST_DRAWN = 8
 MOST_ROWS = 5000
 
 
@@ -163,7 +166,6 @@ class LiveOut(Schema):
     run: DraftOut | None
     step: StepOut | None
     figures: LiveFigures | None
-    trace: TraceOut | None
     took_ms: float
 
 
@@ -305,9 +307,7 @@ def live_state(request: HttpRequest, bench_id: int) -> Any:
     step, figures = live.step_of(run) if run else (None, None)
     present = live.present_log(bench_id, at)
     latest = live.latest_values(present)
-    log = live.run_log(run) if run else None
     typed = live.typed_room_c(run) if run else None
-    trace = selectors.trace_of(*thinned(log, TRACE_POINTS)) if log else None
     return {
         "bench": _bench_out(bench),
         "now_s": at,
@@ -319,9 +319,20 @@ def live_state(request: HttpRequest, bench_id: int) -> Any:
         "run": _draft_out(run) if run else None,
         "step": asdict(step) if step else None,
         "figures": figures,
-        "trace": None if trace is None else asdict(trace),
         "took_ms": 1000 * (time.perf_counter() - begun),
     }
+
+
+@router.get("/benches/{bench_id}/live/trace", response=TraceOut | None, operation_id="live_trace")
+def live_trace(request: HttpRequest, bench_id: int) -> Any:
+    """What is drawn of a live run, at screen resolution; asked for less often than the figures."""
+    run = live.live_run(bench_id)
+    log = live.run_log(run) if run else None
+    if log is None:
+        return None
+    drawn = {n: v for n, v in log.channels.items() if n in DRAWN or n.startswith("air_")}
+    found = selectors.trace_of(*thinned(RunLog(log.elapsed_s, dict(list(drawn.items())[:MOST_DRAWN])), TRACE_POINTS))
+    return {"elapsed_s": found.elapsed_s, "channels": [{"name": c.name, "values": c.values} for c in found.channels]}
 
 
 # --- live runs

@@ -795,6 +795,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/benches/{bench_id}/live/trace": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Live Trace
+         * @description What is drawn of a live run, at screen resolution; asked for less often than the figures.
+         */
+        get: operations["live_trace"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/live": {
         parameters: {
             query?: never;
@@ -5177,6 +5197,8 @@ export interface components {
             }[];
             /** Alarms */
             alarms: components["schemas"]["AlarmOut"][];
+            /** Notes */
+            notes: string[];
             /** Marks */
             marks: components["schemas"]["MarkOut"][];
         };
@@ -5255,10 +5277,11 @@ export interface components {
             };
             /** Room C */
             room_c: number | null;
+            /** Room Logged */
+            room_logged: boolean;
             run: components["schemas"]["DraftOut"] | null;
             step: components["schemas"]["StepOut"] | null;
             figures: components["schemas"]["LiveFigures"] | null;
-            trace: components["schemas"]["TraceOut"] | null;
             /** Took Ms */
             took_ms: number;
         };
@@ -6853,6 +6876,28 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["LiveOut"];
+                };
+            };
+        };
+    };
+    live_trace: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                bench_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TraceOut"] | null;
                 };
             };
         };

@@ -26,6 +26,15 @@ export const useLive = (benchId: number | null) =>
     retry: false,
   });
 
+/** What is drawn of the live run of a bench. */
+export const useLiveTrace = (benchId: number, rate: number) =>
+  useQuery({
+    queryKey: ["live-trace", benchId],
+    queryFn: () => answered(client.GET("/api/benches/{bench_id}/live/trace", { params: { path: { bench_id: benchId } } })),
+    refetchInterval: rate > 5 ? 1500 : 4000,
+    retry: false,
+  });
+
 export const useBenchWords = () =>
   useQuery({
     queryKey: ["bench-words"],

@@ -33,6 +33,7 @@ KEEP_S = 48 * 3600.0  # of readings outside of runs
 SILENT_S = 10.0
 LEAST_PAUSE_S, COST_FACTOR, LEAST_FACTOR = 1.5, 20.0, 4.0  # between two evaluations of one bench, in s and in their own cost
 GATE_S = 240.0
+END_LOOK_S = 1.0
 
 
 class BenchBusyError(OventaError):
@@ -51,9 +52,11 @@ class TokenError(OventaError):
 class _Watched:
     """What is known of a live run between two posts; made anew after a restart."""
 
+    protocol: Protocol
     watch: LiveWatch
     figures: LiveFigures | None = None
     at: float = 0.0
+    looked: float = 0.0
     cost_s: float = 0.0
     settled_s: float | None = None
     lock: threading.Lock = field(default_factory=threading.Lock)
@@ -156,9 +159,8 @@ def take_readings(bench: Bench, post: Posted) -> Taken:
         session.heard_at, session.rate = timezone.now(), post.rate
         session.save(update_fields=["last_seq", "last_s", "heard_at", "rate"])
     run = live_run(bench.pk)
-    if run is not None and fresh:
-        _attend(run, times, post.channels)
-        run = live_run(bench.pk)
+    if run is not None and fresh and _attend(run, times, post.channels):
+        run = None
     phase, load = _asked(run, session.last_s)
     return Taken(post.seq, phase, load)
 
@@ -195,20 +197,24 @@ def _asked(run: Run | None, at_s: float) -> tuple[str, str]:
     return "load", run.load
 
 
-def _attend(run: Run, times: Sequence[float], channels: Mapping[str, Sequence[float | None]]) -> None:
-    """What cannot wait for somebody to look: limits, lost fans, the end."""
+def _attend(run: Run, times: Sequence[float], channels: Mapping[str, Sequence[float | None]]) -> bool:
+    """What cannot wait for somebody to look: limits, lost fans, the end. True when the run has ended."""
     if run.started_s is None or not times or times[-1] < run.started_s:
-        return
+        return False
     for alarm in _watch_of(run).watch.feed([t - run.started_s for t in times], channels):
         _raise(run, alarm)
         if alarm.act == "stop":
             end_run(run.pk, "limit")
-            return
-    if run.armed:
-        fixed = protocol_of(run).end == "fixed"
+            return True
+    own = _watch_of(run)
+    if run.armed and time.monotonic() - own.looked >= END_LOOK_S:
+        own.looked = time.monotonic()
+        fixed = own.protocol.end == "fixed"
         step, figures = step_of(run)
         if step.phase == "window" and step.countdown_s == 0.0 and (fixed or (figures and figures.all_settled)):
             end_run(run.pk, "time" if fixed else "settled")
+            return True
+    return False
 
 
 def _raise(run: Run, alarm: Alarm) -> None:
@@ -225,11 +231,16 @@ def live_run(bench_id: int) -> Run | None:
 
 
 def protocol_of(run: Run) -> Protocol:
-    return ProtocolDoc.model_validate(run.protocol).to_engine() if run.protocol else ProtocolDoc(id="own").to_engine()
+    """The version the run is made with; it does not change any more."""
+    return _watch_of(run).protocol
 
 
 def _watch_of(run: Run) -> _Watched:
-    return _watched.setdefault(run.pk, _Watched(LiveWatch(protocol_of(run).limits)))
+    found = _watched.get(run.pk)
+    if found is None:
+        protocol = ProtocolDoc.model_validate(run.protocol or {"id": "own"}).to_engine()
+        found = _watched.setdefault(run.pk, _Watched(protocol, LiveWatch(protocol.limits)))
+    return found
 
 
 @transaction.atomic

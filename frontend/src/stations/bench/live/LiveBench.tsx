@@ -1,5 +1,5 @@
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
-import { type Draft, type Live, useDiscardRun, useEndRun, useSetUp, useStartRun } from "@/shared/api/live";
+import { type Draft, type Live, useDiscardRun, useEndRun, useLiveTrace, useSetUp, useStartRun } from "@/shared/api/live";
 import { Trace } from "@/shared/charts/Trace";
 import { useKeys } from "@/shared/keys/keys";
 import { Button } from "@/shared/ui/bits";
@@ -261,7 +261,9 @@ function LiveTrace({ live, draft }: { live: Live; draft: Draft }) {
   const units = useUnits();
   const { shown: convert } = units;
   const shown = useCallback((c: number) => convert("temperature", c), [convert]);
-  const names = live.trace?.channels.map((c) => c.name).join() ?? "";
+  const asked = useLiveTrace(live.bench.id, live.rate);
+  const trace = asked.data;
+  const names = trace?.channels.map((c) => c.name).join() ?? "";
   const channels = useMemo(
     () => DRAWN.filter((n) => names.split(",").includes(n)).map((name) => ({ name, words: channelWords(name) })),
     [names],
@@ -290,13 +292,13 @@ function LiveTrace({ live, draft }: { live: Live; draft: Draft }) {
         })),
     [draft.marks],
   );
-  if (!live.trace || live.trace.elapsed_s.length < 3) return null;
-  const now = live.trace.elapsed_s.at(-1) ?? 0;
+  if (!trace || trace.elapsed_s.length < 3) return null;
+  const now = trace.elapsed_s.at(-1) ?? 0;
   const until = now + Math.max(60, Math.min((live.step?.countdown_s ?? 600) * 1.1, 0.6 * now + 120));
   return (
     <div className="h-52 min-h-40 flex-1 text-[12.5px]">
       <Trace
-        trace={live.trace}
+        trace={trace}
         channels={channels}
         window={null}
         unit={units.unit("temperature")}
