@@ -24,6 +24,9 @@ SHOTS = (
     ("layouts-fit", "layouts", "D", "[data-forecast=D]", "daybench", (1280, 800)),
     ("layouts-loop", "layouts", "A", "[data-forecast=A]", "daybench", (1280, 800)),
     ("layouts-leads", "layouts", "D", "[data-forecast=D]", "daybench", (1280, 800)),
+    ("plan", "plan", "A", "[data-sheet=run]", "daybench", (1280, 800)),
+    ("bench-live", "bench", "D", "[data-live=coolant_c]", "nightbench", (1280, 800)),
+    ("bench-clipboard", "bench", "D", "[data-live]", "daybench", (820, 1180)),
     ("bench", "bench", "D", ".uplot", "daybench", (1280, 800)),
     ("verdict", "verdict", "D", "[data-claim=D]", "daybench", (1280, 800)),
     ("survey", "survey", None, "h1", "daybench", (1280, 800)),
@@ -33,6 +36,8 @@ SHOTS = (
 
 
 CLICKS = {
+    "bench-clipboard": ("text=notes, pins, readings, pictures",),
+    "bench": ("text=Runs of D",),
     "layouts-account": ("[data-why=Processor]",),
     "layouts-time": ("text=over time",),
     "layouts-quieter": ("text=quieter", "text=Find the coolest speeds"),
@@ -47,7 +52,7 @@ JOBS = {"layouts-loop": "Chart server", "layouts-leads": "Chart server"}
 
 
 def shot(browser: Browser, base: str, job: int, entry: tuple[str, str, str | None, str, str, tuple[int, int]]) -> None:
-    """One picture of one view."""
+    """One picture of one view. Those of the live run want a demo in the first minutes of its life."""
     name, station, layout, wanted, theme, (width, height) = entry
     context = browser.new_context(viewport={"width": width, "height": height})
     page = context.new_page()
@@ -55,7 +60,10 @@ def shot(browser: Browser, base: str, job: int, entry: tuple[str, str, str | Non
     page.goto(f"{base}/jobs/{job}/{station}" if station else base)
     if layout:
         page.locator("[data-keys=rack] [role=option]").filter(has=page.get_by_text(layout, exact=True)).click()
-    page.wait_for_selector(wanted)
+    if name == "bench":
+        page.wait_for_selector("[data-phase], h1")  # a live run may stand before the runs that are in
+    else:
+        page.wait_for_selector(wanted)
     for target in CLICKS.get(name, ()):
         page.locator(target).first.click()
         page.wait_for_timeout(800)

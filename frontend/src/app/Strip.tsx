@@ -93,7 +93,7 @@ function JobCorner() {
           })
         }
       />
-      <span className="flex justify-end gap-2.5 text-[12.5px] whitespace-nowrap text-faint">
+      <span className="flex flex-wrap justify-end gap-x-2.5 text-[12.5px] whitespace-nowrap text-faint max-xl:leading-tight">
         <span className="truncate max-[1400px]:hidden">
           room {units.withUnit("temperature", room?.temperature_c ?? 22, 0)}
           {limit ? `, ${limit} dBA` : ""}

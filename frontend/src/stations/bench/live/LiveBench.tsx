@@ -296,7 +296,7 @@ function LiveTrace({ live, draft }: { live: Live; draft: Draft }) {
   const now = trace.elapsed_s.at(-1) ?? 0;
   const until = now + Math.max(60, Math.min((live.step?.countdown_s ?? 600) * 1.1, 0.6 * now + 120));
   return (
-    <div className="h-52 min-h-40 flex-1 text-[12.5px]">
+    <div className="h-52 min-h-40 flex-1 text-[12.5px] max-lg:h-64 max-lg:flex-none">
       <Trace
         trace={trace}
         channels={channels}
