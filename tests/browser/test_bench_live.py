@@ -1,12 +1,16 @@
 """A live run from plan to settled, with a reload in the middle; the clipboard; alarms; several logs at once."""
 
+import time
 from typing import Any
 
 from playwright.sync_api import expect
 
-from server.apps.bench import buffer, live, players
+from formats.job.planned import CriterionDoc, from_template
+from instruments.scpi import logger, serve
+from server.apps.bench import benches, buffer, live, players
 from server.apps.bench.models import Bench, Mark, Run
 from tests.browser.base import BrowserCase
+from tests.cli.test_commands import call
 from tests.machines import LOGS
 
 PNG = bytes.fromhex(
@@ -105,6 +109,7 @@ class WholeRunTest(LiveBrowserCase):
         page.locator("[data-action=main]").focus()
         page.keyboard.press("Space")
         expect(page.get_by_role("heading", name="Soaking")).to_be_visible(timeout=20_000)
+        expect(page.locator("[data-live=cpu_package_c]")).to_be_visible(timeout=30_000)
         page.keyboard.press("n")
         expect(page.get_by_label("Note", exact=True)).to_be_visible()
         page.get_by_label("Note", exact=True).focus()
@@ -189,6 +194,115 @@ class ManyLogsTest(LiveBrowserCase):
         page.get_by_role("button", name="Keep them as a run of D").click()
         expect(page.locator("[data-channel=score]")).to_be_visible()
         self.assertEqual(Run.objects.get(source_name="by hand").analysis["channels"][0]["mean"], 10432)
+
+
+class BenchesOnScreenTest(LiveBrowserCase):
+    def test_a_bench_of_ones_own_is_fed_by_a_file_and_by_an_instrument(self) -> None:
+        self.open_demo("bench")
+        page = self.page
+        page.get_by_role("button", name="Live", exact=True).click()
+        page.get_by_label("A new bench").fill("window side")
+        page.get_by_role("button", name="Add the bench").click()
+        command = page.locator("[data-push]")
+        expect(command).not_to_contain_text("…")
+        words = command.inner_text().split()
+        code, _, said = call("push", str(LOGS / "heron-a-1.csv"), *words[words.index("--bench") :])
+        self.assertEqual(code, 0, said)
+        expect(page.get_by_text("readings come").first).to_be_visible(timeout=15_000)
+        server, address = serve(logger(["101", "102"], lambda: [33.3, None]))
+        self.addCleanup(server.server_close)
+        self.addCleanup(server.shutdown)
+        page.get_by_text("Instruments that are read from here").click()
+        page.get_by_label("Address: host:port").fill(address)
+        page.get_by_role("button", name="Read it from here").click()
+        expect(page.get_by_text("no channel is named")).to_be_visible()
+        page.get_by_label("Channels: 101=").fill("101=air_front_c")
+        page.get_by_role("button", name="Read it from here").click()
+        expect(page.get_by_text("read every 5 s")).to_be_visible()
+        bench = Bench.objects.get(name="window side")
+        until = time.monotonic() + 15
+        latest: dict[str, float] = {}
+        while latest.get("air_front_c") != 33.3 and time.monotonic() < until:
+            latest = page.request.get(f"{self.live_server_url}/api/benches/{bench.pk}/live").json()["latest"]
+        self.assertEqual(latest.get("air_front_c"), 33.3)
+        page.get_by_role("button", name="remove", exact=True).click()
+        expect(page.get_by_text("read every 5 s")).to_have_count(0)
+
+    def test_a_name_that_is_taken_is_said(self) -> None:
+        benches.make_bench("one")
+        self.open_demo("bench")
+        self.page.get_by_role("button", name="Live", exact=True).click()
+        self.page.get_by_label("A new bench").fill("one")
+        self.page.get_by_role("button", name="Add the bench").click()
+        expect(self.page.get_by_role("alert")).to_contain_text("Choose another name")
+
+
+class DetailsTest(LiveBrowserCase):
+    def test_acceptance_and_what_makes_a_run_less_general(self) -> None:
+        run = Run.objects.filter(layout_key="A").first()
+        assert run is not None
+        run.protocol = (
+            from_template("acceptance")
+            .model_copy(update={"criteria": [CriterionDoc(channel="cpu_package_c", most_k=40)]})
+            .model_dump(mode="json")
+        )
+        run.held = {"card_fans": "62 %"}
+        run.save()
+        self.open_demo("bench", "A")
+        page = self.page
+        expect(page.get_by_role("region", name="Acceptance")).to_have_attribute("data-passed", "false")
+        page.get_by_text("What makes it less general").click()
+        page.get_by_label("processor without its lid").click()
+        expect(page.locator("[data-traits=delidded]")).to_be_visible()
+        page.get_by_label("card's fans, %: as it was").fill("40 %")
+        with page.expect_response(lambda r: r.request.method == "PATCH"):
+            page.get_by_label("card's fans, %: as it was").press("Tab")
+        page.get_by_role("link", name="Verdict").click()
+        expect(page.locator("[data-traits=delidded]").first).to_be_visible()
+        run.refresh_from_db()
+        self.assertEqual((run.traits, run.held), (["delidded"], {"card_fans": "40 %"}))
+
+    def test_a_zoom_asks_for_every_reading_and_back(self) -> None:
+        self.open_demo("bench", "A")
+        page = self.page
+        trace = page.locator("[data-trace]")
+        whole = trace.get_attribute("data-trace")
+        box = page.locator(".u-over").bounding_box()
+        assert box is not None
+        page.mouse.move(box["x"] + 200, box["y"] + 50)
+        page.mouse.down()
+        page.mouse.move(box["x"] + 260, box["y"] + 60, steps=4)
+        page.mouse.up()
+        expect(page.get_by_role("button", name="the whole run")).to_be_visible()
+        expect(trace).not_to_have_attribute("data-trace", whole or "")
+        page.get_by_role("button", name="the whole run").click()
+        expect(trace).to_have_attribute("data-trace", whole or "")
+
+    def test_a_run_takes_the_place_of_another(self) -> None:
+        self.open_demo("bench", "A")
+        page = self.page
+        page.get_by_label("To leave it out, say why").fill("paste was dry")
+        page.get_by_role("button", name="Another run takes its place").click()
+        expect(page.get_by_role("tab", name="A run 1")).to_contain_text("replaced")
+        self.assertEqual(Run.objects.get(name="A run 1").state, "superseded")
+        page.get_by_role("button", name="Take it in again").click()
+        expect(page.get_by_role("tab", name="A run 1")).to_contain_text("settled")
+
+
+class SensorMapTest(LiveBrowserCase):
+    def test_numbered_points_with_advice(self) -> None:
+        job = Run.objects.filter(layout_key="A")[0].job
+        places = [(30 * i + 20, 90, 40 + 17 * i) for i in range(12)]
+        job.more["points"] = [
+            {"id": f"p{i}", "name": f"point {i}", "sensor": 100 + i, "critical": i % 3 == 0, "at_mm": {"x": x, "y": y, "z": z}}
+            for i, (x, y, z) in enumerate(places)
+        ]
+        job.save()
+        self.open_demo("plan")
+        rows = self.page.locator("[data-point-row]")
+        expect(rows).to_have_count(12)
+        expect(rows.nth(0)).to_contain_text("(critical)")
+        expect(rows.nth(5).locator("td").nth(3)).not_to_be_empty()
 
 
 class PlanStationTest(LiveBrowserCase):

@@ -9,15 +9,18 @@ from ninja.errors import ValidationError
 from engine.errors import OventaError
 from formats.errors import DocumentError
 from formats.job.reader import path_of
-from server.api import bench, jobs, library, live, plan, verdicts
-from server.apps.bench.live import BenchBusyError, TokenError
+from server.api import bench, benches, clipboard, jobs, library, live, plan, verdicts
+from server.apps.bench.benches import TokenError
+from server.apps.bench.live import BenchBusyError
 from server.apps.jobs.services import StaleRevisionError
 
 api = NinjaAPI(title="Oventa", version="1", docs_url=None, urls_namespace="api")
 api.add_router("/", library.router)
 api.add_router("/", jobs.router)
 api.add_router("/", bench.router)
+api.add_router("/", benches.router)
 api.add_router("/", live.router)
+api.add_router("/", clipboard.router)
 api.add_router("/", plan.router)
 api.add_router("/", verdicts.router)
 

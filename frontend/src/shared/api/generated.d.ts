@@ -901,6 +901,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/bench/words": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Bench Words
+         * @description The words of loads, held things and cautions.
+         */
+        get: operations["bench_words"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/runs/{run_id}/marks": {
         parameters: {
             query?: never;
@@ -998,26 +1018,6 @@ export interface paths {
         put?: never;
         /** Run By Hand */
         post: operations["run_by_hand"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/bench/words": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Bench Words
-         * @description The words of loads, held things and cautions.
-         */
-        get: operations["bench_words"];
-        put?: never;
-        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -5386,6 +5386,19 @@ export interface components {
              */
             reason?: string;
         };
+        /** WordsOut */
+        WordsOut: {
+            /** Held */
+            held: {
+                [key: string]: string;
+            };
+            /** Loads */
+            loads: {
+                [key: string]: string;
+            };
+            /** Cautions */
+            cautions: string[];
+        };
         /** MarkChange */
         MarkChange: {
             /** Text */
@@ -5460,19 +5473,6 @@ export interface components {
              * @enum {string}
              */
             load?: "idle" | "cpu" | "card" | "both" | "game" | "job";
-        };
-        /** WordsOut */
-        WordsOut: {
-            /** Held */
-            held: {
-                [key: string]: string;
-            };
-            /** Loads */
-            loads: {
-                [key: string]: string;
-            };
-            /** Cautions */
-            cautions: string[];
         };
         /** RunSheet */
         RunSheet: {
@@ -7048,6 +7048,26 @@ export interface operations {
             };
         };
     };
+    bench_words: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WordsOut"];
+                };
+            };
+        };
+    };
     list_marks: {
         parameters: {
             query?: never;
@@ -7242,26 +7262,6 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RunOut"];
-                };
-            };
-        };
-    };
-    bench_words: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["WordsOut"];
                 };
             };
         };

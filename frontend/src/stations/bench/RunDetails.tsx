@@ -77,7 +77,7 @@ function HowMade({ run, onChange }: { run: Run; onChange: (change: RunChange) =>
         low={0}
         high={120}
         digits={1}
-        optional="as in Survey"
+        optional="Survey's"
         value={run.background_dba}
         onCommit={(v) => onChange({ background_dba: v })}
       />

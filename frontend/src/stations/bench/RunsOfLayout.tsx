@@ -13,8 +13,7 @@ import { useUnits } from "@/shared/units/units";
 import { HandForm } from "./HandForm";
 import { ImportPanel } from "./ImportPanel";
 import { Clipboard } from "./live/Clipboard";
-import { MarkList } from "./live/Marks";
-import { tagWords } from "./live/words";
+import { MarkList, shadesOf } from "./live/Marks";
 import { PanelCost } from "./PanelCost";
 import { RunDetails } from "./RunDetails";
 import { RunFigures } from "./RunFigures";
@@ -168,18 +167,7 @@ function RunTrace({ run }: { run: Run }) {
   const window = run.analysis.channels[0]?.window_s as [number, number] | undefined;
   const { shown: convert } = units;
   const shown = useCallback((c: number) => convert("temperature", c), [convert]);
-  const shades = useMemo(
-    () =>
-      (marks.data ?? [])
-        .filter((m) => m.kind === "event" || m.kind === "alarm")
-        .map((m) => ({
-          from_s: m.at_s,
-          to_s: m.until_s ?? m.at_s + (m.drop ? 60 : 0),
-          words: m.tag ? tagWords(m.tag) : m.text,
-          dropped: m.drop,
-        })),
-    [marks.data],
-  );
+  const shades = useMemo(() => shadesOf(marks.data ?? []), [marks.data]);
   if (!trace.data) return <p className="text-faint">Drawing the trace …</p>;
   return (
     <div className="flex shrink-0 flex-col gap-1">

@@ -1,25 +1,17 @@
 import { useState } from "react";
-import { useSimulateRun, useStandInFaults } from "@/shared/api/hooks";
-import { fansAt, layoutOf } from "@/shared/job/edits";
+import { useSimulateRun } from "@/shared/api/hooks";
 import { useJob } from "@/shared/job/store";
-import { Button, Select } from "@/shared/ui/bits";
+import { Button } from "@/shared/ui/bits";
 import { NumberField } from "@/shared/ui/NumberField";
-
-const WANTS_FAN = ["fan_stops", "tach_lost"];
+import { FaultChoice, useFaultChoice } from "./FaultChoice";
 
 /** A run without a machine: the stand-in bench makes one of this layout, with a mishap if one is wanted. */
 export function StandIn({ layoutId, onDone }: { layoutId: string; onDone: (runId: number) => void }) {
-  const { id, document } = useJob();
-  const faults = useStandInFaults();
+  const { id } = useJob();
   const make = useSimulateRun(id);
   const [minutes, setMinutes] = useState(40);
   const [seed, setSeed] = useState(1);
-  const [kind, setKind] = useState("");
-  const [mount, setMount] = useState("");
-  const [at, setAt] = useState(15);
-  const layout = layoutOf(document, layoutId);
-  const mounts = (document.case.mounts ?? []).map((m) => m.id).filter((m) => layout && fansAt(layout, m).length);
-  const of = WANTS_FAN.includes(kind) ? mount || mounts[0] : null;
+  const choice = useFaultChoice(layoutId, 15);
   return (
     <details className="rounded-box border hairline p-3">
       <summary className="cursor-pointer text-[13.5px]">No machine at hand? Let the stand-in bench make a run up</summary>
@@ -38,38 +30,11 @@ export function StandIn({ layoutId, onDone }: { layoutId: string; onDone: (runId
             value={seed}
             onCommit={(v) => v !== null && setSeed(Math.round(v))}
           />
-          <Select
-            label="What goes wrong"
-            value={kind}
-            empty="nothing"
-            choices={(faults.data ?? []).map((f) => ({ value: f.kind, words: (f.words.split(";")[0] ?? f.kind).trim() }))}
-            onChange={setKind}
-          />
-          {WANTS_FAN.includes(kind) && (
-            <Select
-              label="At mount"
-              value={of ?? ""}
-              choices={mounts.map((m) => ({ value: m, words: m.toUpperCase() }))}
-              onChange={setMount}
-            />
-          )}
-          {kind && (
-            <NumberField
-              label="After minutes"
-              low={0}
-              high={240}
-              digits={0}
-              value={at}
-              onCommit={(v) => v !== null && setAt(v)}
-            />
-          )}
+          <FaultChoice choice={choice} when="After minutes" />
           <Button
             disabled={make.isPending}
             onClick={() =>
-              make.mutate(
-                { layout: layoutId, minutes, seed, faults: kind ? [{ kind, minutes: at, of: of ?? null }] : [] },
-                { onSuccess: (run) => onDone(run.id) },
-              )
+              make.mutate({ layout: layoutId, minutes, seed, faults: choice.faults }, { onSuccess: (run) => onDone(run.id) })
             }
           >
             {make.isPending ? "Running it …" : `Make a run of ${layoutId} up`}

@@ -2,6 +2,7 @@ import { useNavigate } from "@tanstack/react-router";
 import type { Schemas } from "@/shared/api/client";
 import { useJob } from "@/shared/job/store";
 import { useWorkbench } from "@/shared/job/workbench";
+import { CAUTIONS, Caution } from "@/shared/ui/Caution";
 
 type Sheet = Schemas["RunSheet"];
 type Line = NonNullable<Sheet["lines"]>[number];
@@ -44,6 +45,9 @@ export function RunSheet({ sheet }: { sheet: Sheet }) {
         <span>grey: work by hand</span>
         <span>hatched: waiting</span>
       </p>
+      {lines.some((l) => l.kind === "rebuild") && (
+        <Caution more={`${CAUTIONS.fanMore} ${CAUTIONS.coolant}`}>{CAUTIONS.fan}</Caution>
+      )}
       <ol className="flex flex-col" aria-label="Run sheet">
         {lines.map((l) => (
           <SheetLine key={`${l.kind}${l.run ?? ""}${l.at_min}`} line={l} next={l.run !== null && l.run === next} />

@@ -14,6 +14,7 @@ from engine.runs.slip import Question, question
 from formats.job.planned import ProtocolDoc
 from server.apps.bench import live
 from server.apps.bench.adapters import store_log
+from server.apps.bench.benches import now_s
 from server.apps.bench.models import Mark, Run
 from server.apps.bench.services import checked_room, refresh, run_name
 from server.apps.jobs.models import Layout
@@ -26,7 +27,7 @@ def moment_of(run: Run) -> float:
     """Seconds of the run now; 0 before logging has begun, its end once it is over."""
     if run.state != "draft" or run.bench_id is None:
         return run.duration_s
-    return 0.0 if run.started_s is None else max(live.now_s(run.bench_id) - run.started_s, 0.0)
+    return 0.0 if run.started_s is None else max(now_s(run.bench_id) - run.started_s, 0.0)
 
 
 @dataclass(frozen=True)

@@ -1,51 +1,38 @@
-"""Benches and live runs: readings taken in, a run prepared, started, watched and ended. Each change is checked, then done."""
+"""Live runs: prepared, started, watched and ended. Each change is checked, then done."""
 
-import hashlib
-import json
-import secrets
 import threading
 import time
-import zlib
-from collections.abc import Mapping, Sequence
-from dataclasses import asdict, dataclass, field
+from dataclasses import dataclass, field
 from typing import Any
 
 from django.db import transaction
 from django.db.models import Max
 from django.shortcuts import get_object_or_404
-from django.utils import timezone
 
 from engine.errors import ImpossibleInputError, OventaError
 from engine.plan.coach import Facts, Step, next_step
 from engine.plan.microphone import floor_words
 from engine.plan.protocol import Protocol
-from engine.plan.watch import Alarm, LiveWatch
+from engine.plan.watch import LiveWatch
 from engine.runs.live import LiveFigures, live_figures, over_room_at_rest
 from engine.runs.series import ROOM_CHANNEL, RunLog
 from formats.job.planned import ProtocolDoc
 from server.apps.bench.adapters import store_log, with_by_hand
+from server.apps.bench.benches import now_s, rate_of, silent
 from server.apps.bench.buffer import BenchBuffer, buffer_of
-from server.apps.bench.models import Batch, Bench, Mark, Run, Session
+from server.apps.bench.models import Batch, Bench, Mark, Run
 from server.apps.bench.services import checked_room, dropped, refresh, run_name
 from server.apps.jobs.models import Layout
 
 KEEP_S = 48 * 3600.0  # of readings outside of runs
-SILENT_S = 10.0
 LEAST_PAUSE_S, COST_FACTOR, LEAST_FACTOR = 1.5, 20.0, 4.0  # between two evaluations of one bench, in s and in their own cost
 GATE_S = 240.0
-END_LOOK_S = 1.0
 
 
 class BenchBusyError(OventaError):
     """There is a live run on the bench already."""
 
     code = "bench_busy"
-
-
-class TokenError(OventaError):
-    """Readings came without the bench's token."""
-
-    code = "bad_token"
 
 
 @dataclass
@@ -70,172 +57,16 @@ def forget_all() -> None:
     _watched.clear()
 
 
-# --- benches
-
-
-def _hash(token: str) -> str:
-    return hashlib.sha256(token.encode()).hexdigest()
-
-
-def make_bench(name: str, made_up: bool = False) -> tuple[Bench, str]:
-    """A bench and its token, which is shown once and kept as a hash."""
-    if Bench.objects.filter(name=name).exists():
-        raise ImpossibleInputError(f"there is a bench named {name!r}", "name", "Choose another name.")
-    token = secrets.token_urlsafe(24)
-    return Bench.objects.create(name=name, token_hash=_hash(token), made_up=made_up), token
-
-
-def new_token(bench_id: int) -> tuple[Bench, str]:
-    """Another token; the one before stops working."""
-    bench = get_object_or_404(Bench, pk=bench_id)
-    token = secrets.token_urlsafe(24)
-    bench.token_hash = _hash(token)
-    bench.save(update_fields=["token_hash"])
-    return bench, token
-
-
-def bench_for(bench_id: int, authorization: str) -> Bench:
-    """The bench, when the request carries its token. Raises TokenError."""
-    bench = get_object_or_404(Bench, pk=bench_id)
-    scheme, _, token = authorization.partition(" ")
-    if scheme.lower() != "bearer" or not secrets.compare_digest(_hash(token.strip()), bench.token_hash):
-        raise TokenError("the token is missing or not this bench's", bench.name, "Copy the token shown at the bench, or make a new one.")
-    return bench
-
-
-def now_s(bench_id: int, whole: bool = False) -> float:
-    """The bench's clock: its newest reading, gone on with the wall's time since; at most SILENT_S of it unless ``whole``.
-
-    A bench that has fallen silent stands still: nothing is known of the time since. A sender that begins anew counts all of it.
-    """
-    latest = Session.objects.filter(bench_id=bench_id).order_by("-last_s").first()
-    if latest is None:
-        return 0.0
-    since = max((timezone.now() - latest.heard_at).total_seconds(), 0.0)
-    return latest.last_s + (since if whole else min(since, SILENT_S)) * latest.rate
-
-
-def rate_of(bench_id: int) -> float:
-    """How fast the bench's clock runs: that of its newest source."""
-    latest = Session.objects.filter(bench_id=bench_id).order_by("-heard_at").first()
-    return latest.rate if latest and (timezone.now() - latest.heard_at).total_seconds() < SILENT_S else 1.0
-
-
-# --- readings
-
-
-@dataclass(frozen=True)
-class Posted:
-    """One post: ``elapsed_s`` on the sender's clock."""
-
-    session: str
-    seq: int
-    elapsed_s: Sequence[float]
-    channels: Mapping[str, Sequence[float | None]]
-    rate: float = 1.0
-    source: str = ""
-
-
-@dataclass(frozen=True)
-class Taken:
-    acknowledged: int
-    phase: str
-    load: str
-
-
-def take_readings(bench: Bench, post: Posted) -> Taken:
-    """Stores a post once, whatever number of times it comes; looks for alarms; ends an armed run that is done."""
-    _check(post)
-    with transaction.atomic():
-        session = _session(bench, post)
-        fresh = post.seq > session.last_seq or not Batch.objects.filter(session=session, seq=post.seq).exists()
-        times = [round(t + session.offset_s, 3) for t in post.elapsed_s]
-        if fresh and times:
-            body = json.dumps({"t": times, "c": {n: list(v) for n, v in post.channels.items()}}, separators=(",", ":"))
-            data = zlib.compress(body.encode(), 1)
-            Batch.objects.create(bench=bench, session=session, seq=post.seq, first_s=times[0], last_s=times[-1], data=data)
-        session.last_seq = max(session.last_seq, post.seq)
-        session.last_s = max(session.last_s, times[-1] if times else session.last_s)
-        session.heard_at, session.rate = timezone.now(), post.rate
-        session.save(update_fields=["last_seq", "last_s", "heard_at", "rate"])
-    run = live_run(bench.pk)
-    if run is not None and fresh and _attend(run, times, post.channels):
-        run = None
-    phase, load = _asked(run, session.last_s)
-    return Taken(post.seq, phase, load)
-
-
-def _check(post: Posted) -> None:
-    rows = len(post.elapsed_s)
-    if any(b <= a for a, b in zip(post.elapsed_s, post.elapsed_s[1:], strict=False)):
-        raise ImpossibleInputError("the times do not rise", "elapsed_s", "Send the rows in order, each time once.")
-    for name, values in post.channels.items():
-        if len(values) != rows:
-            do = "Give one value per time, null where there is none."
-            raise ImpossibleInputError(f"{len(values)} values for {rows} times", f"channels.{name}", do)
-
-
-def _session(bench: Bench, post: Posted) -> Session:
-    found = Session.objects.filter(bench=bench, key=post.session).first()
-    if found:
-        return found
-    first = post.elapsed_s[0] if post.elapsed_s else 0.0
-    return Session.objects.create(
-        bench=bench,
-        key=post.session,
-        source=post.source[:80],
-        rate=post.rate,
-        offset_s=round(now_s(bench.pk, whole=True) - first + (0.001 if bench.sessions.exists() else 0.0), 3),
-        heard_at=timezone.now(),
-    )
-
-
-def _asked(run: Run | None, at_s: float) -> tuple[str, str]:
-    """What the machine should do: rest, or carry a load while a run is logged."""
-    if run is None or run.started_s is None or at_s < run.started_s - 1.0:
-        return "rest", "idle"
-    return "load", run.load
-
-
-def _attend(run: Run, times: Sequence[float], channels: Mapping[str, Sequence[float | None]]) -> bool:
-    """What cannot wait for somebody to look: limits, lost fans, the end. True when the run has ended."""
-    if run.started_s is None or not times or times[-1] < run.started_s:
-        return False
-    for alarm in _watch_of(run).watch.feed([t - run.started_s for t in times], channels):
-        _raise(run, alarm)
-        if alarm.act == "stop":
-            end_run(run.pk, "limit")
-            return True
-    own = _watch_of(run)
-    if run.armed and time.monotonic() - own.looked >= END_LOOK_S:
-        own.looked = time.monotonic()
-        fixed = own.protocol.end == "fixed"
-        step, figures = step_of(run)
-        if step.phase == "window" and step.countdown_s == 0.0 and (fixed or (figures and figures.all_settled)):
-            end_run(run.pk, "time" if fixed else "settled")
-            return True
-    return False
-
-
-def _raise(run: Run, alarm: Alarm) -> None:
-    run.alarms = [*run.alarms, asdict(alarm)]
-    run.save(update_fields=["alarms"])
-    Mark.objects.create(run=run, kind="alarm", tag=alarm.kind, text=f"{alarm.channel}: {alarm.words}"[:500], at_s=alarm.at_s)
-
-
-# --- live runs
-
-
 def live_run(bench_id: int) -> Run | None:
     return Run.objects.filter(bench_id=bench_id, state="draft").select_related("bench").first()
 
 
 def protocol_of(run: Run) -> Protocol:
     """The version the run is made with; it does not change any more."""
-    return _watch_of(run).protocol
+    return watched(run).protocol
 
 
-def _watch_of(run: Run) -> _Watched:
+def watched(run: Run) -> _Watched:
     found = _watched.get(run.pk)
     if found is None:
         protocol = ProtocolDoc.model_validate(run.protocol or {"id": "own"}).to_engine()
@@ -373,12 +204,9 @@ def run_log(run: Run, with_typed: bool = False) -> RunLog | None:
     return log if run.typed_room_c is None else log.with_room(run.typed_room_c)
 
 
-# --- what the bench shows
-
-
 def _figures(run: Run) -> LiveFigures | None:
     """Figures of the run so far; computed again when the pause that its cost asks for is over."""
-    own = _watch_of(run)
+    own = watched(run)
     if not own.lock.acquire(blocking=own.figures is None):
         return own.figures
     try:
@@ -403,7 +231,7 @@ def step_of(run: Run) -> tuple[Step, LiveFigures | None]:
         return next_step(protocol, _facts_before(run, bench, protocol)), None
     at = now_s(bench)
     figures = _figures(run) if at > run.started_s else None
-    own = _watch_of(run)
+    own = watched(run)
     facts = Facts(
         now_s=at,
         logging_from_s=run.started_s,
@@ -482,12 +310,6 @@ def present_log(bench_id: int, at_s: float, span_s: float = GATE_S) -> RunLog | 
         if live_run(bench_id) is None or view.from_s < at_s - 12 * 3600:
             view.forget(at_s - span_s)
         return view.log(at_s - span_s)
-
-
-def silent(bench_id: int) -> bool:
-    """No source has been heard for a while."""
-    heard = Session.objects.filter(bench_id=bench_id).aggregate(at=Max("heard_at"))["at"]
-    return heard is None or (timezone.now() - heard).total_seconds() > SILENT_S
 
 
 def latest_values(log: RunLog | None) -> dict[str, float]:

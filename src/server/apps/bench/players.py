@@ -19,8 +19,10 @@ from instruments.collect import collect, open_source
 from instruments.livebench import FASTEST, SLOWEST, Beside, LiveStandIn, Pace, instruments_of, play
 from instruments.sender import Sender
 from instruments.standin import FAULTS, Fault, difficult_day
-from server.apps.bench.live import Posted, live_run, make_bench, new_token, rate_of, take_readings
+from server.apps.bench.benches import make_bench, new_token, rate_of
+from server.apps.bench.live import live_run
 from server.apps.bench.models import Bench, Instrument
+from server.apps.bench.readings import Posted, take_readings
 from server.apps.jobs import adapters
 from server.apps.jobs.models import Job
 

@@ -1,5 +1,4 @@
 import { useState } from "react";
-import { useStandInFaults } from "@/shared/api/hooks";
 import {
   type BenchRow,
   useAddInstrument,
@@ -14,6 +13,7 @@ import { useJob } from "@/shared/job/store";
 import { useWorkbench } from "@/shared/job/workbench";
 import { Button, Head, Select, TextField } from "@/shared/ui/bits";
 import { NumberField } from "@/shared/ui/NumberField";
+import { DIFFICULT, FaultChoice, useFaultChoice } from "../FaultChoice";
 
 /** Benches and what feeds them: a logger elsewhere, a growing file, instruments, or the stand-in machine. */
 export function Benches({
@@ -158,21 +158,16 @@ function Instruments({ bench }: { bench: BenchRow }) {
   );
 }
 
-const WANTS_FAN = ["fan_stops", "tach_lost"];
-
 function StandInBench({ benches, onStarted }: { benches: BenchRow[]; onStarted: (id: number) => void }) {
-  const { id, document } = useJob();
+  const { id } = useJob();
   const { layoutId } = useWorkbench();
-  const faults = useStandInFaults();
   const start = useStartStandIn(id);
   const stop = useStopStandIn();
   const pace = usePaceStandIn();
   const [rate, setRate] = useState("10");
   const [seed, setSeed] = useState(1);
-  const [kind, setKind] = useState("");
-  const [at, setAt] = useState(10);
+  const choice = useFaultChoice(layoutId, 10);
   const own = benches.find((b) => b.standin);
-  const mount = document.layouts?.find((x) => x.id === layoutId)?.fans?.[0]?.mount ?? null;
   return (
     <details className="text-[13.5px]" open={!benches.some((b) => !b.made_up)}>
       <summary className="cursor-pointer">No machine at hand? A made-up one on a bench of its own</summary>
@@ -194,26 +189,7 @@ function StandInBench({ benches, onStarted }: { benches: BenchRow[]; onStarted: 
           value={seed}
           onCommit={(v) => v !== null && setSeed(Math.round(v))}
         />
-        <Select
-          label="What goes wrong"
-          value={kind}
-          empty="nothing"
-          choices={[
-            { value: "difficult", words: "three things at random" },
-            ...(faults.data ?? []).map((f) => ({ value: f.kind, words: (f.words.split(";")[0] ?? f.kind).trim() })),
-          ]}
-          onChange={setKind}
-        />
-        {kind && kind !== "difficult" && (
-          <NumberField
-            label="Minutes after the load"
-            low={0}
-            high={240}
-            digits={0}
-            value={at}
-            onCommit={(v) => v !== null && setAt(v)}
-          />
-        )}
+        <FaultChoice choice={choice} when="Minutes after the load" difficult />
         <Button
           disabled={start.isPending}
           onClick={() =>
@@ -222,8 +198,8 @@ function StandInBench({ benches, onStarted }: { benches: BenchRow[]; onStarted: 
                 layout: layoutId,
                 rate: Number(rate),
                 seed,
-                difficult: kind === "difficult",
-                faults: kind && kind !== "difficult" ? [{ kind, minutes: at, of: WANTS_FAN.includes(kind) ? mount : null }] : [],
+                difficult: choice.kind === DIFFICULT,
+                faults: choice.faults,
                 name: "",
               },
               { onSuccess: (b) => onStarted(b.id) },

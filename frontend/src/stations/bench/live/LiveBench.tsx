@@ -7,10 +7,11 @@ import { channelWords } from "@/shared/ui/channels";
 import { useUnits } from "@/shared/units/units";
 import { Clipboard } from "./Clipboard";
 import { useCue } from "./cue";
+import { shadesOf } from "./Marks";
 import { Prepare } from "./Prepare";
 import { Side } from "./Side";
 import { SoakRows } from "./Soak";
-import { clock, PHASES, tagWords } from "./words";
+import { clock, PHASES } from "./words";
 
 type Props = { live: Live; draft: Draft; lost: boolean; onDone: (runId: number) => void };
 
@@ -280,18 +281,7 @@ function LiveTrace({ live, draft }: { live: Live; draft: Draft }) {
         })),
     [live.figures, room],
   );
-  const marks = useMemo(
-    () =>
-      draft.marks
-        .filter((m) => m.kind === "event" || m.kind === "alarm")
-        .map((m) => ({
-          from_s: m.at_s,
-          to_s: m.until_s ?? m.at_s + (m.drop ? 60 : 0),
-          words: m.tag ? tagWords(m.tag) : m.text,
-          dropped: m.drop,
-        })),
-    [draft.marks],
-  );
+  const marks = useMemo(() => shadesOf(draft.marks), [draft.marks]);
   if (!trace || trace.elapsed_s.length < 3) return null;
   const now = trace.elapsed_s.at(-1) ?? 0;
   const until = now + Math.max(60, Math.min((live.step?.countdown_s ?? 600) * 1.1, 0.6 * now + 120));

@@ -50,6 +50,17 @@ export function MarkList({ marks, onDrop }: { marks: MarkRow[]; onDrop?: (id: nu
   );
 }
 
+/** Stretches of the trace that something happened in. */
+export const shadesOf = (marks: MarkRow[]) =>
+  marks
+    .filter((m) => m.kind === "event" || m.kind === "alarm")
+    .map((m) => ({
+      from_s: m.at_s,
+      to_s: m.until_s ?? m.at_s + (m.drop ? 60 : 0),
+      words: m.tag ? tagWords(m.tag) : m.text,
+      dropped: m.drop,
+    }));
+
 /** Numbered pins for the drawing, in the order of the list. */
 export const pinsOf = (marks: MarkRow[]) =>
   marks

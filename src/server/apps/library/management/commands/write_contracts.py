@@ -23,7 +23,7 @@ SCHEMAS: dict[str, type[BaseModel]] = {
 
 def contracts() -> dict[Path, str]:
     """Path and text of every committed contract."""
-    from server.api.live import ReadingsIn
+    from server.api.benches import ReadingsIn
     from server.api.main import api
 
     docs = settings.ROOT / "docs"
