@@ -1,15 +1,14 @@
 """One chromium per test class, one fresh context per test, against Django's live server."""
 
-import io
 import os
 import shutil
 from typing import Any, ClassVar
 
 from django.contrib.staticfiles.testing import StaticLiveServerTestCase
-from django.core.management import call_command
 from playwright.sync_api import Browser, Locator, Page, Playwright, sync_playwright
 
 from server.apps.jobs.models import Job
+from tests.demo_rows import load_demo
 
 FLAGS = ["--no-sandbox", "--disable-gpu", "--disable-background-networking", "--disable-component-update", "--disable-sync"]
 
@@ -38,9 +37,7 @@ class BrowserCase(StaticLiveServerTestCase):
         super().tearDownClass()
 
     def setUp(self) -> None:
-        call_command("load_library")
-        if self.with_demo:
-            call_command("load_demo", stderr=io.StringIO())
+        load_demo(self.with_demo)
         context = self.browser.new_context(
             viewport={"width": self.size[0], "height": self.size[1]}, accept_downloads=True, reduced_motion="no-preference"
         )

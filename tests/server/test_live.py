@@ -6,7 +6,6 @@ from datetime import timedelta
 from typing import Any
 from unittest.mock import patch
 
-from django.core.management import call_command
 from django.test import TestCase
 from django.utils import timezone
 
@@ -17,6 +16,7 @@ from server.apps.bench import benches, buffer, live, readings
 from server.apps.bench.adapters import load_log
 from server.apps.bench.models import Batch, Run, Session
 from server.apps.jobs.models import Job
+from tests.demo_rows import load_demo
 from tests.machines import machine
 
 ROWS = 90
@@ -32,7 +32,7 @@ class LiveCase(TestCase):
             patched = patch.object(module, name, 0.0)
             patched.start()
             self.addCleanup(patched.stop)
-        call_command("load_demo", stderr=io.StringIO())
+        load_demo()
         self.job = Job.objects.get(name="Watch-room plotter")
         made = self.post("/api/benches", {"name": "bench one"}, 201)
         self.bench, self.token = made["id"], made["token"]

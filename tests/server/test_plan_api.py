@@ -1,13 +1,11 @@
 """Plan, package, traces and comparisons over HTTP."""
 
-import io
 import json
 from datetime import timedelta
 from typing import Any
 
 import numpy as np
 from django.core.files.uploadedfile import SimpleUploadedFile
-from django.core.management import call_command
 from django.test import TestCase
 from django.utils import timezone
 
@@ -19,6 +17,7 @@ from server.apps.bench.adapters import load_log, store_log
 from server.apps.bench.models import Mark, Run
 from server.apps.bench.services import import_run, refresh
 from server.apps.jobs.models import Job
+from tests.demo_rows import load_demo
 from tests.machines import machine
 
 
@@ -29,7 +28,7 @@ def rounded(content: Any) -> Any:
 
 class PlanCase(TestCase):
     def setUp(self) -> None:
-        call_command("load_demo", stderr=io.StringIO())
+        load_demo()
         self.job = Job.objects.get(name="Watch-room plotter")
 
     def post(self, path: str, body: Any, status: int = 200) -> Any:

@@ -64,7 +64,7 @@ function Frame() {
           <Outlet />
         </main>
       </div>
-      <Footer onHelp={() => setHelp(true)} drawing={station?.path === "layouts"} />
+      <Footer onHelp={() => setHelp(true)} keys={PLACE_KEYS[station?.path ?? ""] ?? []} />
       {help && <KeyHelp onClose={() => setHelp(false)} />}
     </div>
   );
@@ -78,26 +78,33 @@ const SAVE_WORDS = {
   stale: "not saved: changed in another window",
 } as const;
 
-const DRAWING_KEYS = [
-  ["←↑→↓", "mounts"],
-  ["F", "flip"],
-  ["P", "put"],
-  ["+ −", "speed"],
-  ["M", "move"],
-  ["Del", "take out"],
-] as const;
+/** Keys of the place a station has: the drawing, the live bench. */
+const PLACE_KEYS: Record<string, readonly (readonly [string, string])[]> = {
+  layouts: [
+    ["←↑→↓", "mounts"],
+    ["F", "flip"],
+    ["P", "put"],
+    ["+ −", "speed"],
+    ["M", "move"],
+    ["Del", "take out"],
+  ],
+  bench: [
+    ["Space", "the large action"],
+    ["N", "note"],
+    ["G", "gauge"],
+  ],
+};
 
-function Footer({ onHelp, drawing }: { onHelp: () => void; drawing: boolean }) {
+function Footer({ onHelp, keys }: { onHelp: () => void; keys: readonly (readonly [string, string])[] }) {
   const job = useJob();
   const { save, saveError } = useSaving();
   return (
     <footer className="no-print flex items-center gap-4 bg-neutral px-4 py-1.5 text-[13px] text-neutral-content">
-      {drawing &&
-        DRAWING_KEYS.map(([key, words]) => (
-          <span key={key} className="max-lg:hidden">
-            <kbd className="key">{key}</kbd> {words}
-          </span>
-        ))}
+      {keys.map(([key, words]) => (
+        <span key={key} className="max-lg:hidden">
+          <kbd className="key">{key}</kbd> {words}
+        </span>
+      ))}
       <button type="button" className="cursor-pointer disabled:opacity-50" onClick={job.undo} disabled={!job.undoLabel}>
         <kbd className="key">Z</kbd> undo
         {job.undoLabel && <span className="inline-block max-w-44 truncate align-bottom">: {job.undoLabel}</span>}

@@ -3,7 +3,7 @@ import { letterKeysOn, setLetterKeys } from "@/shared/keys/keys";
 import { Button, Head } from "@/shared/ui/bits";
 
 const KEYS: [string, string][] = [
-  ["1 … 5", "to a station"],
+  ["1 … 6", "to a station"],
   ["[ and ]", "the layout before, the next layout"],
   ["← ↑ → ↓", "walk the mounts (with the drawing in focus)"],
   ["P", "put a fan on the chosen mount"],
@@ -12,6 +12,7 @@ const KEYS: [string, string][] = [
   ["Del", "take the fan out"],
   ["M", "move the fan: then walk and press Enter"],
   ["N, D", "new layout, duplicate the layout"],
+  ["Space, N, G", "live bench: the large action, note, gauge"],
   ["Z, ⇧Z", "undo, redo"],
   ["?", "this list"],
 ];
@@ -46,7 +47,7 @@ export function KeyHelp({ onClose }: { onClose: () => void }) {
             setLetters(e.target.checked);
           }}
         />
-        Letter keys act (only while the drawing or the rack has the focus)
+        Letter keys act (only while the drawing, the rack or the live bench has the focus)
       </label>
       <Button onClick={onClose}>Close</Button>
     </div>

@@ -110,7 +110,7 @@ SETTABLE = ("held", "acknowledged", "traits", "armed", "waived", "microphone", "
 @transaction.atomic
 def set_up(run_id: int, changes: dict[str, Any]) -> Run:
     """Ticks, values and marks of a draft; only what is given changes."""
-    run = get_object_or_404(Run, pk=run_id)
+    run = _draft(run_id)
     if "room_c" in changes:
         run.typed_room_c = checked_room(changes["room_c"])
     for name in SETTABLE:
