@@ -44,7 +44,7 @@ class BrowserCase(StaticLiveServerTestCase):
         self.addCleanup(context.close)
         self.addCleanup(self.come_to_rest)
         self.page: Page = context.new_page()
-        self.page.set_default_timeout(15_000)
+        self.page.set_default_timeout(45_000)  # slow machines are not faults
         self.errors: list[str] = []
         self.page.on(
             "console", lambda m: self.errors.append(m.text) if m.type == "error" and "409" not in m.text and "422" not in m.text else None
