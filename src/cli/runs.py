@@ -49,7 +49,7 @@ def _load(path: str, window_s: float | None = None, map_path: str | None = None,
 
 def analyse(args: argparse.Namespace) -> int:
     protocol = _protocol(args.protocol) if args.protocol else None
-    window_s = args.window if args.window is not None else protocol.window_s if protocol else None
+    window_s = args.window if args.window is not None else protocol.averaged_s if protocol else None
     run = _load(args.run_log, window_s, args.map, args.background)
     doc = AnalysisDoc.of(run)
     if protocol and protocol.criteria:

@@ -123,6 +123,11 @@ class PlacedFan:
     curve: SpeedCurve | None = None
     most_pct: float = 100.0  # its owner accepts no more
 
+    @property
+    def channel(self) -> str:
+        """The name of its tachometer in a run log."""
+        return f"fan_{self.mount}_rpm" if self.layer == "outer" else f"fan_{self.mount}_inner_rpm"
+
 
 @dataclass(frozen=True)
 class PlacedRadiator:

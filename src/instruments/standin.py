@@ -178,8 +178,7 @@ def _channels(real: Machine, rows: Sequence[Moment], t: Floats, room: Floats, le
     for i, f in enumerate(real.fans):
         speed = f.fan.speed_max_rpm * np.array([r.fans_pct[i] for r in rows]) / 100
         read = np.round((speed + rng.normal(0, 7, n)) / TACH_STEP_RPM) * TACH_STEP_RPM
-        name = f"fan_{f.mount}_rpm" if f.layer == "outer" else f"fan_{f.mount}_inner_rpm"
-        found[name] = np.where(speed > 60, read.clip(0), 0.0)
+        found[f.channel] = np.where(speed > 60, read.clip(0), 0.0)
     held = np.where(load > 0.5, load, 1.0)
     found["cpu_clock_mhz"] = np.round(CLOCK_MHZ["cpu"] * held ** (1 / 3) + rng.normal(0, 9, n))
     found["sound_dba"] = np.round(level + 0.5 * _flicker(rng, n, 1.0, 0.8), 1)

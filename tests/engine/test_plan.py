@@ -135,13 +135,21 @@ class CoachTest(SimpleTestCase):
         self.assertEqual((step.phase, step.cue), ("window", "act"))
         self.assertIn("too short", step.action)
 
-    def test_done(self) -> None:
-        self.assertEqual(next_step(SHORT, Facts(1, ended=True)).cue, "end")
+    def test_a_room_that_nobody_logs_is_read_again(self) -> None:
+        rule = replace(SHORT, room="both_ends")
+        settled = Facts(1000, logging_from_s=0, all_settled=True, settled_s=900)
+        self.assertIn("once more", next_step(rule, replace(settled, room_reads=1)).action)
+        self.assertNotIn("once more", next_step(rule, replace(settled, room_reads=2)).action)
+        self.assertNotIn("once more", next_step(rule, settled).action, "a source reads it")
+        self.assertNotIn("once more", next_step(SHORT, replace(settled, room_reads=1)).action)
+        fixed = replace(rule, end="fixed", minutes=20)
+        self.assertIn("once more", next_step(fixed, Facts(1100, logging_from_s=0, room_reads=1)).action)
 
 
 def channel(name: str, mean: float, rise: float | None, top: float | None = None, slope: float | None = 0.0) -> ChannelAnalysis:
     high = mean if top is None else top
-    return ChannelAnalysis(name, mean, 0.1, 0.05, high, rise, 0.1, (0, 300), None, None, True, 0.0, (), slope, 300)
+    largest = None if rise is None else rise + high - mean
+    return ChannelAnalysis(name, mean, 0.1, 0.05, high, rise, 0.1, (0, 300), None, None, True, 0.0, (), slope, largest, readings=300)
 
 
 class AcceptanceTest(SimpleTestCase):

@@ -163,12 +163,12 @@ class RunTest(LiveCase):
         self.assertEqual([m["tag"] for m in self.state()["run"]["marks"]], ["gate_waived"])
 
     def test_a_new_loop_is_purged_first(self) -> None:
-        import time
-
         self.feed(resting(60))
         draft = self.prepare()
-        held = {h["what"]: "as set" for h in draft["held"]} | {"loop_filled_at": str(time.time() - 120)}
-        self.client.patch(f"/api/live/{draft['id']}", json.dumps({"held": held}), content_type="application/json")
+        held = {h["what"]: "as set" for h in draft["held"]}
+        body = {"held": held, "loop_new": True}
+        self.assertTrue(self.client.patch(f"/api/live/{draft['id']}", json.dumps(body), content_type="application/json").json()["loop_new"])
+        Run.objects.filter(pk=draft["id"]).update(loop_filled_at=timezone.now() - timedelta(minutes=2))
         step = self.state()["step"]
         self.assertEqual(step["phase"], "purge")
         self.assertAlmostEqual(step["countdown_s"], 13 * 60, delta=5)
@@ -265,7 +265,7 @@ class RunTest(LiveCase):
         self.feed(resting(60))
         draft = self.prepare("noise")
         self.client.patch(f"/api/live/{draft['id']}", json.dumps({"background_dba": 32.0}), content_type="application/json")
-        (note,) = self.state()["run"]["notes"]
+        (note,) = self.state()["notes"]
         self.assertIn("2.0 dB", note)
 
     def test_a_silent_bench_stands_still(self) -> None:
@@ -280,10 +280,10 @@ class RunTest(LiveCase):
         self.feed(simulate(machine(), 5, 7, 1.0).shifted(60.0))
         run = Run.objects.get(pk=draft["id"])
         other = Run.objects.get(pk=draft["id"])
-        live.end_run(run.pk, "person")
         log = live.run_log(other)
-        live._keep(other, log)  # what a second request would do that read the draft before
-        self.assertEqual(other.ended_why, "person")
+        live.end_run(run.pk, "person")
+        again = live._close(other.pk, log, state="void")  # a second request that had read the draft before
+        self.assertEqual((again.state, again.ended_why), ("valid", "person"))
 
     def test_readings_can_be_struck(self) -> None:
         draft = self.started()

@@ -134,7 +134,7 @@ class ComparisonTest(PlanCase):
         self.run_of("A", 1)
         cooler = self.run_of("A", 1)
         Run.objects.filter(pk=cooler.pk).update(layout_key="P", layout=self.job.layouts.get(key="P"))
-        found = self.get(f"/api/jobs/{self.job.pk}/restrictions")
+        found = self.get(f"/api/jobs/{self.job.pk}/panel-costs")
         self.assertEqual({(r["panel"], r["fitted"], r["removed"]) for r in found}, {("front", "A", "P")})
         self.assertEqual({r["rating"] for r in found}, {"little"}, "the same readings on both sides")
 

@@ -1,6 +1,6 @@
 import { Link, useParams } from "@tanstack/react-router";
 import { useRuns } from "@/shared/api/hooks";
-import { useBenches } from "@/shared/api/live";
+import { useLiveRunName } from "@/shared/api/live";
 import { useJob } from "@/shared/job/store";
 import { missingParts, useWorkbench } from "@/shared/job/workbench";
 import { useUnits } from "@/shared/units/units";
@@ -62,8 +62,7 @@ function useStates(): Record<(typeof STATIONS)[number]["path"], string> {
   const planned = document.plan?.runs?.length ?? 0;
   const madeRuns = new Set(runs.data?.filter((r) => r.state === "valid").map((r) => r.planned));
   const done = (document.plan?.runs ?? []).filter((r) => madeRuns.has(r.id)).length;
-  const benches = useBenches();
-  const liveRun = benches.data?.find((b) => b.run_job === id)?.run_name ?? "";
+  const liveRun = useLiveRunName(id).data ?? "";
   const plural = (n: number, word: string) => `${n} ${word}${n === 1 ? "" : "s"}`;
   return {
     survey: plural(mounts, "mount"),

@@ -1,6 +1,7 @@
 """Pass or fail of a run against a protocol's criteria, with the margin and the worst channel; and what a panel costs."""
 
 from collections.abc import Sequence
+from dataclasses import dataclass
 from typing import Literal
 
 from engine.plan.protocol import Acceptance, Criterion, CriterionResult, Statistic
@@ -13,7 +14,10 @@ Restriction = Literal["little", "moderate", "strong"]
 
 
 def statistic_of(run: RunAnalysis, channel: str, statistic: Statistic) -> tuple[float, float | None] | None:
-    """(value, value over room) of a channel by the protocol's statistic over its window; None where it was not read."""
+    """(value, value over room) of a channel by the protocol's statistic over its window; None where it was not read.
+
+    A window of the last minute is the window's own length (``Protocol.averaged_s``), not another way to average.
+    """
     own = run.channel(channel)
     if statistic == "core_mean" and channel == "cpu_package_c":
         cores = [c for c in run.channels if c.name.startswith(CORES)]
@@ -22,8 +26,23 @@ def statistic_of(run: RunAnalysis, channel: str, statistic: Statistic) -> tuple[
             return _mean([c.mean for c in cores]), _mean(rises) if len(rises) == len(cores) else None
     if own is None:
         return None
-    shift = own.max - own.mean if statistic == "tail_max" else 0.0
-    return own.mean + shift, None if own.rise_k is None else own.rise_k + shift
+    return (own.max, own.max_rise_k) if statistic == "tail_max" else (own.mean, own.rise_k)
+
+
+@dataclass(frozen=True)
+class StatisticFigure:
+    channel: str
+    value: float
+    rise_k: float | None
+
+
+def by_statistic(run: RunAnalysis, statistic: Statistic) -> list[StatisticFigure]:
+    """Every loaded temperature by a statistic that is not the mean of the window; none where it is that mean."""
+    if statistic in ("tail_mean", "last_minute"):
+        return []
+    loaded = [c.name for c in run.channels if c.settled is not None and not c.name.startswith(CORES)]
+    found = [(name, statistic_of(run, name, statistic)) for name in loaded]
+    return [StatisticFigure(name, *figure) for name, figure in found if figure is not None]
 
 
 def _mean(values: Sequence[float]) -> float:

@@ -5,8 +5,8 @@ from typing import Literal
 
 from engine.plan.protocol import Protocol
 
-Phase = Literal["prepare", "purge", "cool", "countdown", "soak", "window", "done"]
-Cue = Literal["none", "act", "hands_off", "settled", "end", "stop"]
+Phase = Literal["prepare", "purge", "cool", "countdown", "soak", "window"]
+Cue = Literal["none", "act", "hands_off", "settled"]
 
 
 @dataclass(frozen=True)
@@ -15,7 +15,6 @@ class Facts:
 
     now_s: float
     logging_from_s: float | None = None  # the moment logging begins or began
-    ended: bool = False
     over_room_k: float | None = None
     cooling_k_min: float | None = None
     purged_minutes: float | None = None  # since the loop was filled; None when it is not new
@@ -25,6 +24,7 @@ class Facts:
     unticked: int = 0  # cautions and held things that nobody has ticked yet
     readings: bool = True
     room: bool = True
+    room_reads: int | None = None  # by hand in this run; None where a source reads it
     waived: bool = False  # the person starts without waiting for a gate; the run is marked
 
 
@@ -45,8 +45,6 @@ HANDS_OFF = ("the case and its panels", "fan speeds and curves", "the room's doo
 
 def next_step(protocol: Protocol, facts: Facts) -> Step:
     """The one thing to do now."""
-    if facts.ended:
-        return Step("done", "The run is in. Take the load off, and write down what you saw.", None, "end")
     if facts.logging_from_s is None:
         return _before(protocol, facts)
     if facts.now_s < facts.logging_from_s:
@@ -56,17 +54,24 @@ def next_step(protocol: Protocol, facts: Facts) -> Step:
     most_left = max(protocol.minutes * 60 - gone, 0.0)
     if protocol.end == "fixed":
         if most_left <= protocol.window_s:
-            return Step("window", "Averaging. Leave everything as it is.", most_left, "hands_off", HANDS_OFF)
+            words = _room_again(protocol, facts) or "Averaging. Leave everything as it is."
+            return Step("window", words, most_left, "hands_off", HANDS_OFF)
         return Step("soak", "Warming up. Leave everything as it is.", most_left - protocol.window_s, "none", HANDS_OFF)
     if facts.all_settled and gone >= protocol.least_minutes * 60:
         since = facts.now_s - (facts.settled_s if facts.settled_s is not None else facts.now_s)
         left = max(protocol.window_s - since, 0.0)
         words = "Settled. Averaging; leave everything as it is." if left > 0 else "Settled and averaged. End the run."
-        return Step("window", words, left, "settled", HANDS_OFF)
+        return Step("window", _room_again(protocol, facts) or words, left, "settled", HANDS_OFF)
     if most_left <= 0:
         return Step("window", "The planned time is over and it has not settled: go on, or end it as too short.", 0.0, "act", HANDS_OFF)
     wait = most_left if facts.minutes_left is None else min(facts.minutes_left * 60, most_left)
     return Step("soak", "Warming up. Leave everything as it is.", max(wait, protocol.least_minutes * 60 - gone, 0.0), "none", HANDS_OFF)
+
+
+def _room_again(protocol: Protocol, facts: Facts) -> str:
+    """A room that nobody logs is read at both ends."""
+    again = protocol.room == "both_ends" and facts.room_reads is not None and facts.room_reads < 2
+    return "Averaging. Read the room's temperature once more now." if again else ""
 
 
 def _before(protocol: Protocol, facts: Facts) -> Step:

@@ -38,6 +38,22 @@ HELD = MappingProxyType(
     }
 )
 
+LAST_MINUTE_S = 60.0
+
+# What a new limit starts from, by channel; common practice, no source. The person sets their own.
+USUAL_LIMITS = MappingProxyType(
+    {
+        "cpu_package_c": 95.0,
+        "card_core_c": 90.0,
+        "card_hotspot_c": 105.0,
+        "card_memory_c": 100.0,
+        "vrm_c": 100.0,
+        "coolant_c": 60.0,
+        "air_rear_c": 55.0,
+        "pump_rpm": 600.0,
+    }
+)
+
 # Acknowledged before the run may start; the words are the interface's cautions.
 CAUTIONS = ("fog", "solvent", "panel_off", "chamber", "cap_raised", "blocked_vents", "long_load")
 
@@ -92,6 +108,11 @@ class Protocol:
     cautions: tuple[str, ...] = ()
     microphone_m: float | None = None
     background: bool = False  # the room's own level before and after
+
+    @property
+    def averaged_s(self) -> float:
+        """Length of the window at the end that the statistic is taken over."""
+        return LAST_MINUTE_S if self.statistic == "last_minute" else self.window_s
 
 
 _STOP_CPU = Limit("cpu_package_c", 105.0)
@@ -171,6 +192,11 @@ TEMPLATES: MappingProxyType[str, Protocol] = MappingProxyType(
         )
     }
 )
+
+
+def suggested(liquid: bool) -> str:
+    """The template to begin with: a loop takes its time."""
+    return "soak" if liquid else "short"
 
 
 @dataclass(frozen=True)

@@ -31,11 +31,16 @@ LEAK_CHECK_MIN = 5.0
 
 @dataclass(frozen=True)
 class Change:
-    """One thing done to a layout, in words; ``count`` of them."""
+    """One thing done to a layout, in words; ``count`` of them. ``order``: the same as something to be done."""
 
     kind: Kind
     words: str
     count: int = 1
+    order: str = ""
+
+    @property
+    def to_do(self) -> str:
+        return self.order or self.words
 
 
 def minutes_of(changes: Sequence[Change]) -> float:

@@ -9,6 +9,7 @@ from engine.plan.protocol import Act, Limit
 LOST_SHARE = 0.3  # below this share of its usual speed a fan counts as lost
 LOST_HOLD_S = 3.0
 TURNING_RPM = 200.0
+OFF_SHARE, OFF_RPM = 0.12, 60.0  # sheets are good to 10 %, tachometers step by 30; common practice, no source
 LEARN = 20  # readings from which the usual speed is taken
 
 Kind = Literal["limit", "tach_lost"]
@@ -75,6 +76,17 @@ class LiveWatch:
             return False
         self._told.add(key)
         return True
+
+
+def speeds_off(set_rpm: Mapping[str, float], read_rpm: Mapping[str, float]) -> list[str]:
+    """Words for fans that do not turn as the layout says: on another curve, a preset, the wrong header."""
+    found = []
+    for channel, wanted in set_rpm.items():
+        read = read_rpm.get(channel)
+        if read is not None and abs(read - wanted) > max(OFF_SHARE * wanted, OFF_RPM):
+            name = channel.removeprefix("fan_").removesuffix("_rpm").replace("_", " ").upper()
+            found.append(f"{name} turns at {read:.0f} where the layout says {wanted:.0f} 1/min: another curve, or another header?")
+    return found
 
 
 def _readings(elapsed_s: Sequence[float], values: Sequence[float | None]) -> list[tuple[float, float]]:

@@ -1,7 +1,7 @@
 """From a run to figures: window, mean over room, settle call, flags."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from math import hypot, sqrt
 
 import numpy as np
@@ -37,6 +37,8 @@ class ChannelAnalysis:
     minutes_left: float | None
     flags: tuple[str, ...]
     slope_k_min: float | None = None  # of the last third, loaded temperatures only
+    max_rise_k: float | None = None  # the largest over room
+    above_background_db: float | None = None  # of a level, where the room's own is known
     readings: int = 0  # 1 to 3: taken by hand, with a stated accuracy instead of a scatter
 
 
@@ -47,6 +49,7 @@ class RunAnalysis:
     settled_at_s: float | None
     channels: tuple[ChannelAnalysis, ...]
     flags: tuple[Flag, ...]
+    core_spread_k: float | None = None  # between the means of the warmest and the coolest core
 
     def channel(self, name: str) -> ChannelAnalysis | None:
         return next((c for c in self.channels if c.name == name), None)
@@ -68,14 +71,21 @@ def analyse(
     """
     whole, log = log, log.without(disturbed_s)
     window = tail(log, window_s)
-    channels = tuple(c for name in log.channels if (c := _channel(log, name, window)) is not None)
+    channels = tuple(_over_floor(c, background_dba) for name in log.channels if (c := _channel(log, name, window)) is not None)
     loaded = [c for c in channels if c.settled is not None]
     settled = bool(loaded) and all(c.settled for c in loaded)
     times = [settled_at_s(log, c.name) for c in loaded] if settled else []
     at = max((t for t in times if t is not None), default=None)
-    return RunAnalysis(
-        log.duration_s, settled, at, channels, tuple(unmarked(run_flags(whole, settled, window, background_dba), disturbed_s))
-    )
+    flags = unmarked(run_flags(whole, settled, window, background_dba), disturbed_s)
+    cores = [c.mean for c in channels if c.name.startswith("cpu_core_")]
+    spread = max(cores) - min(cores) if len(cores) > 1 else None
+    return RunAnalysis(log.duration_s, settled, at, channels, tuple(flags), spread)
+
+
+def _over_floor(channel: ChannelAnalysis, background_dba: float | None) -> ChannelAnalysis:
+    if channel.name != "sound_dba" or background_dba is None:
+        return channel
+    return replace(channel, above_background_db=channel.mean - background_dba)
 
 
 def _channel(log: RunLog, name: str, window: tuple[float, float]) -> ChannelAnalysis | None:
@@ -112,6 +122,7 @@ def _channel(log: RunLog, name: str, window: tuple[float, float]) -> ChannelAnal
         minutes_left=left,
         flags=flags,
         slope_k_min=slope,
+        max_rise_k=None if rise is None else rise + stats.maximum - stats.mean,
         readings=stats.count,
     )
 

@@ -31,3 +31,23 @@ def drift(channel: str, control: Sequence[tuple[float, float]]) -> Drift:
     slope = float(np.polyfit(hours, [v for _, v in control], 1)[0])
     span = float(np.ptp(hours))
     return Drift(channel, float(hours.min()), span, slope, slope * span)
+
+
+@dataclass(frozen=True)
+class Apart:
+    """A figure against the control's first: as measured, and without the drift."""
+
+    name: str
+    apart_k: float
+    corrected_k: float
+
+
+def against_control(channel: str, figures: Sequence[tuple[str, float, float]], control: str) -> tuple[Drift, list[Apart]]:
+    """From (name, hour, figure) of a campaign in its order: the control's drift, and every other against its start.
+
+    Raises MissingFigureError where the control was run once only.
+    """
+    own = [(hour, value) for name, hour, value in figures if name == control]
+    found = drift(channel, own)
+    first = own[0][1]
+    return found, [Apart(n, v - first, found.corrected(v, h) - first) for n, h, v in figures if n != control]

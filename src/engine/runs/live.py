@@ -15,7 +15,7 @@ RATE_OVER_S = 120.0
 AT_REST_K_MIN = 0.15
 IDLE_K = 22.0  # over room; common practice, no source: idle parts stay below, loaded ones do not
 SLOW = ("coolant_c", "air_", "cpu_package_c", "card_core_c")  # what tells best whether a machine has cooled, in this order
-WARMING = frozenset({"too_short", "integer_resolution"})  # said of whole runs only
+WARMING = frozenset({"too_short", "integer_resolution", "tach_lost"})  # said of whole runs; a lost fan by an alarm
 FRESH_S = 30.0
 FIRST_FLAGS_S = 120.0
 
@@ -72,7 +72,7 @@ def live_figures(log: RunLog, window_s: float | None = None, disturbed_s: Sequen
         minutes_left=max((f.minutes_left for f in known), default=None),
         end_now_band_k=max((f.remaining_bound for f in known), default=None) if len(known) == len(fits) else None,
         end_settled_band_k=MOST_REMAINING_K,
-        flags=tuple(flags),
+        flags=tuple({(f.code, f.detail): f for f in flags}.values()),
     )
 
 

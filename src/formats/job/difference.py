@@ -2,10 +2,13 @@
 
 from collections import Counter
 from collections.abc import Iterator, Mapping
+from itertools import permutations
 
 from engine.plan.rebuild import Change, Kind
-from formats.job.models import FanPlaceDoc, JobDoc, LayoutDoc, RadiatorPlaceDoc
+from formats.job.base import FaceName
+from formats.job.models import FanPlaceDoc, JobDoc, LayoutDoc, PanelStateDoc, RadiatorPlaceDoc
 
+FITTED = PanelStateDoc()
 SETTING_KINDS: dict[str, Kind] = {"cooler": "cooler", "cooler_direction": "cooler", "card": "card", "card_orientation": "card"}
 SETTINGS = {
     "cooler": "cooler",
@@ -52,8 +55,9 @@ def _fans(doc: JobDoc, before: LayoutDoc, after: LayoutDoc) -> list[Change]:
             come.remove(twin)
             moves[sizes.get(place.fan, 0), _where(place, faces), _where(twin, faces)] += 1
     for (size, start, end), count in moves.items():
-        found.append(Change("move", f"moved {count} × {size:.0f} from {start} to {end}", count))
-    found += [Change("take_out", f"took {f.mount.upper()} out") for f in gone]
+        what = f"{count} × {size:.0f} from {start} to {end}"
+        found.append(Change("move", f"moved {what}", count, f"move {what}"))
+    found += [Change("take_out", f"took {f.mount.upper()} out", order=f"take {f.mount.upper()} out") for f in gone]
     found += [
         Change("put", f"put {sizes.get(f.fan, 0):.0f} at {f.mount.upper()}, {'in' if f.direction == 'intake' else 'out'}") for f in come
     ]
@@ -68,17 +72,29 @@ def _fan(was: FanPlaceDoc, now: FanPlaceDoc) -> Iterator[Change]:
     """What is done to a fan that stays at its mount."""
     name = was.mount.upper()
     if now.direction != was.direction:
-        yield Change("flip", f"flipped {name}")
+        yield Change("flip", f"flipped {name}", order=f"flip {name}")
     if now.fan != was.fan:
         yield Change("swap", f"another fan at {name}")
     if now.state != was.state:
-        yield Change("plug", f"{'plugged' if now.state == 'running' else 'unplugged'} {name}")
+        runs = now.state == "running"
+        yield Change("plug", f"{'plugged' if runs else 'unplugged'} {name}", order=f"{'plug in' if runs else 'unplug'} {name}")
     if now.group != was.group:
         yield Change("speed", f"{name} {'in ' + now.group if now.group else 'by itself'}")
     if now.curve != was.curve:
         yield Change("speed", f"{name} {'follows ' + now.curve if now.curve else 'at a fixed speed'}")
     elif now.speed_pct != was.speed_pct and not now.curve:
         yield Change("speed", f"{name} from {was.speed_pct:.0f} to {now.speed_pct:.0f} %")
+
+
+def panel_pairs(doc: JobDoc) -> list[tuple[FaceName, str, str]]:
+    """(face, layout with its panel fitted, layout with it off) of all layouts that differ by that panel alone."""
+    found = []
+    for fitted, off in permutations(doc.layouts, 2):
+        faces = [f for f, p in off.panels.items() if p.state == "removed" and fitted.panels.get(f, FITTED).state == "fitted"]
+        differ = changes(doc, fitted, off) if len(faces) == 1 else []
+        if len(differ) == 1 and differ[0].kind == "panel":
+            found.append((faces[0], fitted.id, off.id))
+    return found
 
 
 def _where(place: FanPlaceDoc, faces: Mapping[str, str]) -> str:

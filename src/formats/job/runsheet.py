@@ -6,11 +6,12 @@ from typing import Literal
 
 from pydantic import BaseModel, Field
 
-from engine.plan.protocol import LOAD_WORDS, Protocol
+from engine.plan.protocol import LOAD_WORDS, Protocol, suggested
 from engine.plan.rebuild import minutes_of
 from formats.job.difference import changes
 from formats.job.models import JobDoc, LayoutDoc
 from formats.job.planned import PlanDoc, PlannedRunDoc, ProtocolDoc
+from formats.job.resolve import Resolver
 
 COOL_DOWN_MIN = 12.0  # common practice, no source: a loaded case back near the room, its panel off
 SETUP_MIN = 3.0  # start, load program, checks; common practice, no source
@@ -40,6 +41,8 @@ class RunSheet(BaseModel):
     minutes: float = 0
     hand_minutes: float = 0
     runs: int = 0
+    next: PlannedRunDoc | None = None  # the first that has not been made
+    suggested: str  # template to begin with in this job
     warnings: list[SheetWarning] = Field(default_factory=list)
 
 
@@ -52,7 +55,8 @@ def run_sheet(doc: JobDoc, done: Collection[str] = ()) -> RunSheet:
     """The plan's lines in order; ``done`` are ids of planned runs that have been made."""
     plan = doc.plan
     if plan is None or not plan.runs:
-        return RunSheet(warnings=[SheetWarning(code="no_runs", what="Nothing is planned yet", do="Choose which layouts to run.")])
+        nothing = SheetWarning(code="no_runs", what="Nothing is planned yet", do="Choose which layouts to run.")
+        return RunSheet(suggested=_suggested(doc), warnings=[nothing])
     layouts = {x.id: x for x in doc.layouts}
     lines: list[SheetLine] = []
     before: LayoutDoc | None = None
@@ -67,22 +71,34 @@ def run_sheet(doc: JobDoc, done: Collection[str] = ()) -> RunSheet:
         line.at_min = at
         at += line.minutes
     hand = sum(x.minutes for x in lines if x.kind == "rebuild")
-    return RunSheet(lines=lines, minutes=at, hand_minutes=hand, runs=len(plan.runs), warnings=_warnings(doc, plan))
+    return RunSheet(
+        lines=lines,
+        minutes=at,
+        hand_minutes=hand,
+        runs=len(plan.runs),
+        next=next((r for r in plan.runs if r.id not in done), None),
+        suggested=_suggested(doc),
+        warnings=_warnings(doc, plan),
+    )
+
+
+def _suggested(doc: JobDoc) -> str:
+    """By what cools the processors and cards of the layouts."""
+    resolver = Resolver(doc)
+    return suggested(any(resolver.working_loops(x) for x in doc.layouts))
 
 
 def _lines(doc: JobDoc, before: LayoutDoc | None, own: LayoutDoc, run: PlannedRunDoc, protocol: Protocol, done: bool) -> list[SheetLine]:
     found = []
     if before is not None and before.id != own.id:
         work = changes(doc, before, own)
-        found.append(
-            SheetLine(kind="rebuild", minutes=minutes_of(work), at_min=0, words=[_to_do(c.words) for c in work], layout=own.id, done=done)
-        )
+        found.append(SheetLine(kind="rebuild", minutes=minutes_of(work), at_min=0, words=[c.to_do for c in work], layout=own.id, done=done))
     cool = 0.0 if before is None or protocol.cool_down_k is None else COOL_DOWN_MIN
     cool = max(cool - (found[0].minutes if found else 0.0), 0.0)  # it cools while hands are at work
     if cool:
         words = [f"cool down to {protocol.cool_down_k:g} K over room"]
         found.append(SheetLine(kind="wait", minutes=cool, at_min=0, words=words, layout=own.id, done=done))
-    if _new_loop(before, own) and protocol.purge_minutes:
+    if _new_loop(doc, before, own) and protocol.purge_minutes:
         words = ["pump at full, no load, until the air is out of the loop"]
         found.append(SheetLine(kind="wait", minutes=protocol.purge_minutes, at_min=0, words=words, layout=own.id, done=done))
     role = {"run": "", "control_start": "control at the start", "control_end": "control again at the end", "repeat": "again"}[run.role]
@@ -91,18 +107,13 @@ def _lines(doc: JobDoc, before: LayoutDoc | None, own: LayoutDoc, run: PlannedRu
     return [*found, SheetLine(kind="run", minutes=minutes, at_min=0, words=words, run=run.id, layout=own.id, done=done)]
 
 
-_DONE_TO_DO = {"moved ": "move ", "took ": "take ", "flipped ": "flip ", "unplugged ": "unplug ", "plugged ": "plug in "}
-
-
-def _to_do(words: str) -> str:
-    """What was done, as what is to be done."""
-    return next((new + words[len(old) :] for old, new in _DONE_TO_DO.items() if words.startswith(old)), words)
-
-
-def _new_loop(before: LayoutDoc | None, own: LayoutDoc) -> bool:
+def _new_loop(doc: JobDoc, before: LayoutDoc | None, own: LayoutDoc) -> bool:
     """A loop that was opened or filled since the run before; a sealed one keeps its liquid wherever it stands."""
-    opened = [loop for loop in own.loops or [] if loop.reservoir or len(loop.heat) > 1 or len(loop.radiators) > 1]
-    return bool(opened) and (before is None or before.loops != own.loops)
+    resolver = Resolver(doc)
+    kinds = {c.id: c.kind for c in doc.parts.coolers}
+    loops = resolver.working_loops(own)
+    opened = any(x.reservoir or kinds[x.cooler] == "open_loop" or len(x.heat) > 1 or len(x.radiators) > 1 for x in loops)
+    return opened and (before is None or resolver.working_loops(before) != loops)
 
 
 def _warnings(doc: JobDoc, plan: PlanDoc) -> list[SheetWarning]:

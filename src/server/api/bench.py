@@ -44,6 +44,20 @@ class PreviewOut(Schema):
     questions: list[str]
 
 
+class Microphone(Schema):
+    """Where the level was read, and the room's own level once the machine was off again."""
+
+    distance_m: Annotated[float, Field(gt=0, le=20)] | None = None
+    place: Annotated[str, Field(max_length=200)] = ""
+    background_after_dba: Annotated[float, Field(ge=0, le=120)] | None = None
+
+
+class ProtocolFigure(Schema):
+    channel: str
+    value: float
+    rise_k: float | None
+
+
 class RunOut(Schema):
     id: int
     layout: str
@@ -64,10 +78,12 @@ class RunOut(Schema):
     alarms: list[dict[str, Any]]
     waived: bool
     ended_why: str
-    microphone: dict[str, Any]
+    microphone: Microphone
     background_dba: float | None
     protocol_name: str
     acceptance: Acceptance | None
+    statistic: str  # of its protocol: tail_mean where it has none
+    by_protocol: list[ProtocolFigure]  # where the statistic is another than the mean of the window
     protocol_key: str  # "short v1"; empty for a run without one
     columns: list[ColumnOut]
     notes: list[str]
@@ -85,7 +101,8 @@ class RunChange(Schema):
     layout: str | None = None
     held: dict[str, str] | None = None
     traits: list[str] | None = None
-    background_dba: float | None = None
+    background_dba: Annotated[float, Field(ge=0, le=120)] | None = None
+    microphone: Microphone | None = None
 
 
 class TraceChannelOut(Schema):
@@ -98,7 +115,7 @@ class TraceOut(Schema):
     channels: list[TraceChannelOut]
 
 
-COMPUTED = ("layout", "analysis", "protocol_name", "protocol_key", "acceptance")
+COMPUTED = ("layout", "analysis", "protocol_name", "protocol_key", "acceptance", "statistic", "by_protocol")
 
 
 def run_out(run: Run) -> dict[str, Any]:
@@ -108,6 +125,8 @@ def run_out(run: Run) -> dict[str, Any]:
         "layout": run.layout_key,
         "analysis": selectors.analysis_of(run),
         "acceptance": selectors.acceptance_of(run),
+        "statistic": protocol.statistic if protocol else "tail_mean",
+        "by_protocol": [asdict(f) for f in selectors.protocol_figures(run)],
         "protocol_key": protocol.key if protocol else "",
         "protocol_name": f"{protocol.name or protocol.id}, version {protocol.version}" if protocol else "",
     }
@@ -207,7 +226,7 @@ def change_run(request: HttpRequest, run_id: int, data: RunChange) -> Any:
     return run_out(services.change_run(run_id, data.model_dump(exclude_unset=True)))
 
 
-class RestrictionOut(Schema):
+class PanelCostOut(Schema):
     panel: str
     fitted: str
     removed: str
@@ -216,15 +235,14 @@ class RestrictionOut(Schema):
     rating: str
 
 
-@router.get("/jobs/{job_id}/restrictions", response=list[RestrictionOut], operation_id="restrictions")
-def restrictions(request: HttpRequest, job_id: int) -> Any:
+@router.get("/jobs/{job_id}/panel-costs", response=list[PanelCostOut], operation_id="panel_costs")
+def panel_costs(request: HttpRequest, job_id: int) -> Any:
     """What panels cost, where runs with a panel fitted and off are there."""
-    return [asdict(r) for r in selectors.restrictions(job_id)]
+    return [asdict(r) for r in selectors.panel_costs(job_id)]
 
 
 class DriftLineOut(Schema):
-    layout: str
-    channel: str
+    name: str
     apart_k: float
     corrected_k: float
 

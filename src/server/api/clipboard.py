@@ -26,6 +26,7 @@ class MarkOut(Schema):
     text: str
     at_s: float
     until_s: float | None
+    ends_s: float
     drop: bool
     x_mm: float | None
     z_mm: float | None

@@ -7,17 +7,18 @@ from typing import Annotated, Any
 
 from django.http import HttpRequest
 from django.shortcuts import get_object_or_404
+from django.utils import timezone
 from ninja import Router, Schema, Status
 from pydantic import Field
 
-from engine.plan.protocol import CAUTIONS, HELD, LOAD_WORDS, Load
+from engine.plan.protocol import CAUTIONS, HELD, LOAD_WORDS, USUAL_LIMITS, Load
 from engine.runs.live import LiveFigures, thinned
 from engine.runs.series import RunLog
 from formats.job.planned import ProtocolDoc
-from server.api.bench import RunOut, TraceOut, run_out
+from server.api.bench import Microphone, RunOut, TraceOut, run_out
 from server.api.benches import BenchOut, bench_out
 from server.api.clipboard import MarkOut, mark_out
-from server.apps.bench import benches, live, players, selectors
+from server.apps.bench import benches, live, selectors
 from server.apps.bench.models import Bench, Run
 
 router = Router()
@@ -49,6 +50,7 @@ class HeldOut(Schema):
     what: str
     words: str
     value: str | None
+    known: str  # as the layout says
 
 
 class DraftOut(Schema):
@@ -68,14 +70,14 @@ class DraftOut(Schema):
     waived: bool
     held: list[HeldOut]
     cautions: list[str]
+    loop_new: bool
     acknowledged: list[str]
     traits: list[str]
     typed_room_c: float | None
     background_dba: float | None
-    microphone: dict[str, Any]
+    microphone: Microphone
     by_hand: list[dict[str, Any]]
     alarms: list[AlarmOut]
-    notes: list[str]
     marks: list[MarkOut]
 
 
@@ -89,6 +91,7 @@ class LiveOut(Schema):
     latest: dict[str, float]
     room_c: float | None
     room_logged: bool
+    notes: list[str]
     run: DraftOut | None
     step: StepOut | None
     figures: LiveFigures | None
@@ -98,7 +101,11 @@ class LiveOut(Schema):
 def _draft_out(run: Run) -> dict[str, Any]:
     protocol = ProtocolDoc.model_validate(run.protocol)
     names = ("id", "name", "load", "planned", "prepared_at", "armed", "waived", "acknowledged", "traits", "typed_room_c")
-    held = [{"what": h.what, "words": HELD.get(h.what, h.what), "value": run.held.get(h.what)} for h in protocol.held]
+    known = live.asked(run).known
+    held = [
+        {"what": h.what, "words": HELD.get(h.what, h.what), "value": run.held.get(h.what), "known": known.get(h.what, "as set")}
+        for h in protocol.held
+    ]
     return {n: getattr(run, n) for n in names} | {
         "job": run.job_id,
         "layout": run.layout_key,
@@ -106,12 +113,12 @@ def _draft_out(run: Run) -> dict[str, Any]:
         "protocol": protocol,
         "started": run.started_s is not None,
         "held": held,
-        "cautions": sorted({*protocol.cautions, *live.needed_cautions(run)}),
+        "cautions": live.needed_cautions(run),
+        "loop_new": run.loop_filled_at is not None,
         "background_dba": run.background_dba,
         "microphone": run.microphone,
         "by_hand": run.by_hand,
         "alarms": run.alarms,
-        "notes": live.notes(run),
         "marks": [mark_out(m) for m in run.marks.defer("picture")],
     }
 
@@ -120,8 +127,6 @@ def _draft_out(run: Run) -> dict[str, Any]:
 def live_state(request: HttpRequest, bench_id: int) -> Any:
     begun = time.perf_counter()
     bench = get_object_or_404(Bench, pk=bench_id)
-    for instrument in bench.instruments.all():
-        players.start_instrument(instrument)
     at = benches.now_s(bench_id)
     run = live.live_run(bench_id)
     step, figures = live.step_of(run) if run else (None, None)
@@ -136,6 +141,7 @@ def live_state(request: HttpRequest, bench_id: int) -> Any:
         "latest": latest,
         "room_c": typed if typed is not None else latest.get("room_c"),
         "room_logged": "room_c" in latest,
+        "notes": live.notes(run, latest) if run else [],
         "run": _draft_out(run) if run else None,
         "step": asdict(step) if step else None,
         "figures": figures,
@@ -171,7 +177,8 @@ class SetUpIn(Schema):
     waived: bool | None = None
     room_c: float | None = None
     background_dba: Annotated[float, Field(ge=0, le=120)] | None = None
-    microphone: dict[str, Any] | None = None
+    microphone: Microphone | None = None
+    loop_new: bool | None = None
     name: Annotated[str, Field(min_length=1, max_length=200)] | None = None
 
 
@@ -188,6 +195,8 @@ def prepare_run(request: HttpRequest, job_id: int, data: PrepareIn) -> Any:
 @router.patch("/live/{run_id}", response=DraftOut, operation_id="set_up_run")
 def set_up_run(request: HttpRequest, run_id: int, data: SetUpIn) -> Any:
     given = {k: v for k, v in data.model_dump(exclude_unset=True).items() if v is not None or k in ("room_c", "background_dba")}
+    if "loop_new" in given:
+        given["loop_filled_at"] = timezone.now() if given.pop("loop_new") else None
     return _draft_out(live.set_up(run_id, given))
 
 
@@ -221,9 +230,10 @@ class WordsOut(Schema):
     held: dict[str, str]
     loads: dict[str, str]
     cautions: list[str]
+    usual_limits: dict[str, float]
 
 
 @router.get("/bench/words", response=WordsOut, operation_id="bench_words")
 def bench_words(request: HttpRequest) -> Any:
     """The words of loads, held things and cautions."""
-    return {"held": dict(HELD), "loads": dict(LOAD_WORDS), "cautions": list(CAUTIONS)}
+    return WordsOut(held=dict(HELD), loads=dict(LOAD_WORDS), cautions=list(CAUTIONS), usual_limits=dict(USUAL_LIMITS))

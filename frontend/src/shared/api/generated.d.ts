@@ -588,7 +588,7 @@ export interface paths {
         patch: operations["change_run"];
         trace?: never;
     };
-    "/api/jobs/{job_id}/restrictions": {
+    "/api/jobs/{job_id}/panel-costs": {
         parameters: {
             query?: never;
             header?: never;
@@ -596,10 +596,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Restrictions
+         * Panel Costs
          * @description What panels cost, where runs with a panel fitted and off are there.
          */
-        get: operations["restrictions"];
+        get: operations["panel_costs"];
         put?: never;
         post?: never;
         delete?: never;
@@ -4690,6 +4690,10 @@ export interface components {
             flags: string[];
             /** Slope K Min */
             slope_k_min?: number | null;
+            /** Max Rise K */
+            max_rise_k?: number | null;
+            /** Above Background Db */
+            above_background_db?: number | null;
             /**
              * Readings
              * @default 0
@@ -4720,7 +4724,7 @@ export interface components {
         };
         /**
          * Flag
-         * @description A stable ``code``, the stretch it concerns, and what it means in words.
+         * @description A stable ``code``, the stretch it concerns, what was seen in words; ``effect`` and ``do`` follow from the code.
          */
         Flag: {
             /** Code */
@@ -4731,6 +4735,40 @@ export interface components {
             to_s: number;
             /** Detail */
             detail: string;
+            /**
+             * Effect
+             * @default
+             */
+            effect?: string;
+            /**
+             * Do
+             * @default
+             */
+            do?: string;
+        };
+        /**
+         * Microphone
+         * @description Where the level was read, and the room's own level once the machine was off again.
+         */
+        Microphone: {
+            /** Distance M */
+            distance_m?: number | null;
+            /**
+             * Place
+             * @default
+             */
+            place?: string;
+            /** Background After Dba */
+            background_after_dba?: number | null;
+        };
+        /** ProtocolFigure */
+        ProtocolFigure: {
+            /** Channel */
+            channel: string;
+            /** Value */
+            value: number;
+            /** Rise K */
+            rise_k: number | null;
         };
         /** RunAnalysis */
         RunAnalysis: {
@@ -4744,6 +4782,8 @@ export interface components {
             channels: components["schemas"]["ChannelAnalysis"][];
             /** Flags */
             flags: components["schemas"]["Flag"][];
+            /** Core Spread K */
+            core_spread_k?: number | null;
         };
         /** RunOut */
         RunOut: {
@@ -4797,15 +4837,16 @@ export interface components {
             waived: boolean;
             /** Ended Why */
             ended_why: string;
-            /** Microphone */
-            microphone: {
-                [key: string]: unknown;
-            };
+            microphone: components["schemas"]["Microphone"];
             /** Background Dba */
             background_dba: number | null;
             /** Protocol Name */
             protocol_name: string;
             acceptance: components["schemas"]["Acceptance"] | null;
+            /** Statistic */
+            statistic: string;
+            /** By Protocol */
+            by_protocol: components["schemas"]["ProtocolFigure"][];
             /** Protocol Key */
             protocol_key: string;
             /** Columns */
@@ -4904,9 +4945,10 @@ export interface components {
             traits?: string[] | null;
             /** Background Dba */
             background_dba?: number | null;
+            microphone?: components["schemas"]["Microphone"] | null;
         };
-        /** RestrictionOut */
-        RestrictionOut: {
+        /** PanelCostOut */
+        PanelCostOut: {
             /** Panel */
             panel: string;
             /** Fitted */
@@ -4922,10 +4964,8 @@ export interface components {
         };
         /** DriftLineOut */
         DriftLineOut: {
-            /** Layout */
-            layout: string;
-            /** Channel */
-            channel: string;
+            /** Name */
+            name: string;
             /** Apart K */
             apart_k: number;
             /** Corrected K */
@@ -5179,6 +5219,8 @@ export interface components {
             held: components["schemas"]["HeldOut"][];
             /** Cautions */
             cautions: string[];
+            /** Loop New */
+            loop_new: boolean;
             /** Acknowledged */
             acknowledged: string[];
             /** Traits */
@@ -5187,18 +5229,13 @@ export interface components {
             typed_room_c: number | null;
             /** Background Dba */
             background_dba: number | null;
-            /** Microphone */
-            microphone: {
-                [key: string]: unknown;
-            };
+            microphone: components["schemas"]["Microphone"];
             /** By Hand */
             by_hand: {
                 [key: string]: unknown;
             }[];
             /** Alarms */
             alarms: components["schemas"]["AlarmOut"][];
-            /** Notes */
-            notes: string[];
             /** Marks */
             marks: components["schemas"]["MarkOut"][];
         };
@@ -5210,6 +5247,8 @@ export interface components {
             words: string;
             /** Value */
             value: string | null;
+            /** Known */
+            known: string;
         };
         /**
          * LiveChannel
@@ -5279,6 +5318,8 @@ export interface components {
             room_c: number | null;
             /** Room Logged */
             room_logged: boolean;
+            /** Notes */
+            notes: string[];
             run: components["schemas"]["DraftOut"] | null;
             step: components["schemas"]["StepOut"] | null;
             figures: components["schemas"]["LiveFigures"] | null;
@@ -5299,6 +5340,8 @@ export interface components {
             at_s: number;
             /** Until S */
             until_s: number | null;
+            /** Ends S */
+            ends_s: number;
             /** Drop */
             drop: boolean;
             /** X Mm */
@@ -5360,10 +5403,9 @@ export interface components {
             room_c?: number | null;
             /** Background Dba */
             background_dba?: number | null;
-            /** Microphone */
-            microphone?: {
-                [key: string]: unknown;
-            } | null;
+            microphone?: components["schemas"]["Microphone"] | null;
+            /** Loop New */
+            loop_new?: boolean | null;
             /** Name */
             name?: string | null;
         };
@@ -5398,6 +5440,10 @@ export interface components {
             };
             /** Cautions */
             cautions: string[];
+            /** Usual Limits */
+            usual_limits: {
+                [key: string]: number;
+            };
         };
         /** MarkChange */
         MarkChange: {
@@ -5493,6 +5539,9 @@ export interface components {
              * @default 0
              */
             runs?: number;
+            next?: components["schemas"]["PlannedRunDoc"] | null;
+            /** Suggested */
+            suggested: string;
             /** Warnings */
             warnings?: components["schemas"]["SheetWarning"][];
         };
@@ -6576,7 +6625,7 @@ export interface operations {
             };
         };
     };
-    restrictions: {
+    panel_costs: {
         parameters: {
             query?: never;
             header?: never;
@@ -6593,7 +6642,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["RestrictionOut"][];
+                    "application/json": components["schemas"]["PanelCostOut"][];
                 };
             };
         };

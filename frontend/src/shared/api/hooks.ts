@@ -89,10 +89,10 @@ export const useTrace = (runId: number | null, stretch: [number, number] | null 
     placeholderData: keepPreviousData,
   });
 
-export const useRestrictions = (jobId: number) =>
+export const usePanelCosts = (jobId: number) =>
   useQuery({
-    queryKey: ["comparison", jobId, "restrictions"],
-    queryFn: () => answered(client.GET("/api/jobs/{job_id}/restrictions", { params: { path: { job_id: jobId } } })),
+    queryKey: ["comparison", jobId, "panel-costs"],
+    queryFn: () => answered(client.GET("/api/jobs/{job_id}/panel-costs", { params: { path: { job_id: jobId } } })),
   });
 
 export const useComparison = (jobId: number, margin: number) =>
@@ -118,6 +118,7 @@ export type RunChange = Partial<{
   held: Record<string, string>;
   traits: string[];
   background_dba: number | null;
+  microphone: Schemas["Microphone"];
   name: string;
   layout: string;
 }>;

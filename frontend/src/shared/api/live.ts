@@ -11,8 +11,17 @@ export type PlannedRun = Schemas["PlannedRunDoc"];
 
 const LOOK_MS = 1000;
 
-export const useBenches = () =>
-  useQuery({ queryKey: ["benches"], queryFn: () => answered(client.GET("/api/benches")), refetchInterval: 4000 });
+const benches = { queryKey: ["benches"], queryFn: () => answered(client.GET("/api/benches")) };
+
+export const useBenches = () => useQuery({ ...benches, refetchInterval: 4000 });
+
+/** The name of a job's live run, empty without one; drawn again only when it changes. */
+export const useLiveRunName = (jobId: number) =>
+  useQuery({
+    ...benches,
+    refetchInterval: 10_000,
+    select: (rows) => rows.find((b) => b.run_job === jobId)?.run_name ?? "",
+  });
 
 /** The state of a bench, about once a second; the last one stays on the screen when the connection is lost. */
 export const useLive = (benchId: number | null) =>
@@ -178,6 +187,9 @@ export const useTemplates = () =>
     queryFn: () => answered(client.GET("/api/plan/templates")),
     staleTime: Number.POSITIVE_INFINITY,
   });
+
+/** What tells a run sheet that runs were made since. */
+export const madeOf = (runs: { planned: string; state: string }[]) => runs.map((r) => `${r.planned}${r.state}`).join();
 
 /** The plan as a list of things to do, with minutes. */
 export const useRunSheet = (document: JobDoc, job: number, fresh: string) =>

@@ -45,6 +45,22 @@ export const CAUTIONS = {
     "Glycol mix is harmful if swallowed and makes floors slippery. Fill and test for leaks with the machine unpowered; below 60 °C by design, let it cool before you open it. Liquid metal attacks aluminium.",
   improvised:
     "Card, tape and blocked vents at full load: stay with the machine, set stop limits, keep them off the supply's vents, and put everything back after the run.",
+  fog: "Theatrical fluid only, short puffs, room aired; not for asthma; it can set off smoke detectors, its nozzle burns. Power off before fogging heavily.",
+  solvent: "Pure alcohol as the paste's maker says; aired, no flame, gloves, power off and all dry again before power.",
+  capRaised: "Do not raise a limit for a test. Loads at the limit also stress the board and the supply: stay with the machine.",
+  longLoad:
+    "Full load for an hour or more: not unattended without a stop limit; nothing that burns near the vents; mind the load on the circuit.",
   chamber:
     "Parts colder than the air draw water: let them warm up before power. Nothing living goes inside; its own manual leads.",
 } as const;
+
+/** Cautions that are ticked before a run may start, by the key the protocol names them with. */
+export const TICKED: Record<string, { name: string; words: string }> = {
+  fog: { name: "fog", words: CAUTIONS.fog },
+  solvent: { name: "solvent", words: CAUTIONS.solvent },
+  panel_off: { name: "panel off", words: CAUTIONS.panel },
+  chamber: { name: "chamber", words: CAUTIONS.chamber },
+  cap_raised: { name: "a raised limit", words: CAUTIONS.capRaised },
+  blocked_vents: { name: "blocked vents", words: CAUTIONS.improvised },
+  long_load: { name: "an hour or more at full load", words: CAUTIONS.longLoad },
+};

@@ -5,6 +5,7 @@ import { useJob } from "@/shared/job/store";
 import { useWorkbench } from "@/shared/job/workbench";
 import { Segments } from "@/shared/ui/bits";
 import { Benches } from "./live/Benches";
+import { sound } from "./live/cue";
 import { LiveBench } from "./live/LiveBench";
 import { StartRun } from "./live/StartRun";
 import { RunsOfLayout } from "./RunsOfLayout";
@@ -38,7 +39,10 @@ export function BenchStation() {
     if (mine) return setLast({ id: draft.id, layout: draft.layout });
     if (last === null || live.data === undefined || live.isPlaceholderData) return;
     setLast(null);
-    void refetchRuns();
+    void refetchRuns().then((found) => {
+      const why = found.data?.find((r) => r.id === last.id)?.ended_why;
+      if (why) sound(why === "limit" ? "alarm" : "end");
+    });
     choose(last.layout);
     setArrived(last.id);
     setWanted("runs");

@@ -1,4 +1,4 @@
-import { useRestrictions } from "@/shared/api/hooks";
+import { usePanelCosts } from "@/shared/api/hooks";
 import { useJob } from "@/shared/job/store";
 import { Head } from "@/shared/ui/bits";
 import { channelWords } from "@/shared/ui/channels";
@@ -6,7 +6,7 @@ import { channelWords } from "@/shared/ui/channels";
 /** What a panel costs, where runs of the same layout with it fitted and off are there. */
 export function PanelCost({ layoutId }: { layoutId: string }) {
   const { id } = useJob();
-  const found = useRestrictions(id);
+  const found = usePanelCosts(id);
   const rows = (found.data ?? []).filter((r) => r.fitted === layoutId || r.removed === layoutId);
   if (!rows.length) return null;
   return (

@@ -81,6 +81,20 @@ function HowMade({ run, onChange }: { run: Run; onChange: (change: RunChange) =>
         value={run.background_dba}
         onCommit={(v) => onChange({ background_dba: v })}
       />
+      <NumberField
+        label="and after the run, dBA"
+        low={0}
+        high={120}
+        digits={1}
+        optional="—"
+        value={run.microphone.background_after_dba ?? null}
+        onCommit={(v) => onChange({ microphone: { ...run.microphone, background_after_dba: v } })}
+      />
+      {run.microphone.distance_m && (
+        <p className="text-[13px]">
+          Microphone at {run.microphone.distance_m} m{run.microphone.place ? `, ${run.microphone.place}` : ""}
+        </p>
+      )}
       {run.waived && <p className="text-[13px] text-warning">Begun without waiting for its gate.</p>}
       <dl className="grid grid-cols-[1fr_auto] gap-x-3 text-[13px]">
         {held.map(([what, value]) => (
@@ -177,6 +191,11 @@ export function RunDetails({ run }: { run: Run }) {
               <span className="text-faint">
                 ({minutes(f.from_s)} to {minutes(f.to_s)})
               </span>
+            </p>
+            <p>{f.effect}</p>
+            <p>
+              <strong>Do: </strong>
+              {f.do}
             </p>
           </div>
         ))}

@@ -4,6 +4,8 @@ import { useJob } from "@/shared/job/store";
 import { channelWords, unitKind } from "@/shared/ui/channels";
 import { useUnits } from "@/shared/units/units";
 
+const STATISTICS: Record<string, string> = { tail_max: "by its protocol", core_mean: "mean of cores" };
+
 /** Large figures over room, each with its soak bar: settled, or how long still. */
 export function RunFigures({ run }: { run: Run }) {
   const units = useUnits();
@@ -18,7 +20,7 @@ export function RunFigures({ run }: { run: Run }) {
       (c.flags.includes("by_hand") && c.name !== "room_c"),
   );
   const cores = run.analysis.channels.filter((c) => /^cpu_core_\d+_c$/.test(c.name));
-  const background = run.background_dba ?? document.room?.background_dba ?? null;
+  const stated = new Map(run.by_protocol.map((f) => [f.channel, f]));
   return (
     <>
       <table className="w-full" aria-label="Figures of the run">
@@ -50,7 +52,7 @@ export function RunFigures({ run }: { run: Run }) {
                       {c.flags.includes("by_hand")
                         ? `read by hand, ${c.readings === 1 ? "once" : `${c.readings} times`}`
                         : c.name === "sound_dba"
-                          ? `±${c.sd.toFixed(1)} about the mean, largest ${c.max.toFixed(1)}${background === null ? "" : `, ${(c.mean - background).toFixed(1)} dB above the room alone`}`
+                          ? `±${c.sd.toFixed(1)} about the mean, largest ${c.max.toFixed(1)}${c.above_background_db === null || c.above_background_db === undefined ? "" : `, ${c.above_background_db.toFixed(1)} dB above the room alone`}`
                           : `mean of the window, largest ${units.text(unitKind(c.name), c.max, 1)}`}
                     </span>
                   )}
@@ -62,8 +64,16 @@ export function RunFigures({ run }: { run: Run }) {
                     ±{c.name.endsWith("_c") ? units.text("difference", error) : error.toFixed(1)}
                     {loaded && (
                       <span className="block" data-largest={c.max}>
-                        largest{" "}
-                        {rise ? units.text("difference", c.max - c.mean + (c.rise_k ?? 0)) : units.text("temperature", c.max)}
+                        {stated.has(c.name) && (
+                          <strong data-by-protocol={run.statistic}>
+                            {STATISTICS[run.statistic]}{" "}
+                            {rise
+                              ? units.text("difference", stated.get(c.name)?.rise_k ?? 0)
+                              : units.text("temperature", stated.get(c.name)?.value ?? 0)}
+                            ,{" "}
+                          </strong>
+                        )}
+                        largest {rise ? units.text("difference", c.max_rise_k ?? 0) : units.text("temperature", c.max)}
                       </span>
                     )}
                   </span>
@@ -73,16 +83,14 @@ export function RunFigures({ run }: { run: Run }) {
           })}
         </tbody>
       </table>
-      {cores.length > 1 && <Cores cores={cores} />}
+      {cores.length > 1 && <Cores cores={cores} spread={run.analysis.core_spread_k ?? 0} />}
     </>
   );
 }
 
 /** Every core by itself: an average hides one that stands apart. */
-function Cores({ cores }: { cores: Run["analysis"]["channels"] }) {
+function Cores({ cores, spread }: { cores: Run["analysis"]["channels"]; spread: number }) {
   const units = useUnits();
-  const means = cores.map((c) => c.mean);
-  const spread = Math.max(...means) - Math.min(...means);
   return (
     <details className="text-[13.5px]">
       <summary className="cursor-pointer">

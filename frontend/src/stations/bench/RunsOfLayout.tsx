@@ -14,6 +14,7 @@ import { HandForm } from "./HandForm";
 import { ImportPanel } from "./ImportPanel";
 import { Clipboard } from "./live/Clipboard";
 import { MarkList, shadesOf } from "./live/Marks";
+import { ENDINGS } from "./live/words";
 import { PanelCost } from "./PanelCost";
 import { RunDetails } from "./RunDetails";
 import { RunFigures } from "./RunFigures";
@@ -61,6 +62,7 @@ export function RunsOfLayout({ arrived, onLive }: { arrived: number | null; onLi
           </Empty>
         )}
         {own.length > 0 && <RunTabs runs={own} chosen={run?.id ?? null} onChoose={setRunId} />}
+        {run && run.id === arrived && <Arrived run={run} />}
         {run && <RunFigures run={run} />}
         {run && run.rows > 3 && <RunTrace key={run.id} run={run} />}
         {run && <Beside key={`m${run.id}`} run={run} />}
@@ -79,6 +81,24 @@ export function RunsOfLayout({ arrived, onLive }: { arrived: number | null; onLi
         </aside>
       )}
     </div>
+  );
+}
+
+/** What to do when a live run has just come in. */
+function Arrived({ run }: { run: Run }) {
+  const stopped = run.ended_why === "limit";
+  const alarm = run.alarms.at(-1);
+  return (
+    <p
+      role={stopped ? "alert" : "status"}
+      className={`rounded-md border-2 p-2 text-[16px] ${stopped ? "border-error" : "border-base-content"}`}
+      data-arrived={run.ended_why}
+    >
+      <strong>{run.name} is in: </strong>
+      {ENDINGS[run.ended_why]}
+      {stopped && alarm ? `: ${channelWords(String(alarm.channel))}, ${alarm.words}` : ""}. Take the load off, and write down what
+      you saw.
+    </p>
   );
 }
 

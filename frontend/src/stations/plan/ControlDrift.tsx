@@ -31,7 +31,7 @@ export function ControlDrift() {
           {d.lines.length > 0 && (
             <p className="text-[13px] text-faint">
               Against it:{" "}
-              {d.lines.map((l) => `${l.layout} ${signed(l.apart_k)}, without the drift ${signed(l.corrected_k)}`).join("; ")}{" "}
+              {d.lines.map((l) => `${l.name} ${signed(l.apart_k)}, without the drift ${signed(l.corrected_k)}`).join("; ")}{" "}
               {units.unit("difference")}.
             </p>
           )}

@@ -32,7 +32,7 @@ const KINDS = [
 const FACES = ["front", "top", "bottom", "window", "rear"];
 
 /** Layouts that a question needs, made from a starting layout; the forecast says beforehand what each change will do. */
-export function Designs() {
+export function Designs({ suggested }: { suggested: string }) {
   const { document, edit } = useJob();
   const { layoutId } = useWorkbench();
   const templates = useTemplates();
@@ -50,7 +50,7 @@ export function Designs() {
   const takeUp = async () => {
     if (!answer) return;
     const own = latestProtocols(document);
-    const name = document.plan?.protocol ?? "short";
+    const name = document.plan?.protocol ?? suggested;
     const protocol = own.find((p) => p.id === name) ?? templates.data?.find((t) => t.id === name);
     if (!protocol) return;
     const runs = await plannedRuns({ order: answer.order, protocol, control: start, repeats: 1, shuffle: "as_listed", seed: 1 });

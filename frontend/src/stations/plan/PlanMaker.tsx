@@ -8,7 +8,7 @@ import { NumberField } from "@/shared/ui/NumberField";
 type Shuffle = "as_listed" | "random" | "there_and_back";
 
 /** Layouts, protocol, control, repeats and order; the run sheet is made from them. */
-export function PlanMaker() {
+export function PlanMaker({ suggested }: { suggested: string }) {
   const { document, edit } = useJob();
   const templates = useTemplates();
   const own = latestProtocols(document);
@@ -26,7 +26,7 @@ export function PlanMaker() {
     ...own.map((p) => ({ value: p.id, words: p.name || p.id })),
     ...(templates.data ?? []).filter((t) => !own.some((p) => p.id === t.id)).map((t) => ({ value: t.id, words: t.name || t.id })),
   ];
-  const name = protocolId || plan?.protocol || (hasLoop(document) ? "soak" : "short");
+  const name = protocolId || plan?.protocol || suggested;
   const protocol: ProtocolDoc | undefined = own.find((p) => p.id === name) ?? templates.data?.find((t) => t.id === name);
   const first = control ?? plan?.control ?? wanted[0] ?? "";
   const times = repeats ?? plan?.repeats ?? 1;
@@ -112,6 +112,3 @@ export function PlanMaker() {
     </section>
   );
 }
-
-const hasLoop = (doc: { parts?: { coolers?: { kind?: string }[] }; base?: { cooler?: unknown } }) =>
-  (doc.parts?.coolers ?? []).some((c) => c.kind === "sealed" || c.kind === "open_loop");

@@ -1,6 +1,6 @@
 import { useMemo } from "react";
 import { useRuns } from "@/shared/api/hooks";
-import { useRunSheet } from "@/shared/api/live";
+import { madeOf, useRunSheet } from "@/shared/api/live";
 import { useJob } from "@/shared/job/store";
 import { Empty, Head } from "@/shared/ui/bits";
 import { ControlDrift } from "./ControlDrift";
@@ -16,8 +16,7 @@ export function PlanStation() {
   const { id, document } = useJob();
   const runs = useRuns(id);
   const rows = runs.data ?? [];
-  const fresh = rows.map((r) => `${r.planned}${r.state}`).join();
-  const sheet = useRunSheet(document, id, fresh);
+  const sheet = useRunSheet(document, id, madeOf(rows));
   const used = useMemo(() => new Set(rows.map((r) => r.protocol_key).filter(Boolean)), [rows]);
   const planned = (document.plan?.runs ?? []).length;
   const found = sheet.data;
@@ -57,14 +56,14 @@ export function PlanStation() {
           </Empty>
         )}
         <ControlDrift />
-        <Designs />
+        <Designs suggested={found?.suggested ?? ""} />
         <SensorMap />
       </div>
       <aside
         aria-label="The plan"
         className="no-print flex w-[360px] shrink-0 flex-col gap-5 overflow-y-auto border-l border-base-content bg-paper p-4 max-lg:w-full max-lg:border-t max-lg:border-l-0"
       >
-        <PlanMaker />
+        <PlanMaker suggested={found?.suggested ?? ""} />
         <Guess />
         <section>
           <Head remark="a change makes the next version">Protocol</Head>

@@ -1,25 +1,21 @@
-import type { ProtocolDoc } from "@/shared/api/live";
+import { type ProtocolDoc, useBenchWords } from "@/shared/api/live";
 import { useJob } from "@/shared/job/store";
 import { Button, Select } from "@/shared/ui/bits";
 import { channelWords } from "@/shared/ui/channels";
 import { NumberField } from "@/shared/ui/NumberField";
 
-const LIMITED = [
-  "cpu_package_c",
-  "card_core_c",
-  "card_hotspot_c",
-  "card_memory_c",
-  "vrm_c",
-  "coolant_c",
-  "air_rear_c",
-  "pump_rpm",
-];
-
 type Part = { own: ProtocolDoc; set: (label: string, change: (p: ProtocolDoc) => void) => void };
+
+const assign = (row: object | undefined, field: string, value: unknown) => {
+  if (row) Object.assign(row, { [field]: value });
+};
 
 /** Channels that must not pass a value in any run. */
 export function Limits({ own, set }: Part) {
+  const words = useBenchWords();
+  const usual = words.data?.usual_limits ?? {};
   const rows = own.limits ?? [];
+  const put = (at: number, field: string, value: unknown) => set("limit", (p) => assign(p.limits?.[at], field, value));
   return (
     <details>
       <summary className="cursor-pointer">Limits watched in every run ({rows.length})</summary>
@@ -33,13 +29,7 @@ export function Limits({ own, set }: Part) {
               high={20000}
               digits={0}
               value={l.value}
-              onCommit={(v) =>
-                v !== null &&
-                set("limit", (p) => {
-                  const own = p.limits?.[i];
-                  if (own) own.value = v;
-                })
-              }
+              onCommit={(v) => put(i, "value", v)}
             />
             <Select
               label="then"
@@ -48,25 +38,14 @@ export function Limits({ own, set }: Part) {
                 { value: "stop", words: "stop" },
                 { value: "alarm", words: "alarm" },
               ]}
-              onChange={(v) =>
-                set("limit", (p) => {
-                  const own = p.limits?.[i];
-                  if (own) own.act = v as "stop" | "alarm";
-                })
-              }
+              onChange={(v) => put(i, "act", v)}
             />
             <label className="flex flex-col gap-0.5 text-[12.5px] text-faint">
               set by
               <input
                 className="input input-sm w-24 text-base-content"
                 defaultValue={l.set_by ?? ""}
-                onBlur={(e) =>
-                  e.target.value !== (l.set_by ?? "") &&
-                  set("limit", (p) => {
-                    const own = p.limits?.[i];
-                    if (own) own.set_by = e.target.value;
-                  })
-                }
+                onBlur={(e) => e.target.value !== (l.set_by ?? "") && put(i, "set_by", e.target.value)}
               />
             </label>
             <Button
@@ -85,12 +64,14 @@ export function Limits({ own, set }: Part) {
           label="Another limit"
           value=""
           empty="choose a channel"
-          choices={LIMITED.map((c) => ({ value: c, words: channelWords(c) }))}
+          choices={Object.keys(usual).map((c) => ({ value: c, words: channelWords(c) }))}
           onChange={(channel) =>
             set("limit", (p) => {
               const below = channel.endsWith("_rpm");
-              const value = below ? 600 : channel === "coolant_c" ? 60 : channel === "air_rear_c" ? 55 : 95;
-              p.limits = [...(p.limits ?? []), { channel, value, below, act: "stop", hold_s: 5, set_by: "" }];
+              p.limits = [
+                ...(p.limits ?? []),
+                { channel, value: usual[channel] ?? 0, below, act: "stop", hold_s: 5, set_by: "" },
+              ];
             })
           }
         />
@@ -102,7 +83,10 @@ export function Limits({ own, set }: Part) {
 /** What a run must keep to be accepted. */
 export function Criteria({ own, set }: Part) {
   const { document } = useJob();
+  const words = useBenchWords();
+  const limited = Object.keys(words.data?.usual_limits ?? {}).filter((c) => c.endsWith("_c"));
   const rows = own.criteria ?? [];
+  const put = (at: number, field: string, value: unknown) => set("criterion", (p) => assign(p.criteria?.[at], field, value));
   const points = (document.points ?? []).map((p) => `air_${p.id}_c`);
   return (
     <details>
@@ -118,12 +102,7 @@ export function Criteria({ own, set }: Part) {
               digits={1}
               optional="—"
               value={c.most_k ?? null}
-              onCommit={(v) =>
-                set("criterion", (p) => {
-                  const own = p.criteria?.[i];
-                  if (own) own.most_k = v;
-                })
-              }
+              onCommit={(v) => put(i, "most_k", v)}
             />
             <NumberField
               label="steady, K/min"
@@ -132,24 +111,14 @@ export function Criteria({ own, set }: Part) {
               digits={2}
               optional="—"
               value={c.steady_k_min ?? null}
-              onCommit={(v) =>
-                set("criterion", (p) => {
-                  const own = p.criteria?.[i];
-                  if (own) own.steady_k_min = v;
-                })
-              }
+              onCommit={(v) => put(i, "steady_k_min", v)}
             />
             <label className="flex items-center gap-1 pb-1">
               <input
                 type="checkbox"
                 className="checkbox checkbox-xs"
                 checked={c.critical ?? false}
-                onChange={(e) =>
-                  set("criterion", (p) => {
-                    const own = p.criteria?.[i];
-                    if (own) own.critical = e.target.checked;
-                  })
-                }
+                onChange={(e) => put(i, "critical", e.target.checked)}
               />
               critical
             </label>
@@ -169,7 +138,7 @@ export function Criteria({ own, set }: Part) {
           label="Another channel"
           value=""
           empty="choose"
-          choices={[...LIMITED.filter((c) => c.endsWith("_c")), ...points].map((c) => ({ value: c, words: channelWords(c) }))}
+          choices={[...limited, ...points].map((c) => ({ value: c, words: channelWords(c) }))}
           onChange={(channel) =>
             set("criterion", (p) => {
               p.criteria = [...(p.criteria ?? []), { channel, most_k: 30, critical: false }];

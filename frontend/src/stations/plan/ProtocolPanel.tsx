@@ -4,6 +4,7 @@ import { freeId } from "@/shared/job/edits";
 import { changeProtocol, latestProtocols, protocolKey } from "@/shared/job/plan";
 import { useJob } from "@/shared/job/store";
 import { Segments, Select } from "@/shared/ui/bits";
+import { TICKED } from "@/shared/ui/Caution";
 import { NumberField } from "@/shared/ui/NumberField";
 import { Criteria, Limits } from "./ProtocolLists";
 
@@ -14,16 +15,6 @@ const STATISTICS = [
   { value: "last_minute", words: "mean of the last minute" },
   { value: "core_mean", words: "mean of all cores in that window" },
 ];
-const CAUTION_NAMES: Record<string, string> = {
-  fog: "fog",
-  solvent: "solvent",
-  panel_off: "panel off",
-  chamber: "chamber",
-  cap_raised: "a raised limit",
-  blocked_vents: "blocked vents",
-  long_load: "an hour or more at full load",
-};
-
 /** One protocol, edited in place. A version that runs were made with stays; the change makes the next. */
 export function ProtocolPanel({ used }: { used: Set<string> }) {
   const { document, edit } = useJob();
@@ -34,6 +25,11 @@ export function ProtocolPanel({ used }: { used: Set<string> }) {
   const own = all.find((p) => p.id === name) ?? all.find((p) => p.id === document.plan?.protocol) ?? all[0];
   const set = (label: string, change: (p: ProtocolDoc) => void) =>
     own && edit(`protocol: ${label}`, (d) => changeProtocol(d, own.id, used, change));
+  /** A setter of one field; a field without an empty choice is never given null. */
+  const put = (field: keyof ProtocolDoc) => (value: unknown) =>
+    set(String(field).replaceAll("_", " "), (p) => {
+      (p as Record<string, unknown>)[field] = value;
+    });
   const add = (t: ProtocolDoc) => {
     const id = freeId(
       all.map((p) => p.id),
@@ -99,48 +95,27 @@ export function ProtocolPanel({ used }: { used: Set<string> }) {
           { value: "settled", words: "when settled" },
           { value: "fixed", words: "at its time" },
         ]}
-        onChange={(v) =>
-          set("end", (p) => {
-            p.end = v as "settled" | "fixed";
-          })
-        }
+        onChange={put("end")}
+      />
+      <Segments
+        label="Room"
+        value={own.room ?? "logged"}
+        choices={[
+          { value: "logged", words: "room logged" },
+          { value: "both_ends", words: "read at both ends" },
+        ]}
+        onChange={put("room")}
       />
       <div className="flex flex-wrap items-end gap-3">
-        <Select
-          label="Figure"
-          value={own.statistic ?? "tail_mean"}
-          choices={STATISTICS}
-          onChange={(v) =>
-            set("figure", (p) => {
-              p.statistic = v as ProtocolDoc["statistic"];
-            })
-          }
-        />
-        <NumberField
-          label="Window, s"
-          low={10}
-          high={3600}
-          digits={0}
-          value={own.window_s ?? 300}
-          onCommit={(v) =>
-            v &&
-            set("window", (p) => {
-              p.window_s = v;
-            })
-          }
-        />
+        <Select label="Figure" value={own.statistic ?? "tail_mean"} choices={STATISTICS} onChange={put("statistic")} />
+        <NumberField label="Window, s" low={10} high={3600} digits={0} value={own.window_s ?? 300} onCommit={put("window_s")} />
         <NumberField
           label="At least, min"
           low={0}
           high={1440}
           digits={0}
           value={own.least_minutes ?? 5}
-          onCommit={(v) =>
-            v !== null &&
-            set("least length", (p) => {
-              p.least_minutes = v;
-            })
-          }
+          onCommit={put("least_minutes")}
         />
         <NumberField
           label="Cool down to, K over room"
@@ -148,11 +123,7 @@ export function ProtocolPanel({ used }: { used: Set<string> }) {
           high={60}
           optional="no gate"
           value={own.cool_down_k ?? null}
-          onCommit={(v) =>
-            set("cool-down", (p) => {
-              p.cool_down_k = v;
-            })
-          }
+          onCommit={put("cool_down_k")}
         />
         <NumberField
           label="Purge of a new loop, min"
@@ -160,12 +131,7 @@ export function ProtocolPanel({ used }: { used: Set<string> }) {
           high={240}
           digits={0}
           value={own.purge_minutes ?? 15}
-          onCommit={(v) =>
-            v !== null &&
-            set("purge", (p) => {
-              p.purge_minutes = v;
-            })
-          }
+          onCommit={put("purge_minutes")}
         />
       </div>
       <Ticks
@@ -191,7 +157,7 @@ export function ProtocolPanel({ used }: { used: Set<string> }) {
       />
       <Ticks
         words="Cautions to be read before a start"
-        choices={(words.data?.cautions ?? []).map((c) => [c, CAUTION_NAMES[c] ?? c])}
+        choices={(words.data?.cautions ?? []).map((c) => [c, TICKED[c]?.name ?? c])}
         chosen={own.cautions ?? []}
         onChange={(v, on) =>
           set("cautions", (p) => {
@@ -209,11 +175,7 @@ export function ProtocolPanel({ used }: { used: Set<string> }) {
           digits={2}
           optional="none"
           value={own.microphone_m ?? null}
-          onCommit={(v) =>
-            set("microphone", (p) => {
-              p.microphone_m = v;
-            })
-          }
+          onCommit={put("microphone_m")}
         />
         <label className="flex items-center gap-2 pb-1">
           <input

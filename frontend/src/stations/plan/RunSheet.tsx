@@ -16,7 +16,7 @@ export function hours(minutes: number): string {
 export function RunSheet({ sheet }: { sheet: Sheet }) {
   const lines = sheet.lines ?? [];
   const total = sheet.minutes || 1;
-  const next = lines.find((l) => l.kind === "run" && !l.done)?.run ?? null;
+  const next = sheet.next?.id ?? null;
   return (
     <div className="flex flex-col gap-3">
       <div className="flex h-9 overflow-hidden rounded-md border border-base-content" aria-hidden="true">

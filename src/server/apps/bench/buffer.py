@@ -82,6 +82,11 @@ class BenchBuffer:
                 source.forget(before_s)
             self.from_s = max(self.from_s, before_s)
 
+    def reads(self, channel: str) -> bool:
+        """Some source of this view has the channel."""
+        with self.lock:
+            return any(channel in s.channels for s in self.sources.values())
+
     def log(self, from_s: float, to_s: float = np.inf) -> RunLog | None:
         """All sources on the rows of the one with most readings, times from ``from_s``; None with fewer than two rows."""
         with self.lock:

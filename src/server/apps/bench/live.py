@@ -2,26 +2,31 @@
 
 import threading
 import time
+from collections.abc import Mapping
 from dataclasses import dataclass, field
 from typing import Any
 
 from django.db import transaction
 from django.db.models import Max
 from django.shortcuts import get_object_or_404
+from django.utils import timezone
 
 from engine.errors import ImpossibleInputError, OventaError
 from engine.plan.coach import Facts, Step, next_step
 from engine.plan.microphone import floor_words
 from engine.plan.protocol import Protocol
-from engine.plan.watch import LiveWatch
+from engine.plan.watch import LiveWatch, speeds_off
 from engine.runs.live import LiveFigures, live_figures, over_room_at_rest
 from engine.runs.series import ROOM_CHANNEL, RunLog
+from formats.job.asked import Asked, asked_of, cautions_of_traits
 from formats.job.planned import ProtocolDoc
+from formats.job.reader import check_job
 from server.apps.bench.adapters import store_log, with_by_hand
 from server.apps.bench.benches import now_s, rate_of, silent
 from server.apps.bench.buffer import BenchBuffer, buffer_of
 from server.apps.bench.models import Batch, Bench, Mark, Run
 from server.apps.bench.services import checked_room, dropped, refresh, run_name
+from server.apps.jobs.adapters import document
 from server.apps.jobs.models import Layout
 
 KEEP_S = 48 * 3600.0  # of readings outside of runs
@@ -81,7 +86,7 @@ def prepare_run(bench_id: int, job_id: int, layout_key: str, protocol: ProtocolD
     busy = live_run(bench_id)
     if busy:
         raise BenchBusyError(f"{busy.name} is live on {bench.name}", bench.name, "End or discard it first, or use another bench.")
-    layout = get_object_or_404(Layout, job_id=job_id, key=layout_key)
+    layout = get_object_or_404(Layout.objects.select_related("job"), job_id=job_id, key=layout_key)
     newest = Batch.objects.filter(bench=bench).aggregate(at=Max("last_s"))["at"]
     if newest is not None:
         Batch.objects.filter(bench=bench, last_s__lt=newest - KEEP_S).delete()
@@ -96,7 +101,8 @@ def prepare_run(bench_id: int, job_id: int, layout_key: str, protocol: ProtocolD
         duration_s=0,
         rows=0,
         protocol=protocol.model_dump(mode="json"),
-        window_s=protocol.window_s,
+        asked=asked_of(check_job(document(layout.job)).doc, layout_key).model_dump(mode="json"),
+        window_s=protocol.to_engine().averaged_s,
         load=load,
         planned=planned,
         microphone={"distance_m": protocol.microphone_m, "place": protocol.microphone_place},
@@ -104,7 +110,7 @@ def prepare_run(bench_id: int, job_id: int, layout_key: str, protocol: ProtocolD
     )
 
 
-SETTABLE = ("held", "acknowledged", "traits", "armed", "waived", "microphone", "background_dba", "name")
+SETTABLE = ("loop_filled_at", "held", "acknowledged", "traits", "armed", "waived", "microphone", "background_dba", "name")
 
 
 @transaction.atomic
@@ -152,12 +158,8 @@ def _bench(run: Run) -> int:
 
 def discard_run(run_id: int, reason: str) -> Run:
     """A draft that comes to nothing: void, with what was read of it; never deleted."""
-    run = _draft(run_id)
-    log = run_log(run)
-    run.void_reason = (reason or "discarded before it was done")[:300]
-    run.state = "void"
-    _keep(run, log)
-    return run
+    log = run_log(_draft(run_id))
+    return _close(run_id, log, state="void", void_reason=(reason or "discarded before it was done")[:300])
 
 
 def end_run(run_id: int, why: str) -> Run:
@@ -166,18 +168,23 @@ def end_run(run_id: int, why: str) -> Run:
     log = run_log(run)
     if log is None:
         raise ImpossibleInputError("no readings have come yet", run.name, "Wait for some, or discard the run.")
-    run.state = "valid"
-    run.ended_why = why
-    _keep(run, log)
-    return run
+    return _close(run_id, log, state="valid", ended_why=why, notes=_room_notes(run, log))
+
+
+def _room_notes(run: Run, log: RunLog) -> list[str]:
+    """A room that was to be read at both ends and was not."""
+    once = protocol_of(run).room == "both_ends" and log.room_c is None and _room_reads(run) == 1
+    return ["The room was read once only: how it moved during the run is not known."] if once else []
 
 
 @transaction.atomic
-def _keep(run: Run, log: RunLog | None) -> None:
-    """Stores what was read and what became of it; a run that was ended in the meantime, by itself or elsewhere, stays as it is."""
-    if not Run.objects.filter(pk=run.pk, state="draft").exists():
-        run.refresh_from_db()
-        return
+def _close(run_id: int, log: RunLog | None, **outcome: Any) -> Run:
+    """Stores what was read and what became of it. A run that was ended meanwhile, by itself or elsewhere, stays as it is."""
+    run = get_object_or_404(Run, pk=run_id)
+    if run.state != "draft":
+        return run
+    for name, value in outcome.items():
+        setattr(run, name, value)
     if log is not None and run.started_s is not None:
         run.ended_s = run.started_s + float(log.elapsed_s[-1])
         run.duration_s, run.rows = log.duration_s, len(log.elapsed_s)
@@ -188,6 +195,7 @@ def _keep(run: Run, log: RunLog | None) -> None:
     else:
         run.save()
     _watched.pop(run.pk, None)
+    return run
 
 
 def run_log(run: Run, with_typed: bool = False) -> RunLog | None:
@@ -238,22 +246,30 @@ def step_of(run: Run) -> tuple[Step, LiveFigures | None]:
         all_settled=bool(figures and figures.all_settled),
         settled_s=None if own.settled_s is None else run.started_s + own.settled_s,
         minutes_left=figures.minutes_left if figures else None,
+        room_reads=_room_reads(run),
     )
     return next_step(protocol, facts), figures
+
+
+def _room_reads(run: Run) -> int | None:
+    """How often a person has read the room; None where a source or one value for the whole run makes that needless."""
+    view = buffer_of(_bench(run))
+    if run.typed_room_c is not None or view.reads(ROOM_CHANNEL):
+        return None
+    return len([r for r in run.by_hand if r["channel"] == ROOM_CHANNEL and r["state"] != "struck"])
 
 
 def _facts_before(run: Run, bench: int, protocol: Protocol) -> Facts:
     at = now_s(bench)
     log = present_log(bench, at)
     over, cooling = over_room_at_rest(log) if log else (None, None)
-    wanted = {*protocol.cautions, *needed_cautions(run)} - set(run.acknowledged)
-    unticked = len(wanted) + sum(1 for h in protocol.held if h not in run.held)
+    unticked = len(set(needed_cautions(run)) - set(run.acknowledged)) + sum(1 for h in protocol.held if h not in run.held)
     room = typed_room_c(run) is not None or (log is not None and log.room_c is not None)
     return Facts(
         now_s=at,
         over_room_k=over,
         cooling_k_min=cooling,
-        purged_minutes=_purged_minutes(run),
+        purged_minutes=None if run.loop_filled_at is None else (timezone.now() - run.loop_filled_at).total_seconds() / 60,
         unticked=unticked,
         readings=log is not None and not silent(bench),
         room=room,
@@ -269,37 +285,21 @@ def typed_room_c(run: Run) -> float | None:
     return read[-1] if read else None
 
 
-def notes(run: Run) -> list[str]:
-    """What is not wrong but worth a look before the start."""
-    floor = floor_words(run.background_dba, run.job.more.get("room", {}).get("sound_limit_dba"))
-    return [floor] if floor else []
+def notes(run: Run, latest: Mapping[str, float]) -> list[str]:
+    """What is not wrong but worth a look: a noisy room, fans that do not turn as the layout says."""
+    wanted = asked(run)
+    floor = floor_words(run.background_dba, wanted.sound_limit_dba)
+    return [*([floor] if floor else []), *speeds_off(wanted.speeds_rpm, latest)]
 
 
-def _purged_minutes(run: Run) -> float | None:
-    """Minutes since the loop was filled, where the person said that it is new."""
-    filled = run.held.get("loop_filled_at")
-    if not filled:
-        return None
-    try:
-        return max((time.time() - float(filled)) / 60, 0.0)
-    except ValueError:
-        return None
+def asked(run: Run) -> Asked:
+    """What the layout asked for when the run was prepared."""
+    return Asked.model_validate(run.asked)
 
 
 def needed_cautions(run: Run) -> list[str]:
-    """What the layout itself asks to be read before power."""
-    more = run.layout.more if run.layout else {}
-    states = [p for p in more.get("panels", {}).values() if isinstance(p, dict)]
-    found = []
-    if more.get("open_bench") or any(p.get("state") == "removed" for p in states):
-        found.append("panel_off")
-    if more.get("obstructions") or any(p.get("improvised") or p.get("blocked_pct") for p in states):
-        found.append("blocked_vents")
-    if run.job.more.get("room", {}).get("kind") == "chamber":
-        found.append("chamber")
-    if "delidded" in run.traits or "overclocked" in run.traits:
-        found.append("cap_raised")
-    return found
+    """What must be read before power: by the protocol, the layout as it is built, and the machine's own state."""
+    return sorted({*protocol_of(run).cautions, *asked(run).cautions, *cautions_of_traits(run.traits)})
 
 
 def present_log(bench_id: int, at_s: float, span_s: float = GATE_S) -> RunLog | None:

@@ -8,6 +8,8 @@ from django.utils import timezone
 
 from server.apps.jobs.models import Job, Layout
 
+DROP_S = 60.0  # a disturbance without an end takes a minute
+
 
 class Bench(models.Model):
     """A place where a machine is run. Its clock is that of its readings."""
@@ -105,7 +107,9 @@ class Run(models.Model):
     protocol = models.JSONField(default=dict)  # the version it was made with, whole
     load = models.CharField(max_length=10, blank=True)
     planned = models.CharField(max_length=60, blank=True)  # id of the planned run
+    asked = models.JSONField(default=dict)  # what the layout asked for when the run was prepared: formats.job.asked
     held = models.JSONField(default=dict)  # what was held constant, and at what value
+    loop_filled_at = models.DateTimeField(null=True)  # where the loop or its pump was new
     acknowledged = models.JSONField(default=list)  # cautions that were read
     traits = models.JSONField(default=list)  # what lowers generality: sponsored, delidded, improvised ...
     microphone = models.JSONField(default=dict)
@@ -157,7 +161,7 @@ class Mark(models.Model):
     text = models.CharField(max_length=500, blank=True)
     at_s = models.FloatField()
     until_s = models.FloatField(null=True)
-    drop = models.BooleanField(default=False)
+    drop = models.BooleanField(default=False)  # a stretch without an end takes DROP_S
     x_mm = models.FloatField(null=True)
     z_mm = models.FloatField(null=True)
     picture = models.BinaryField(null=True)
@@ -165,6 +169,13 @@ class Mark(models.Model):
 
     class Meta:
         ordering = ["at_s", "id"]
+
+    @property
+    def ends_s(self) -> float:
+        """Where its stretch ends: an event that is left out takes a minute unless its end is known."""
+        if self.until_s is not None:
+            return self.until_s
+        return self.at_s + (DROP_S if self.drop else 0.0)
 
     def __str__(self) -> str:
         return f"{self.kind} {self.tag}"

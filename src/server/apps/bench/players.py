@@ -128,6 +128,15 @@ def start_instrument(instrument: Instrument) -> None:
     player.thread.start()
 
 
+def start_all() -> None:
+    """Reads every instrument again, after a start of the server."""
+    try:
+        for instrument in Instrument.objects.select_related("bench"):
+            start_instrument(instrument)
+    finally:
+        connection.close()
+
+
 def stop_instrument(instrument_id: int) -> None:
     player = _instruments.pop(instrument_id, None)
     if player:

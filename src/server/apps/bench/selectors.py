@@ -11,14 +11,14 @@ from django.shortcuts import get_object_or_404
 from django.utils import timezone
 
 from engine.errors import MissingFigureError
-from engine.plan.acceptance import judge, restriction
+from engine.plan.acceptance import StatisticFigure, by_statistic, judge, restriction
 from engine.plan.protocol import HELD, Acceptance
 from engine.runs.analysis import RunAnalysis
 from engine.runs.compare import Candidate, Pair, compare
-from engine.runs.drift import drift
+from engine.runs.drift import Apart, against_control
 from engine.runs.live import thinned
 from engine.runs.series import Floats
-from formats.job.difference import changes
+from formats.job.difference import panel_pairs
 from formats.job.planned import ProtocolDoc
 from formats.job.reader import check_job
 from server.apps.bench.adapters import load_log
@@ -95,7 +95,7 @@ def candidates(job_id: int, load: str | None = None) -> list[Candidate]:
 
 def conditions_of(run: Run) -> dict[str, str]:
     """What should be the same in runs that are compared; nothing of it for a run that does not say."""
-    found = {HELD.get(k, k): v for k, v in run.held.items() if k not in ("panels", "loop_filled_at")}
+    found = {HELD.get(k, k): v for k, v in run.held.items() if k != "panels"}
     if run.protocol:
         found["protocol"] = ProtocolDoc.model_validate(run.protocol).key
     if run.microphone.get("distance_m"):
@@ -111,14 +111,13 @@ def acceptance_of(run: Run) -> Acceptance | None:
     return judge(analysis_of(run), protocol.criteria, protocol.statistic) if protocol and protocol.criteria else None
 
 
-@dataclass(frozen=True)
-class DriftLine:
-    """One layout against the control, as measured and without the campaign's drift."""
+def protocol_figures(run: Run) -> list[StatisticFigure]:
+    """Figures by the run's own protocol, where its statistic is another than the mean of the window."""
+    protocol = ProtocolDoc.model_validate(run.protocol).to_engine() if run.protocol else None
+    return by_statistic(analysis_of(run), protocol.statistic) if protocol else []
 
-    layout: str
-    channel: str
-    apart_k: float
-    corrected_k: float
+
+JUDGED = ("cpu_package_c", "card_core_c", "coolant_c")
 
 
 @dataclass(frozen=True)
@@ -127,35 +126,27 @@ class CampaignDrift:
     channel: str
     hours: float
     drift_k: float
-    lines: list[DriftLine]
-
-
-DRIFT_CHANNELS = ("cpu_package_c", "card_core_c", "coolant_c")
+    lines: list[Apart]
 
 
 def campaign_drift(job_id: int) -> list[CampaignDrift]:
-    """How the control moved between its runs, per channel, and what that does to the others; empty without a repeated control."""
-    plan = get_object_or_404(Job, pk=job_id).more.get("plan") or {}
-    control = plan.get("control")
-    planned = Run.objects.filter(job_id=job_id, state="valid", load__in=["", USUAL_LOAD]).exclude(planned="")
-    runs = list(planned.order_by("imported_at"))
+    """How the control moved between its planned runs, per channel, and the others with and without it; empty without a repeat."""
+    control = (get_object_or_404(Job, pk=job_id).more.get("plan") or {}).get("control")
+    runs = Run.objects.filter(job_id=job_id, state="valid", load__in=["", USUAL_LOAD]).exclude(planned="").order_by("imported_at")
+    rises = [(r.layout_key, r.imported_at.timestamp() / 3600, analysis_of(r)) for r in runs]
     found = []
-    for channel in DRIFT_CHANNELS:
-        points = [(r.layout_key, r.imported_at.timestamp() / 3600, c.rise_k) for r in runs if (c := analysis_of(r).channel(channel))]
-        known = [(key, at, rise) for key, at, rise in points if rise is not None]
-        own = [(at, rise) for key, at, rise in known if key == control]
+    for channel in JUDGED:
+        figures = [(key, at, c.rise_k) for key, at, run in rises if (c := run.channel(channel)) and c.rise_k is not None]
         try:
-            moved = drift(channel, own)
+            moved, lines = against_control(channel, figures, str(control))
         except MissingFigureError:
             continue
-        first = own[0][1]
-        lines = [DriftLine(k, channel, rise - first, moved.corrected(rise, at) - first) for k, at, rise in known if k != control]
         found.append(CampaignDrift(str(control), channel, moved.hours, moved.whole_k, lines))
     return found
 
 
 @dataclass(frozen=True)
-class Restriction:
+class PanelCost:
     """What a panel costs, from the runs of two layouts that differ by it alone."""
 
     panel: str
@@ -166,33 +157,19 @@ class Restriction:
     rating: str
 
 
-def restrictions(job_id: int) -> list[Restriction]:
+def panel_costs(job_id: int) -> list[PanelCost]:
     """Every pair of layouts that differ by one panel's being off and have settled runs."""
     doc = check_job(document(get_object_or_404(Job, pk=job_id))).doc
-    best = {c.name: next((r for r in c.runs if r.settled), None) for c in candidates(job_id)}
+    settled = {c.name: next((r for r in c.runs if r.settled), None) for c in candidates(job_id)}
     found = []
-    for one in doc.layouts:
-        for other in doc.layouts:
-            off = [
-                f
-                for f, p in other.panels.items()
-                if p.state == "removed" and one.panels.get(f, p.model_copy(update={"state": "fitted"})).state == "fitted"
-            ]
-            differ = changes(doc, one, other)
-            if len(off) != 1 or len(differ) != 1 or differ[0].kind != "panel" or not best.get(one.id) or not best.get(other.id):
-                continue
-            found += _rated(off[0], one.id, other.id, best[one.id], best[other.id])
+    for panel, fitted, off in panel_pairs(doc):
+        closed, opened = settled.get(fitted), settled.get(off)
+        for name in JUDGED if closed and opened else ():
+            pair = [run.channel(name) for run in (closed, opened) if run]
+            rated = restriction(pair[0], pair[1]) if pair[0] and pair[1] else None
+            if rated:
+                found.append(PanelCost(panel, fitted, off, name, round(100 * rated[0], 1), rated[1]))
     return found
-
-
-def _rated(panel: str, one: str, other: str, closed: RunAnalysis | None, opened: RunAnalysis | None) -> list[Restriction]:
-    lines = []
-    for name in ("cpu_package_c", "card_core_c", "coolant_c"):
-        a, b = (run.channel(name) if run else None for run in (closed, opened))
-        rated = restriction(a, b) if a and b else None
-        if rated:
-            lines.append(Restriction(panel, one, other, name, round(100 * rated[0], 1), rated[1]))
-    return lines
 
 
 def comparison(job_id: int, margin_k: float, load: str | None = None) -> list[Pair]:

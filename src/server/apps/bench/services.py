@@ -20,7 +20,6 @@ from server.apps.bench.models import ColumnMemory, Run
 from server.apps.jobs import adapters
 from server.apps.jobs.models import Job, Layout
 
-DROP_S = 60.0  # a disturbance without an end takes a minute
 ANALYSIS = TypeAdapter(RunAnalysis)
 
 
@@ -90,12 +89,13 @@ def checked_room(room_c: float | None) -> float | None:
 
 def dropped(run: Run) -> list[tuple[float, float]]:
     """Stretches that marks leave out of every figure."""
-    return [(m.at_s, m.until_s if m.until_s is not None else m.at_s + DROP_S) for m in run.marks.filter(drop=True)]
+    return [(m.at_s, m.ends_s) for m in run.marks.filter(drop=True).defer("picture")]
 
 
 def refresh(run: Run) -> Run:
     """Computes the analysis anew and saves the run."""
-    background = run.background_dba if run.background_dba is not None else run.job.more.get("room", {}).get("background_dba")
+    own = [v for v in (run.background_dba, run.microphone.get("background_after_dba")) if v is not None]
+    background = max(own) if own else run.job.more.get("room", {}).get("background_dba")  # the louder of before and after
     run.analysis = ANALYSIS.dump_python(analyse(load_log(run), run.window_s, background, dropped(run)), mode="json")
     run.save()
     return run
@@ -114,7 +114,7 @@ def change_run(run_id: int, changes: dict[str, Any]) -> Run:
         raise ImpossibleInputError(
             "a run that is set aside needs a reason", "void_reason", "Say in a few words what was wrong with the run."
         )
-    for name in ("window_s", "state", "void_reason", "name", "held", "traits", "background_dba"):
+    for name in ("window_s", "state", "void_reason", "name", "held", "traits", "background_dba", "microphone"):
         if name in changes:
             setattr(run, name, changes[name])
     return refresh(run)

@@ -6,7 +6,6 @@ import urllib.request
 
 from django.db import connection
 
-from engine.plan.protocol import HELD
 from formats.job.planned import from_template
 from server.apps.bench import live, players
 from server.apps.bench.models import Bench, Run
@@ -26,7 +25,7 @@ def show_live_run(url: str) -> None:
         bench = players.start_standin(job.pk, LAYOUT, url, RATE, SEED)
         protocol = from_template("soak")
         run = live.prepare_run(bench.pk, job.pk, LAYOUT, protocol, "both", _planned(job))
-        run = live.set_up(run.pk, {"held": {h.what: _as_set(h.what) for h in protocol.held}})
+        run = live.set_up(run.pk, {"held": {h.what: live.asked(run).known.get(h.what, "as set") for h in protocol.held}})
         _begin(run)
     finally:
         connection.close()  # this thread's own
@@ -36,10 +35,6 @@ def _planned(job: Job) -> str:
     """The id of the planned run this is, where the job has a plan."""
     plan = job.more.get("plan") or {}
     return next((r["id"] for r in plan.get("runs", []) if r["layout"] == LAYOUT), "")
-
-
-def _as_set(what: str) -> str:
-    return {"cpu_limit": "125 W", "card_fans": "62 %", "pump": "100 %", "room_fan": "none"}.get(what, "as set" if what in HELD else "")
 
 
 def _begin(run: Run) -> None:

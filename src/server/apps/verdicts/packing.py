@@ -19,7 +19,20 @@ from server.apps.jobs.services import create_job
 from server.apps.verdicts.models import Verdict
 
 KEPT = (
-    *("name", "source_name", "typed_room_c", "window_s", "state", "void_reason", "columns", "notes", "protocol", "load", "planned"),
+    *(
+        "name",
+        "source_name",
+        "typed_room_c",
+        "window_s",
+        "state",
+        "void_reason",
+        "columns",
+        "notes",
+        "protocol",
+        "load",
+        "planned",
+        "asked",
+    ),
     *("held", "acknowledged", "traits", "microphone", "background_dba", "by_hand", "alarms", "waived"),
     *("started_s", "ended_s", "ended_why"),
 )

@@ -256,8 +256,6 @@ function Discard({ draft }: { draft: Draft }) {
   );
 }
 
-const DRAWN = ["cpu_package_c", "card_core_c", "coolant_c", "air_rear_c", "room_c"];
-
 function LiveTrace({ live, draft }: { live: Live; draft: Draft }) {
   const units = useUnits();
   const { shown: convert } = units;
@@ -266,20 +264,24 @@ function LiveTrace({ live, draft }: { live: Live; draft: Draft }) {
   const trace = asked.data;
   const names = trace?.channels.map((c) => c.name).join() ?? "";
   const channels = useMemo(
-    () => DRAWN.filter((n) => names.split(",").includes(n)).map((name) => ({ name, words: channelWords(name) })),
+    () =>
+      names
+        .split(",")
+        .filter(Boolean)
+        .map((name) => ({ name, words: channelWords(name) })),
     [names],
   );
   const room = live.room_c ?? 0;
   const ends = useMemo(
     () =>
       (live.figures?.channels ?? [])
-        .filter((c) => c.final_k !== null && DRAWN.includes(c.name))
+        .filter((c) => c.final_k !== null && names.split(",").includes(c.name))
         .map((c) => ({
           name: c.name,
           value: (c.final_k ?? 0) + (c.rise_k === null ? 0 : room),
           band: Math.min(c.band_k ?? 0, 6),
         })),
-    [live.figures, room],
+    [live.figures, room, names],
   );
   const marks = useMemo(() => shadesOf(draft.marks), [draft.marks]);
   if (!trace || trace.elapsed_s.length < 3) return null;

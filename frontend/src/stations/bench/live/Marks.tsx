@@ -56,7 +56,7 @@ export const shadesOf = (marks: MarkRow[]) =>
     .filter((m) => m.kind === "event" || m.kind === "alarm")
     .map((m) => ({
       from_s: m.at_s,
-      to_s: m.until_s ?? m.at_s + (m.drop ? 60 : 0),
+      to_s: m.ends_s,
       words: m.tag ? tagWords(m.tag) : m.text,
       dropped: m.drop,
     }));

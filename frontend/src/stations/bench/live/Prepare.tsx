@@ -1,32 +1,9 @@
 import { type Draft, type Live, useAddReading, useSetUp, useStartRun } from "@/shared/api/live";
-import { layoutOf } from "@/shared/job/edits";
-import { useJob } from "@/shared/job/store";
 import { Button, Head } from "@/shared/ui/bits";
-import { CAUTIONS, Caution } from "@/shared/ui/Caution";
+import { CAUTIONS, Caution, TICKED } from "@/shared/ui/Caution";
 import { NumberField } from "@/shared/ui/NumberField";
 import { TRAITS } from "@/shared/ui/traits";
 import { useUnits } from "@/shared/units/units";
-import { CAUTION_WORDS } from "./words";
-
-/** What the layout and the job already say of a held thing, so that it need not be typed again. */
-function useKnownValues(draft: Draft): Record<string, string> {
-  const { document } = useJob();
-  const layout = layoutOf(document, draft.layout);
-  const cpu = document.parts?.cpus?.find((c) => c.id === (layout?.cpu ?? document.base?.cpu));
-  const cardFan = layout?.card_fan_pct ?? document.base?.card_fan_pct;
-  const panels = Object.entries(layout?.panels ?? {}).map(([face, p]) => `${face} ${p?.state ?? "fitted"}`);
-  const curves = (layout?.fans ?? []).filter((f) => f.curve).length;
-  return {
-    cpu_limit: `${layout?.cpu_power_w ?? cpu?.power_w ?? "?"} W`,
-    card_fans: cardFan === undefined || cardFan === null ? "as set" : `${cardFan} %`,
-    pump: `${layout?.loops?.[0]?.pump_pct ?? 100} %`,
-    curves: curves ? `${curves} fans on curves` : "fixed speeds",
-    panels: panels.length ? panels.join(", ") : "all fitted",
-    room: document.room?.kind === "chamber" ? "chamber" : "this room",
-    room_fan: "none",
-    load: "the same",
-  };
-}
 
 /** Before the load comes on: what is held, what was read, the room, the gates. */
 export function Prepare({ live, draft }: { live: Live; draft: Draft }) {
@@ -34,7 +11,6 @@ export function Prepare({ live, draft }: { live: Live; draft: Draft }) {
   const set = useSetUp();
   const start = useStartRun();
   const read = useAddReading(draft.id);
-  const known = useKnownValues(draft);
   const change = (values: Parameters<typeof set.mutate>[0]["change"]) => set.mutate({ run: draft.id, change: values });
   const held = Object.fromEntries(draft.held.flatMap((h) => (h.value === null ? [] : [[h.what, h.value]])));
   const hold = (what: string, value: string | null) => {
@@ -57,14 +33,14 @@ export function Prepare({ live, draft }: { live: Live; draft: Draft }) {
                   type="checkbox"
                   className="checkbox checkbox-sm"
                   checked={h.value !== null}
-                  onChange={(e) => hold(h.what, e.target.checked ? (known[h.what] ?? "as set") : null)}
+                  onChange={(e) => hold(h.what, e.target.checked ? h.known : null)}
                 />
                 {h.words}
               </label>
               <input
                 aria-label={`${h.words}: value`}
                 className="input input-xs w-32 font-mono"
-                placeholder={known[h.what] ?? "as set"}
+                placeholder={h.known}
                 key={h.value ?? ""}
                 defaultValue={h.value ?? ""}
                 onBlur={(e) => e.target.value !== (h.value ?? "") && hold(h.what, e.target.value || null)}
@@ -73,7 +49,10 @@ export function Prepare({ live, draft }: { live: Live; draft: Draft }) {
           ))}
         </ul>
         <div>
-          <Button small onClick={() => change({ held: { ...known, ...held } as Record<string, string> })}>
+          <Button
+            small
+            onClick={() => change({ held: { ...Object.fromEntries(draft.held.map((h) => [h.what, h.known])), ...held } })}
+          >
             All are as the layout says
           </Button>
         </div>
@@ -81,13 +60,8 @@ export function Prepare({ live, draft }: { live: Live; draft: Draft }) {
           <input
             type="checkbox"
             className="checkbox checkbox-sm"
-            checked={Boolean(held.loop_filled_at)}
-            onChange={(e) => {
-              const next = { ...held };
-              if (e.target.checked) next.loop_filled_at = String(Date.now() / 1000);
-              else delete next.loop_filled_at;
-              change({ held: next });
-            }}
+            checked={draft.loop_new}
+            onChange={(e) => change({ loop_new: e.target.checked })}
           />
           The loop or its pump is new, or was just filled
         </label>
@@ -156,14 +130,14 @@ export function Prepare({ live, draft }: { live: Live; draft: Draft }) {
                 low={0.05}
                 high={20}
                 digits={2}
-                value={(draft.microphone.distance_m as number | null) ?? null}
+                value={draft.microphone.distance_m ?? null}
                 onCommit={(v) => change({ microphone: { ...draft.microphone, distance_m: v } })}
               />
               <label className="flex flex-col gap-0.5 text-[12.5px] text-faint">
                 Place: height, side, angle
                 <input
                   className="input input-sm w-52 text-base-content"
-                  defaultValue={(draft.microphone.place as string) ?? ""}
+                  defaultValue={draft.microphone.place ?? ""}
                   onBlur={(e) => change({ microphone: { ...draft.microphone, place: e.target.value } })}
                 />
               </label>
@@ -179,7 +153,7 @@ export function Prepare({ live, draft }: { live: Live; draft: Draft }) {
             </div>
           </>
         )}
-        {draft.notes.map((n) => (
+        {live.notes.map((n) => (
           <p key={n} className="border-l-4 border-warning pl-2 text-[14px]" data-note>
             {n}
           </p>
@@ -199,7 +173,7 @@ export function Prepare({ live, draft }: { live: Live; draft: Draft }) {
               }
             />
             <span>
-              <strong>I have read this:</strong> {CAUTION_WORDS[c] ?? c}
+              <strong>I have read this:</strong> {TICKED[c]?.words ?? c}
             </span>
           </label>
         ))}

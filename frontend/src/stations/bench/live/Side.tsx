@@ -9,12 +9,7 @@ import { MarkList } from "./Marks";
 /** What the helper keeps an eye on: the room, limits and speeds, what was noted, and what comes next. */
 export function Side({ live, draft }: { live: Live; draft: Draft }) {
   const units = useUnits();
-  const told = new Set(draft.alarms.map((a) => channelWords(a.channel)));
-  const flags = (live.figures?.flags ?? []).filter(
-    (f, i, all) =>
-      !(f.code === "tach_lost" && [...told].some((w) => f.detail.startsWith(w))) &&
-      all.findIndex((o) => o.code === f.code && o.detail === f.detail) === i,
-  );
+  const flags = live.figures?.flags ?? [];
   const fans = Object.entries(live.latest).filter(([n]) => n.endsWith("_rpm"));
   const powers = Object.entries(live.latest).filter(([n]) => n.endsWith("_w"));
   const change = useChangeMark();
@@ -53,9 +48,15 @@ export function Side({ live, draft }: { live: Live; draft: Draft }) {
         {flags.map((f) => (
           <p key={f.code + f.from_s} className="border-l-4 border-warning pl-2 text-[13.5px]">
             <strong>{flagWords(f.code)}. </strong>
-            {f.detail}
+            {f.detail}. {f.do}
           </p>
         ))}
+        {draft.started &&
+          live.notes.map((n) => (
+            <p key={n} className="border-l-4 border-warning pl-2 text-[13.5px]">
+              {n}
+            </p>
+          ))}
         <dl className="grid grid-cols-[auto_1fr] gap-x-3 text-[13.5px]">
           {powers.map(([n, v]) => (
             <Pair key={n} words={channelWords(n)} figure={`${v.toFixed(0)} W`} />

@@ -1,37 +1,38 @@
 import { useState } from "react";
 import { useRuns } from "@/shared/api/hooks";
-import { type BenchRow, type ProtocolDoc, usePrepareRun, useTemplates } from "@/shared/api/live";
+import {
+  type BenchRow,
+  madeOf,
+  type ProtocolDoc,
+  useBenchWords,
+  usePrepareRun,
+  useRunSheet,
+  useTemplates,
+} from "@/shared/api/live";
 import { latestProtocols } from "@/shared/job/plan";
 import { useJob } from "@/shared/job/store";
 import { useWorkbench } from "@/shared/job/workbench";
 import { Button, Head, Select } from "@/shared/ui/bits";
-
-const LOADS = [
-  { value: "both", words: "both parts loaded" },
-  { value: "cpu", words: "processor loaded" },
-  { value: "card", words: "card loaded" },
-  { value: "idle", words: "idle" },
-  { value: "game", words: "like a game" },
-  { value: "job", words: "timing a job" },
-];
 
 /** What is run next on a bench: the plan's next run, or one that was not planned. */
 export function StartRun({ bench }: { bench: BenchRow }) {
   const { id, document, edit } = useJob();
   const { layoutId, choose } = useWorkbench();
   const runs = useRuns(id);
+  const words = useBenchWords();
+  const sheet = useRunSheet(document, id, madeOf(runs.data ?? []));
+  const loads = Object.entries(words.data?.loads ?? {}).map(([value, said]) => ({ value, words: said }));
   const templates = useTemplates();
   const prepare = usePrepareRun(id);
   const own = latestProtocols(document);
-  const done = new Set((runs.data ?? []).filter((r) => r.state === "valid").map((r) => r.planned));
-  const next = (document.plan?.runs ?? []).find((r) => !done.has(r.id));
+  const next = sheet.data?.next ?? null;
   const [protocolId, setProtocolId] = useState("");
   const [load, setLoad] = useState("both");
   const choices = [
     ...own.map((p) => ({ value: p.id, words: `${p.name || p.id}${(p.version ?? 1) > 1 ? `, version ${p.version}` : ""}` })),
     ...(templates.data ?? []).filter((t) => !own.some((p) => p.id === t.id)).map((t) => ({ value: t.id, words: t.name || t.id })),
   ];
-  const wanted = protocolId || document.plan?.protocol || choices[0]?.value || "short";
+  const wanted = protocolId || document.plan?.protocol || sheet.data?.suggested || "";
   const protocolOf = (name: string): ProtocolDoc | undefined =>
     own.find((p) => p.id === name) ?? templates.data?.find((t) => t.id === name);
   const begin = (layout: string, protocol: ProtocolDoc | undefined, how: string, planned: string) => {
@@ -49,7 +50,7 @@ export function StartRun({ bench }: { bench: BenchRow }) {
       {next && (
         <div className="flex flex-wrap items-center gap-3 text-[15px]">
           <span>
-            By the plan: <strong>layout {next.layout}</strong>, {LOADS.find((l) => l.value === (next.load ?? "both"))?.words}
+            By the plan: <strong>layout {next.layout}</strong>, {words.data?.loads[next.load ?? "both"]}
           </span>
           <Button strong onClick={() => begin(next.layout, protocolOf(next.protocol), next.load ?? "both", next.id)}>
             Prepare this run
@@ -58,7 +59,7 @@ export function StartRun({ bench }: { bench: BenchRow }) {
       )}
       <div className="flex flex-wrap items-end gap-3">
         <Select label="Protocol" value={wanted} choices={choices} onChange={setProtocolId} />
-        <Select label="Load" value={load} choices={LOADS} onChange={setLoad} />
+        <Select label="Load" value={load} choices={loads} onChange={setLoad} />
         <Button strong={!next} disabled={prepare.isPending} onClick={() => begin(layoutId, protocolOf(wanted), load, "")}>
           Prepare a run of {layoutId}
           {next ? ", not planned" : ""}

@@ -25,9 +25,12 @@ const TONES: Record<string, [number, number][]> = {
 
 let context: AudioContext | null = null;
 
-function play(cue: string) {
+const wanted = () => localStorage.getItem(STORE) !== "off";
+
+/** Sounds a cue, unless sound is off. */
+export function sound(cue: string) {
   const tones = TONES[cue];
-  if (!tones) return;
+  if (!tones || !wanted()) return;
   try {
     context ??= new AudioContext();
     let at = context.currentTime + 0.02;
@@ -47,19 +50,19 @@ function play(cue: string) {
   }
 }
 
-/** Sounds a cue when it changes, unless sound is off; the choice is kept. */
+/** Sounds a cue when it changes; whether at all is the person's choice and kept. */
 export function useCue(cue: string, alarms: number) {
-  const [on, setOn] = useState(() => localStorage.getItem(STORE) !== "off");
+  const [on, setOn] = useState(wanted);
   const last = useRef({ cue, alarms });
   useEffect(() => {
-    if (on && alarms > last.current.alarms) play("alarm");
-    else if (on && cue !== last.current.cue) play(cue);
+    if (alarms > last.current.alarms) sound("alarm");
+    else if (cue !== last.current.cue) sound(cue);
     last.current = { cue, alarms };
-  }, [cue, alarms, on]);
+  }, [cue, alarms]);
   const change = (value: boolean) => {
     localStorage.setItem(STORE, value ? "on" : "off");
     setOn(value);
-    if (value) play("act");
+    sound("act");
   };
   return { on, change };
 }

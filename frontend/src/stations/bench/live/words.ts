@@ -6,7 +6,6 @@ export const PHASES: Record<string, string> = {
   countdown: "Hands off",
   soak: "Soaking",
   window: "Averaging",
-  done: "Done",
 };
 
 export const EVENTS = [
@@ -51,17 +50,3 @@ export function clock(seconds: number): string {
   const pair = (n: number) => String(n).padStart(2, "0");
   return `${hours ? `${hours}:` : ""}${pair(Math.floor(whole / 60) % 60)}:${pair(whole % 60)}`;
 }
-
-export const CAUTION_WORDS: Record<string, string> = {
-  fog: "Theatrical fluid only, short puffs, room aired; not for asthma; it can set off smoke detectors, its nozzle burns. Power off before fogging heavily.",
-  solvent: "Pure alcohol as the paste's maker says; aired, no flame, gloves, power off and all dry again before power.",
-  panel_off:
-    "Panel off: blades and hot parts are within reach. Power off to take it off; lay glass flat on something soft, with two hands; keep children and pets away; put it back afterwards.",
-  chamber:
-    "Parts colder than the air draw water: let them warm up before power. Nothing living inside; the chamber's own manual leads.",
-  cap_raised: "Do not raise a limit for a test. Loads at the limit also stress the board and the supply: stay with the machine.",
-  blocked_vents:
-    "Card, tape and blocked vents at full load: stay with the machine, set stop limits, keep them off the supply, put everything back.",
-  long_load:
-    "Full load for an hour or more: not unattended without a stop limit; nothing that burns near the vents; mind the load on the circuit.",
-};
