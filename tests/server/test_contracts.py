@@ -13,7 +13,7 @@ class ContractsTest(SimpleTestCase):
     def test_openapi_and_schemas_are_as_committed(self) -> None:
         for path, text in contracts().items():
             with self.subTest(path=path.name):
-                self.assertEqual(path.read_text(encoding="utf-8"), text, "run: python -m django write_contracts, then npm run types")
+                self.assertEqual(path.read_text(encoding="utf-8"), text, "run: python -m django write_contracts")
 
 
 class DemoTest(TestCase):

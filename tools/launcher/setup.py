@@ -87,9 +87,18 @@ def node_modules(root: Path) -> Path:
     return front
 
 
+def _api_types(root: Path, front: Path) -> None:
+    """TypeScript types of the API, made from its committed description: they are not kept, so they cannot differ from it."""
+    made, mark = front / "src/shared/api/generated.d.ts", fingerprint([root / "docs/api/openapi.json", front / "package-lock.json"])
+    if not made.is_file() or not fresh(front / "node_modules/.api-types.stamp", mark):
+        run("Writing the types of the API", ["npm", "run", "-s", "types"], "Read the message above.", cwd=front)
+        stamp(front / "node_modules/.api-types.stamp", mark)
+
+
 def frontend(root: Path) -> None:
     """The built front end in frontend/dist."""
     front = node_modules(root)
+    _api_types(root, front)
     mark = fingerprint([front / "src", front / "index.html", front / "vite.config.ts", front / "package-lock.json"])
     if not fresh(front / "dist/.stamp", mark):
         run("Building the front end", ["npm", "run", "-s", "build"], "Read the message above; the source has a mistake.", cwd=front)
