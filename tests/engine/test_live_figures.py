@@ -7,10 +7,17 @@ import numpy as np
 from django.test import SimpleTestCase
 
 from engine.runs.analysis import analyse
+from engine.runs.flag import MEANING, Flag
 from engine.runs.live import live_figures, over_room_at_rest, thinned
 from engine.runs.series import RunLog
 from instruments.standin import Fault, simulate
 from tests.machines import machine
+
+# The codes the open format promises.
+CONTRACT = (
+    "throttled at_limit room_missing room_drift too_short gap stuck spike speed_not_held tach_lost clock_jump load_changed core_apart "
+    "disturbed loop_not_purged integer_resolution sound_near_floor"
+)
 
 
 def part(log: RunLog, seconds: float) -> RunLog:
@@ -135,3 +142,18 @@ class SlowInstrumentTest(SimpleTestCase):
         sparse = np.where((np.arange(len(log.elapsed_s)) % 5 != 0) | (log.elapsed_s > 1500), np.nan, log.channels[name])
         found = analyse(replace(log, channels={**log.channels, name: sparse}))
         self.assertEqual([f.code for f in found.flags], ["tach_lost"])
+
+
+class FlagWordsTest(SimpleTestCase):
+    def test_every_code_says_its_effect_and_what_to_do(self) -> None:
+        self.assertLessEqual(set(CONTRACT.split()), set(MEANING))
+        for code, (effect, do) in MEANING.items():
+            with self.subTest(code):
+                self.assertGreater(len(effect), 15)
+                self.assertGreater(len(do), 10)
+                flag = Flag(code, 0.0, 1.0, "x")
+                self.assertEqual((flag.effect, flag.do), (effect, do))
+
+    def test_a_code_without_a_meaning_cannot_be_raised(self) -> None:
+        with self.assertRaises(KeyError):
+            Flag("made_up", 0.0, 1.0, "x")

@@ -8,7 +8,7 @@ from django.test import SimpleTestCase
 from engine.errors import ImpossibleInputError, MissingFigureError
 from engine.machine import Point
 from engine.plan import designs
-from engine.plan.acceptance import judge, restriction, statistic_of
+from engine.plan.acceptance import by_statistic, judge, restriction, statistic_of
 from engine.plan.coach import Facts, next_step
 from engine.plan.microphone import floor_words
 from engine.plan.probes import advice
@@ -16,7 +16,7 @@ from engine.plan.protocol import CAUTIONS, HELD, LOAD_WORDS, TEMPLATES, Criterio
 from engine.plan.rebuild import Change, minutes_of
 from engine.plan.watch import LiveWatch
 from engine.runs.analysis import ChannelAnalysis, RunAnalysis, analyse
-from engine.runs.drift import drift
+from engine.runs.drift import against_control, drift
 from engine.runs.series import RunLog
 from engine.runs.slip import question
 from tests.machines import machine
@@ -171,6 +171,17 @@ class AcceptanceTest(SimpleTestCase):
         self.assertTrue(judge(self.RUN, criteria, "tail_mean").passed)
         self.assertFalse(judge(self.RUN, criteria, "tail_max").passed)
 
+    def test_figures_by_another_statistic_than_the_mean(self) -> None:
+        largest = {f.channel: f.rise_k for f in by_statistic(self.RUN, "tail_max")}
+        self.assertEqual(largest["cpu_package_c"], 60)
+        self.assertNotIn("cpu_core_1_c", largest)
+        self.assertEqual([f.value for f in by_statistic(self.RUN, "core_mean") if f.channel == "cpu_package_c"], [78])
+        self.assertEqual(by_statistic(self.RUN, "tail_mean"), [])
+
+    def test_the_last_minute_is_a_window_of_a_minute(self) -> None:
+        self.assertEqual(replace(SHORT, statistic="last_minute").averaged_s, 60)
+        self.assertEqual(SHORT.averaged_s, 300)
+
     def test_cores_are_averaged_where_asked(self) -> None:
         self.assertEqual(statistic_of(self.RUN, "cpu_package_c", "core_mean"), (78, 56))
 
@@ -260,6 +271,12 @@ class DriftTest(SimpleTestCase):
         true = found.corrected(50.0 - 2.0 + 0.4 * 1.5, 1.5) - 50.0
         self.assertAlmostEqual(true, -2.0)
         self.assertLess(abs(true + 2.0), abs(raw + 2.0))
+
+    def test_others_against_the_control(self) -> None:
+        figures = [("A", 0.0, 50.0), ("B", 1.0, 48.4), ("A", 2.0, 50.8)]
+        moved, lines = against_control("cpu_package_c", figures, "A")
+        self.assertAlmostEqual(moved.whole_k, 0.8)
+        self.assertEqual([(x.name, round(x.apart_k, 6), round(x.corrected_k, 6)) for x in lines], [("B", -1.6, -2.0)])
 
     def test_once_is_not_enough(self) -> None:
         with self.assertRaises(MissingFigureError):

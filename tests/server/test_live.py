@@ -133,6 +133,8 @@ class ReadingsTest(LiveCase):
 
 
 class RunTest(LiveCase):
+    LOG = simulate(machine(), 12, 7, 1.0)
+
     def test_from_prepared_to_settled_by_itself(self) -> None:
         draft = self.started()
         said = self.feed(simulate(machine(), 45, 7, 1.0).shifted(60.0))
@@ -260,6 +262,29 @@ class RunTest(LiveCase):
         log = simulate(machine(), 5, 7, 1.0)
         self.feed(RunLog(log.elapsed_s, {n: v for n, v in log.channels.items() if n != "room_c"}).shifted(60.0))
         self.assertIn("room_missing", [f["code"] for f in Run.objects.get(pk=draft["id"]).analysis["flags"]])
+
+    def test_a_fan_that_does_not_turn_as_the_layout_says_is_told_before_the_start(self) -> None:
+        rest = resting(60)
+        slow = {n: v * (0.5 if n == "fan_r1_rpm" else 1) for n, v in rest.channels.items()}
+        self.feed(RunLog(rest.elapsed_s, slow))
+        self.prepare()
+        (note,) = self.state()["notes"]
+        self.assertIn("R1 turns at 600", note)
+
+    def test_the_last_minute_and_the_room_read_once(self) -> None:
+        rest, log = (RunLog(x.elapsed_s, {n: v for n, v in x.channels.items() if n != "room_c"}) for x in (resting(60), self.LOG))
+        self.feed(rest)
+        draft = self.ticked(self.prepare(end="fixed", minutes=6, least_minutes=1, statistic="last_minute", room="both_ends"))
+        self.post(f"/api/runs/{draft['id']}/readings", {"channel": "room_c", "value": 22.0})
+        self.post(f"/api/live/{draft['id']}/start", {})
+        self.feed(log.shifted(60.0), to_s=60 + 330)
+        self.assertIn("once more", self.state()["step"]["action"])
+        self.feed(log.shifted(60.0), from_s=60 + 330)
+        run = Run.objects.get(pk=draft["id"])
+        self.assertEqual(run.window_s, 60)
+        start, end = run.analysis["channels"][0]["window_s"]
+        self.assertAlmostEqual(end - start, 60)
+        self.assertIn("read once only", run.notes[0])
 
     def test_a_noisy_room_is_said_before_the_start(self) -> None:
         self.feed(resting(60))
