@@ -73,7 +73,7 @@ class WholeRunTest(LiveBrowserCase):
         self.assertEqual((run.state, run.ended_why), ("valid", "settled"))
         self.assertTrue(run.analysis["settled"])
         self.assertLess(run.duration_s, 3600 + 300)
-        expect(page.get_by_text("ended by itself, settled")).to_be_visible()
+        expect(page.locator("[data-arrived=settled]")).to_be_visible()
         page.keyboard.press("4")
         expect(page.locator("[data-sheet=run][data-done=true]")).to_have_count(1)
 

@@ -131,7 +131,7 @@ export function ImportPanel({ layoutId, onClose, onDone }: Props) {
       )}
       {reading !== null && (
         <div className="flex items-center gap-3 text-[13.5px]" role="status">
-          <progress className="progress w-56" value={reading} max={items.length} />
+          <progress className="progress w-56" {...(items.length > 1 ? { value: reading, max: items.length } : {})} />
           Reading {items[reading]?.file.name}, {reading + 1} of {items.length}
         </div>
       )}

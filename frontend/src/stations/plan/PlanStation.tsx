@@ -25,12 +25,14 @@ export function PlanStation() {
       <div className="flex min-w-0 flex-1 flex-col gap-4 overflow-y-auto p-4">
         <header>
           <h1 className="text-[22px]">
-            {planned && found ? `${found.runs} runs, ${hours(found.minutes ?? 0)}` : "What is run, how, and in which order"}
+            {planned && found
+              ? `${found.runs} ${found.runs === 1 ? "run" : "runs"}, ${hours(found.minutes ?? 0)}`
+              : "What is run, how, and in which order"}
           </h1>
           {planned > 0 && found && (
             <p className="text-[14px] text-faint">
-              {hours(found.hand_minutes ?? 0)} of it with a screwdriver; begun now, done at {until(found.minutes ?? 0)}. Runs end
-              earlier when they have settled.
+              {found.hand_minutes ? `${hours(found.hand_minutes)} of it with a screwdriver` : "Nothing to rebuild"}; begun now,
+              done at {until(found.minutes ?? 0)}. Runs end earlier when they have settled.
             </p>
           )}
         </header>

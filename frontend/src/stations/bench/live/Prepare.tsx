@@ -116,7 +116,7 @@ export function Prepare({ live, draft }: { live: Live; draft: Draft }) {
             kind="temperature"
             low={-20}
             high={60}
-            optional={live.room_logged ? "as logged" : "if it is held"}
+            optional={live.room_logged ? "as logged" : "if held"}
             value={draft.typed_room_c}
             onCommit={(v) => change({ room_c: v })}
           />
