@@ -76,7 +76,9 @@ def _room_again(protocol: Protocol, facts: Facts) -> str:
 
 def _before(protocol: Protocol, facts: Facts) -> Step:
     if not facts.readings:
-        return Step("prepare", "No readings arrive. Start the logger or the stand-in; without either, type a result among the runs.", None, "act")
+        return Step(
+            "prepare", "No readings arrive. Start the logger or the stand-in; without either, type a result among the runs.", None, "act"
+        )
     if facts.unticked:
         return Step("prepare", f"Tick what is held and what you have read: {facts.unticked} to go.", None, "act")
     if not facts.room:
