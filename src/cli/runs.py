@@ -10,8 +10,8 @@ from engine.plan.acceptance import judge
 from engine.plan.protocol import TEMPLATES, Protocol
 from engine.runs.analysis import RunAnalysis
 from engine.runs.analysis import analyse as analyse_log
-from engine.runs.compare import Candidate
-from engine.runs.compare import compare as compare_runs
+from engine.verdict.candidate import Candidate
+from engine.verdict.compare import compare as compare_runs
 from formats.job.planned import ProtocolDoc
 from formats.runlog.document import AnalysisDoc, ComparisonDoc
 from formats.runlog.reader import read_log

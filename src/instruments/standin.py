@@ -5,6 +5,7 @@ have something to find. The same seed gives the same readings. Everything it giv
 """
 
 from collections.abc import Sequence
+from copy import copy
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -92,14 +93,41 @@ def simulate(
     rng = np.random.default_rng(seed)
     real = truth(machine, rng)
     rows = run(real, minutes, every_s, shape, [e for f in faults if (e := _event(f)) is not None])
-    t: Floats = np.asarray(np.arange(len(rows)) * every_s, float)
-    room = machine.room.temperature_c + _wander(rng, t) + 0.3 * t / max(float(t[-1]), 1.0)
-    level = forecast(operating_point(real)).sound.level_dba
-    channels = _channels(real, rows, t, room, level, rng)
-    keep = np.ones(len(t), bool)
+    log = _read(real, rows, every_s, rng)
+    keep = np.ones(len(log.elapsed_s), bool)
     for fault in faults:
-        keep &= _plant(fault, t, channels)
-    return RunLog(t[keep], {name: values[keep] for name, values in channels.items()})
+        keep &= _plant(fault, log.elapsed_s, log.channels)
+    return RunLog(log.elapsed_s[keep], {name: values[keep] for name, values in log.channels.items()})
+
+
+def _read(real: Machine, rows: Sequence[Moment], every_s: float, rng: np.random.Generator) -> RunLog:
+    t: Floats = np.asarray(np.arange(len(rows)) * every_s, float)
+    room = real.room.temperature_c + _wander(rng, t) + 0.3 * t / max(float(t[-1]), 1.0)
+    level = forecast(operating_point(real)).sound.level_dba
+    return RunLog(t, _channels(real, rows, t, room, level, rng))
+
+
+class SameMachine:
+    """One made-up machine run again and again: the truth stays, builds, rooms and sensors scatter from run to run.
+
+    ``warmer`` gives its twin with a planted difference.
+    """
+
+    def __init__(self, machine: Machine, truth_seed: int, minutes: float = 40.0, every_s: float = 4.0) -> None:
+        self.real = truth(machine, np.random.default_rng(truth_seed))
+        self.rows: Sequence[Moment] = run(self.real, minutes, every_s)
+        self.every_s = every_s
+
+    def warmer(self, gap_k: float) -> "SameMachine":
+        """The same, but the processor's settled rise is ``gap_k`` higher."""
+        other = copy(self)
+        share = 1 + gap_k / self.rows[-1].cpu_k
+        other.rows = [replace(r, cpu_k=r.cpu_k * share) for r in self.rows]
+        return other
+
+    def log(self, seed: int) -> RunLog:
+        """The readings of one more run."""
+        return _read(self.real, self.rows, self.every_s, np.random.default_rng(seed))
 
 
 def _check(machine: Machine, faults: Sequence[Fault]) -> None:

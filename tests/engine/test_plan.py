@@ -16,9 +16,9 @@ from engine.plan.protocol import CAUTIONS, HELD, LOAD_WORDS, TEMPLATES, Criterio
 from engine.plan.rebuild import Change, minutes_of
 from engine.plan.watch import LiveWatch
 from engine.runs.analysis import ChannelAnalysis, RunAnalysis, analyse
-from engine.runs.drift import against_control, drift
 from engine.runs.series import RunLog
 from engine.runs.slip import question
+from engine.verdict.drift import against_control, drift
 from tests.machines import machine
 
 SHORT = TEMPLATES["short"]

@@ -8,10 +8,12 @@ from statsmodels.stats.weightstats import ttost_paired
 
 from engine.errors import ImpossibleInputError, MissingFigureError
 from engine.runs.analysis import RunAnalysis, analyse
-from engine.runs.compare import Candidate, Pair, compare, holm, pooled_scatter
 from engine.runs.series import Floats, RunLog, resolution
 from engine.runs.settle import approach, settled_at_s
 from engine.runs.window import effective_count, tail, window_mean
+from engine.verdict.candidate import Candidate
+from engine.verdict.compare import Pair, compare, holm
+from engine.verdict.scatter import pooled_scatter
 
 
 def ar1(rng: np.random.Generator, n: int, r: float, sd: float = 1.0) -> Floats:
@@ -171,21 +173,21 @@ class CompareTest(SimpleTestCase):
 
     def test_equivalence_p_against_statsmodels(self) -> None:
         # Source: statsmodels two one-sided tests on paired data: the same difference, standard error and freedom.
-        from engine.runs.compare import _Test
+        from engine.verdict.compare import Test
 
         rng = np.random.default_rng(4)
         first, second = rng.normal(0, 1, 12), rng.normal(0.2, 1, 12)
         expected = ttost_paired(first, second, -1.5, 1.5)[0]
         d = first - second
-        own = _Test(float(d.mean()), float(d.std(ddof=1) / np.sqrt(12)), 11.0)
+        own = Test(float(d.mean()), float(d.std(ddof=1) / np.sqrt(12)), 11.0)
         self.assertAlmostEqual(own.p_equivalent(1.5), expected, places=9)
 
     def test_expanded_uncertainty_uses_student_t(self) -> None:
-        from engine.runs.compare import _Test
+        from engine.verdict.compare import Test
 
         # Source: GUM (JCGM 100:2008), table G.2: t = 2.23 for 10 degrees of freedom at 95 %.
-        self.assertAlmostEqual(_Test(0.0, 1.0, 10.0).expanded, 2.23, delta=0.005)
-        self.assertAlmostEqual(_Test(0.0, 1.0, np.inf).expanded, 1.96, delta=0.001)
+        self.assertAlmostEqual(Test(0.0, 1.0, 10.0).expanded, 2.23, delta=0.005)
+        self.assertAlmostEqual(Test(0.0, 1.0, np.inf).expanded, 1.96, delta=0.001)
 
     def test_four_words(self) -> None:
         a = Candidate("A", [run(45, seed=1)])
@@ -220,11 +222,11 @@ class CompareTest(SimpleTestCase):
 
     def test_scatter_is_pooled_with_its_prior(self) -> None:
         repeats = Candidate("A", [run(45, seed=s) for s in range(3)])
-        scatter, freedom, words = pooled_scatter([repeats], "cpu_package_c")
-        self.assertLess(scatter, 0.5)
-        self.assertGreater(freedom, 2)
-        self.assertIn("repeats", words)
-        self.assertEqual(pooled_scatter([Candidate("A", [run(45)])], "cpu_package_c")[0], 0.5)
+        scatter = pooled_scatter([repeats], "cpu_package_c")
+        self.assertLess(scatter.sigma, 0.5)
+        self.assertGreater(scatter.freedom, 2)
+        self.assertIn("repeats", scatter.origin)
+        self.assertEqual(pooled_scatter([Candidate("A", [run(45)])], "cpu_package_c").sigma, 0.5)
 
     def test_wrong_words_stay_rare_over_seeds(self) -> None:
         # Two equal layouts whose builds scatter by the prior: "better" or "worse" in no more than about 5 % of trials.

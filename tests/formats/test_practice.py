@@ -4,8 +4,9 @@ from typing import Any
 
 from django.test import SimpleTestCase
 
+from engine.verdict.choose import STEP
 from formats.forecast.document import Oracle, Question
-from formats.forecast.practice import STEP, Candidate, ranked
+from formats.forecast.practice import Candidate, ranked
 from formats.forecast.sheet import ranking
 from formats.job.models import PrioritiesDoc
 from formats.job.reader import check_job

@@ -5,7 +5,8 @@ from django.test import SimpleTestCase
 
 from engine.errors import UnreadableLogError
 from engine.runs.analysis import RunAnalysis, analyse
-from engine.runs.compare import Candidate, compare
+from engine.verdict.candidate import Candidate
+from engine.verdict.compare import compare
 from formats.runlog.mapping import guess_channel, unit_of
 from formats.runlog.reader import ImportedLog, decode, read_log
 from tests.machines import LOGS

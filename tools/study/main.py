@@ -20,7 +20,7 @@ from formats.job.resolve import Resolver
 ROOT = Path(__file__).resolve().parents[2]
 sys.path.insert(0, str(ROOT / "tools"))
 
-from study import settle  # noqa: E402
+from study import settle, verdicts  # noqa: E402
 from study.cases import complete, random_document  # noqa: E402  (the folder of tools is no package of the product)
 
 MASS_LIMIT, HEAT_LIMIT = 1e-3, 5e-3
@@ -60,9 +60,12 @@ def main() -> int:
     parser.add_argument("--cases", type=int, default=3000)
     parser.add_argument("--seed", type=int, default=1)
     parser.add_argument("--settle", type=int, metavar="N", help="the settle call over N seeds instead")
+    parser.add_argument("--verdicts", type=int, metavar="N", help="verdicts of N made-up campaigns with known truth instead")
     args = parser.parse_args()
     if args.settle:
         return settle.main(args.settle, args.seed)
+    if args.verdicts:
+        return verdicts.main(args.verdicts, args.seed)
     started, found, errors = time.perf_counter(), Counter[str](), []
     wrong: list[tuple[int, list[str]]] = []
     for seed in range(args.seed, args.seed + args.cases):

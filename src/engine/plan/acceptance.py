@@ -81,7 +81,12 @@ def _judged(run: RunAnalysis, criterion: Criterion, statistic: Statistic) -> Cri
 
 def restriction(closed: ChannelAnalysis, opened: ChannelAnalysis) -> tuple[float, Restriction] | None:
     """(share, rating): how much the rise over room grows with the panel fitted; None without a room figure."""
-    if closed.rise_k is None or opened.rise_k is None or opened.rise_k <= 0:
+    return None if closed.rise_k is None or opened.rise_k is None else rating(closed.rise_k, opened.rise_k)
+
+
+def rating(closed_rise_k: float, opened_rise_k: float) -> tuple[float, Restriction] | None:
+    """The same from rises over room; None where the opened one is no rise."""
+    if opened_rise_k <= 0:
         return None
-    share = (closed.rise_k - opened.rise_k) / opened.rise_k
+    share = (closed_rise_k - opened_rise_k) / opened_rise_k
     return share, "little" if share < LITTLE else "moderate" if share < MODERATE else "strong"

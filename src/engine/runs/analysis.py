@@ -7,6 +7,7 @@ from math import hypot, sqrt
 import numpy as np
 
 from engine.errors import MissingFigureError
+from engine.runs.budget import ROOM_PLACING_K, Line, combined, rectangular, room_lines, sensor_error
 from engine.runs.flag import Flag
 from engine.runs.flags import run_flags, unmarked
 from engine.runs.series import ROOM_CHANNEL, RunLog
@@ -16,7 +17,6 @@ from engine.runs.window import inside, tail, window_mean
 MOST_BY_HAND = 12
 ACCURACY_BY_UNIT = {"c": 0.5, "dba": 1.0}  # one sigma of a reading by hand; from memory
 SCORE_SHARE = 0.007  # run-to-run scatter of scores, frames and job times; common practice, no source
-ROOM_PROBE_K = 0.3  # accuracy of a common room thermometer, half-width of a rectangular distribution
 
 
 @dataclass(frozen=True)
@@ -40,6 +40,7 @@ class ChannelAnalysis:
     max_rise_k: float | None = None  # the largest over room
     above_background_db: float | None = None  # of a level, where the room's own is known
     readings: int = 0  # 1 to 3: taken by hand, with a stated accuracy instead of a scatter
+    budget: tuple[Line, ...] = ()  # of the rise over room where there is one, else of the mean
 
 
 @dataclass(frozen=True)
@@ -95,11 +96,12 @@ def _channel(log: RunLog, name: str, window: tuple[float, float]) -> ChannelAnal
     except MissingFigureError:
         return _by_hand(log, name, window)
     rise = rise_error = final = band = left = slope = None
-    settled = None
+    settled, lines = None, stats.lines
     if name in log.temperatures and log.room_c is not None:
-        over = over_room(log, name)[use]
-        rise = float(np.nanmean(over))
-        rise_error = hypot(window_mean(over).standard_error, ROOM_PROBE_K / sqrt(3))
+        over = window_mean(over_room(log, name)[use])
+        # The step is the sensor's, not that of its difference to the room.
+        lines = (over.lines[0], stats.lines[1], *room_lines())
+        rise, rise_error = over.mean, combined(x for x in lines if not x.common)[0]
     if name in log.loaded:
         fit = approach(log.elapsed_s, over_room(log, name))
         settled = fit.settled if fit else False
@@ -124,6 +126,7 @@ def _channel(log: RunLog, name: str, window: tuple[float, float]) -> ChannelAnal
         slope_k_min=slope,
         max_rise_k=None if rise is None else rise + stats.maximum - stats.mean,
         readings=stats.count,
+        budget=_with_sensor(name, lines),
     )
 
 
@@ -137,9 +140,34 @@ def _by_hand(log: RunLog, name: str, window: tuple[float, float]) -> ChannelAnal
     unit = name.rsplit("_", 1)[-1]
     own = ACCURACY_BY_UNIT.get(unit, SCORE_SHARE * abs(mean))
     sd = float(values.std(ddof=1)) if len(values) > 1 else 0.0
-    error = hypot(own, sd / sqrt(len(values)))
+    scatter = sd / sqrt(len(values))
+    error = hypot(own, scatter)
     rise = rise_error = None
+    lines: tuple[Line, ...] = (Line("read by a person", own),)
+    if scatter:
+        lines = (*lines, Line("scatter of the readings", scatter, "A", len(values) - 1.0))
     if name in log.temperatures and log.room_c is not None:
-        rise, rise_error = float((values - log.room_c[good]).mean()), hypot(error, ROOM_PROBE_K / sqrt(3))
-    top = float(values.max())
-    return ChannelAnalysis(name, mean, sd, error, top, rise, rise_error, window, None, None, None, None, ("by_hand",), readings=len(values))
+        rise, rise_error = float((values - log.room_c[good]).mean()), hypot(error, rectangular(ROOM_PLACING_K))
+        lines = (*lines, *room_lines())
+    return ChannelAnalysis(
+        name=name,
+        mean=mean,
+        sd=sd,
+        standard_error=error,
+        max=float(values.max()),
+        rise_k=rise,
+        rise_standard_error=rise_error,
+        window_s=window,
+        final_estimate=None,
+        final_band=None,
+        settled=None,
+        minutes_left=None,
+        flags=("by_hand",),
+        readings=len(values),
+        budget=_with_sensor(name, lines),
+    )
+
+
+def _with_sensor(channel: str, lines: tuple[Line, ...]) -> tuple[Line, ...]:
+    own = sensor_error(channel)
+    return (*lines, own) if own else lines

@@ -6,6 +6,7 @@ from math import hypot, sqrt
 import numpy as np
 
 from engine.errors import MissingFigureError
+from engine.runs.budget import Line
 from engine.runs.series import Floats, RunLog, resolution
 
 DEFAULT_WINDOW_S = 300.0
@@ -22,6 +23,7 @@ class WindowMean:
     maximum: float
     count: int
     step: float
+    lines: tuple[Line, ...] = ()
 
 
 def effective_count(values: Floats) -> float:
@@ -46,10 +48,12 @@ def window_mean(values: Floats) -> WindowMean:
         raise MissingFigureError("fewer than four readings in the window", "window", "Choose a longer window.")
     sd = float(good.std(ddof=1))
     step = resolution(values)
-    random = sd / sqrt(effective_count(good))
+    count = effective_count(good)
+    random = sd / sqrt(count)
     # A reading that never leaves its step carries the whole rectangular uncertainty; flicker averages part of it away.
     unseen = step / sqrt(12) if sd < step / 2 else step / sqrt(12) / 2
-    return WindowMean(float(good.mean()), sd, hypot(random, unseen), float(good.max()), len(good), step)
+    lines = (Line("scatter within the window", random, "A", max(count - 1, 1.0)), Line("the sensor's whole steps", unseen))
+    return WindowMean(float(good.mean()), sd, hypot(random, unseen), float(good.max()), len(good), step, lines)
 
 
 def tail(log: RunLog, window_s: float | None = None) -> tuple[float, float]:

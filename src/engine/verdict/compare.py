@@ -1,74 +1,43 @@
-"""Layouts against each other from their runs: difference, expanded uncertainty, one of four words."""
+"""Layouts against each other from their runs: difference, expanded uncertainty, one of four words, and what it would take to tell."""
 
-from collections.abc import Mapping
-from dataclasses import dataclass, field
+from collections.abc import Sequence
+from dataclasses import dataclass
 from itertools import combinations
-from math import sqrt
+from math import isfinite, sqrt
 from typing import Literal
 
 import numpy as np
 from scipy import stats
 
-from engine.runs.analysis import SCORE_SHARE, RunAnalysis
-from engine.runs.series import ROOM_CHANNEL
+from engine.runs.budget import CONFIDENCE, Budget, Line, budget, combined, coverage_factor, mean_of_runs
+from engine.verdict.candidate import Candidate, RunFigure
+from engine.verdict.confounders import Confounder, confounders
+from engine.verdict.scatter import PRIOR_FREEDOM, RESULTS, Scatter, pooled_scatter
 
 Word = Literal["better", "worse", "no_difference", "cannot_tell"]
-RUN_SCATTER_PRIOR_K = 0.5  # one sigma, stated prior when there are no repeats
-CONFIDENCE = 0.95
-ROOM_APART_K = 3.0
-POWER_APART_SHARE = 0.03
-RESULTS = ("score", "fps", "job_s")
 RESULT_MARGIN_SHARE = 0.015  # common practice, no source: a result within 1.5 % is the same to its user
-HIGHER_IS_BETTER = ("score", "fps", "cpu_clock_mhz", "card_clock_mhz")
+HIGHER_IS_BETTER = ("score", "fps", "cpu_clock_mhz", "card_clock_mhz", "cpu_power_w", "card_power_w")
+# The figures a layout is chosen by; corrected for several comparisons among themselves, the many others likewise.
+LEADING = ("cpu_package_c", "card_core_c", "coolant_c", "sound_dba", *RESULTS, *HIGHER_IS_BETTER)
+FROM_RUN_TO_RUN = "from one run and rebuild to the next"
+MOST_REPEATS = 20
+POWER = 0.8  # chance of showing a difference that is as large as it looks
 
 
 @dataclass(frozen=True)
-class Candidate:
-    """A layout with its runs."""
+class Tell:
+    """What would settle a pair that cannot be told: repeats of each layout in all, and the word they would show."""
 
-    name: str
-    runs: list[RunAnalysis] = field(default_factory=list)
-    conditions: list[Mapping[str, str]] = field(default_factory=list)  # one per run, where known: protocol, load, what was held
-
-    @property
-    def judged(self) -> list[RunAnalysis]:
-        """The runs that can carry a judgement; all of them where none can, so that the reason is said."""
-        return [run for run in self.runs if not _spoilt(run)] or self.runs
-
-    def left_aside(self) -> list[str]:
-        """Why runs beside the judged ones were left aside."""
-        judged = self.judged
-        return [_spoilt(run) for run in self.runs if not any(run is other for other in judged)]
-
-    def figures(self, channel: str) -> list[tuple[float, float]]:
-        """(value, standard error) of a channel per judged run; temperatures over room."""
-        found = []
-        for run in self.judged:
-            c = run.channel(channel)
-            if c is None:
-                continue
-            if channel.endswith("_c"):
-                if c.rise_k is not None and c.rise_standard_error is not None:
-                    found.append((c.rise_k, c.rise_standard_error))
-            else:
-                found.append((c.mean, c.standard_error))
-        return found
-
-
-def _spoilt(run: RunAnalysis) -> str:
-    """Why a run cannot carry a judgement of temperatures; empty when it can. A part at its limit is judged by power."""
-    if run.has("room_missing"):
-        return "no room temperature"
-    if run.has("room_doubtful"):
-        return "the room temperature is doubtful"
-    if all("by_hand" in c.flags for c in run.channels if c.name != ROOM_CHANNEL):
-        return ""  # figures read at its end by a person, who answers for them
-    return "" if run.settled or run.has("throttled") else "not settled"
+    repeats: int
+    word: Word
 
 
 @dataclass(frozen=True)
 class Pair:
-    """``difference_k`` is b minus a (None when it cannot be formed); the word is said of b."""
+    """``difference_k`` is b minus a (None when it cannot be formed); the word is said of b.
+
+    ``context``: unlike things, shown beside each other and never judged. ``at_limit``: a part held its temperature by giving up power.
+    """
 
     a: str
     b: str
@@ -79,10 +48,18 @@ class Pair:
     word: Word
     confounders: tuple[str, ...]
     scatter: str
+    margin_k: float = 0.0
+    context: bool = False
+    at_limit: bool = False
+    tell: Tell | None = None
+    standard_k: float | None = None
 
 
 @dataclass(frozen=True)
-class _Test:
+class Test:
+    """A difference of means with its standard uncertainty and degrees of freedom."""
+
+    __test__ = False
     difference: float
     standard: float
     freedom: float
@@ -97,10 +74,21 @@ class _Test:
 
     @property
     def expanded(self) -> float:
-        return float(stats.t.ppf(0.5 + CONFIDENCE / 2, self.freedom)) * self.standard
+        return coverage_factor(self.freedom) * self.standard
 
 
-def holm(p_values: list[float]) -> list[float]:
+@dataclass(frozen=True)
+class _Draft:
+    a: Candidate
+    b: Candidate
+    channel: str
+    test: Test | None
+    found: list[Confounder]
+    scatter: Scatter
+    margin: float
+
+
+def holm(p_values: Sequence[float]) -> list[float]:
     """Adjusted p values, sequentially rejective (source: holm)."""
     order = np.argsort(p_values)
     adjusted, running = [0.0] * len(p_values), 0.0
@@ -110,152 +98,145 @@ def holm(p_values: list[float]) -> list[float]:
     return adjusted
 
 
-def pooled_scatter(candidates: list[Candidate], channel: str) -> tuple[float, float, str]:
-    """Run-to-run standard deviation, degrees of freedom, and where it comes from."""
-    squares, freedom = 0.0, 0
-    for candidate in candidates:
-        values = [v for v, _ in candidate.figures(channel)]
-        if len(values) > 1:
-            squares += float(np.var(values, ddof=1)) * (len(values) - 1)
-            freedom += len(values) - 1
-    prior = _prior(candidates, channel)
-    if freedom < 1:
-        return prior, np.inf, f"prior of {prior:.3g} {_unit(channel)} (no repeats)"
-    # Few repeats say little: the prior keeps a small pooled value from being believed too early (weight of two runs).
-    prior_weight = 2.0
-    variance = (squares + prior_weight * prior**2) / (freedom + prior_weight)
-    return sqrt(variance), freedom + 10.0, f"pooled from repeats ({freedom} degrees of freedom) and the prior"
+def margin_of(channel: str, margin_k: float, sizes: Sequence[float]) -> float:
+    """What counts as no difference: the person's margin in K (or dB); a share of its own size for a result, a power or a clock."""
+    return margin_k if channel.endswith(("_c", "_dba")) or not sizes else RESULT_MARGIN_SHARE * float(np.mean(np.abs(sizes)))
 
 
-def _prior(candidates: list[Candidate], channel: str) -> float:
-    """One sigma between runs where repeats do not tell: in K or dB, or a share of a result's own size."""
-    if channel not in RESULTS:
-        return RUN_SCATTER_PRIOR_K
-    return SCORE_SHARE * float(np.mean([abs(v) for c in candidates for v, _ in c.figures(channel)] or [0.0]))
-
-
-def _unit(channel: str) -> str:
-    return {"c": "K", "dba": "dB", "w": "W", "s": "s"}.get(channel.rsplit("_", 1)[-1], "")
-
-
-def margin_of(channel: str, margin_k: float, sizes: list[float]) -> float:
-    """What counts as no difference: the person's margin in K (or dB), a share of a result's own size."""
-    return RESULT_MARGIN_SHARE * float(np.mean(np.abs(sizes))) if channel in RESULTS and sizes else margin_k
-
-
-def compare(candidates: list[Candidate], margin_k: float = 1.5) -> list[Pair]:
-    """Every pair once in the given order, every shared channel, corrected for several comparisons."""
-    drafts: list[tuple[Candidate, Candidate, str, _Test | None, tuple[str, ...], str]] = []
+def compare(candidates: Sequence[Candidate], margin_k: float = 1.5) -> list[Pair]:
+    """Every pair once in the given order, every shared channel, corrected for several comparisons within each family."""
+    scatters: dict[str, Scatter] = {}
+    drafts = []
     for a, b in combinations(candidates, 2):
         for channel in judged_channels(a, b):
-            scatter, freedom, origin = pooled_scatter(candidates, channel)
-            test = _test(a.figures(channel), b.figures(channel), scatter, freedom)
-            drafts.append((a, b, channel, test, _confounders(a, b, channel), origin))
-    tested = [d[3] for d in drafts if d[3] is not None]
-    differs = iter(holm([t.p_differs for t in tested]))
-    margins = [margin_of(c, margin_k, [v for side in (a, b) for v, _ in side.figures(c)]) for a, b, c, t, _, _ in drafts if t is not None]
-    equal = iter(holm([t.p_equivalent(m) for t, m in zip(tested, margins, strict=True)]))
-    pairs = []
-    for a, b, channel, test, confounders, origin in drafts:
-        if test is None:
-            pairs.append(Pair(a.name, b.name, channel, None, None, 100 * CONFIDENCE, "cannot_tell", confounders, origin))
-            continue
-        p_differs, p_equal = next(differs), next(equal)
-        word = _word(channel, test, p_differs, p_equal, blocked=_blocked(confounders))
-        pairs.append(Pair(a.name, b.name, channel, test.difference, test.expanded, 100 * CONFIDENCE, word, confounders, origin))
-    return pairs
+            scatter = scatters.setdefault(channel, pooled_scatter(candidates, channel))
+            one, two = a.figures(channel), b.figures(channel)
+            margin = margin_of(channel, margin_k, [f.value for f in (*one, *two)])
+            drafts.append(_Draft(a, b, channel, _test(one, two, scatter), confounders(a, b, channel), scatter, margin))
+    words: dict[int, tuple[Word, int]] = {}
+    for leading in (True, False):
+        family = [d for d in drafts if (d.channel in LEADING) == leading and d.test is not None]
+        differs = holm([d.test.p_differs for d in family if d.test])
+        equal = holm([d.test.p_equivalent(d.margin) for d in family if d.test])
+        for d, p, q in zip(family, differs, equal, strict=True):
+            words[id(d)] = (_word(d, p, q), len(family))
+    return [_pair(d, *words.get(id(d), ("cannot_tell", 1))) for d in drafts]
 
 
 def judged_channels(*candidates: Candidate) -> list[str]:
-    """Channels all runs share that can be judged: temperatures of parts and air, sound, results; power of a limited part."""
+    """Channels all runs share that can be judged: temperatures, sound, results; power and clock of a part at its limit."""
     runs = [run for candidate in candidates for run in candidate.judged]
     every = dict.fromkeys(c.name for run in runs for c in run.channels)
     names = [n for n in every if all(any(run.channel(n) for run in candidate.judged) for candidate in candidates)]
-    limited = {part for part in ("cpu", "card") for run in runs if run.has("throttled", part)}
+    limited = [part for part in ("cpu", "card") if any(c.at_limit(part) for c in candidates)]
     judged = [n for n in names if (n.endswith("_c") and n != "room_c") or n in ("sound_dba", *RESULTS)]
-    return judged + [f"{part}_power_w" for part in sorted(limited) if f"{part}_power_w" in names]
+    return judged + [n for part in limited for n in (f"{part}_power_w", f"{part}_clock_mhz") if n in names]
 
 
-def layout_figure(candidates: list[Candidate], candidate: Candidate, channel: str) -> tuple[float, float] | None:
-    """Mean of a layout's runs and its 95 % half-width, run-to-run scatter included."""
-    values = candidate.figures(channel)
-    if not values:
+def layout_budget(candidates: Sequence[Candidate], candidate: Candidate, channel: str) -> Budget | None:
+    """Mean of a layout's runs with every contribution to its uncertainty, the sensors' own errors included."""
+    figures = candidate.figures(channel)
+    if not figures:
         return None
-    scatter, freedom, _ = pooled_scatter(candidates, channel)
-    variance = scatter**2 / len(values) + sum(e**2 for _, e in values) / len(values) ** 2
-    half_width = float(stats.t.ppf(0.5 + CONFIDENCE / 2, freedom)) * sqrt(variance)
-    return float(np.mean([v for v, _ in values])), half_width
+    scatter = pooled_scatter(candidates, channel)
+    lines = [_scatter_line(scatter, 1 / len(figures)), *mean_of_runs([f.lines for f in figures])]
+    return budget(float(np.mean([f.value for f in figures])), lines)
 
 
-def _test(a: list[tuple[float, float]], b: list[tuple[float, float]], scatter: float, freedom: float) -> _Test | None:
+def layout_figure(candidates: Sequence[Candidate], candidate: Candidate, channel: str) -> tuple[float, float] | None:
+    """Mean of a layout's runs and its 95 % half-width among layouts measured with the same sensors, run-to-run scatter included."""
+    found = layout_budget(candidates, candidate, channel)
+    if found is None:
+        return None
+    return found.value, budget(found.value, [x for x in found.lines if not x.common]).expanded
+
+
+def pair_budget(candidates: Sequence[Candidate], a: Candidate, b: Candidate, channel: str) -> Budget | None:
+    """The difference of two layouts with every contribution; what both share by their sensors falls out."""
+    one, two = a.figures(channel), b.figures(channel)
+    test = _test(one, two, pooled_scatter(candidates, channel))
+    return budget(test.difference, _lines(one, two, pooled_scatter(candidates, channel))) if test else None
+
+
+def _scatter_line(scatter: Scatter, share: float) -> Line:
+    freedom = scatter.freedom if isfinite(scatter.freedom) else None
+    return Line(FROM_RUN_TO_RUN, scatter.sigma * sqrt(share), "B" if freedom is None else "A", freedom)
+
+
+def _lines(a: Sequence[RunFigure], b: Sequence[RunFigure], scatter: Scatter) -> list[Line]:
+    within = [x for side in (a, b) for x in mean_of_runs([f.own for f in side])]
+    named: dict[str, list[Line]] = {}
+    for line in within:
+        named.setdefault(line.what, []).append(line)
+    merged = []
+    for what, parts in named.items():
+        standard, freedom = combined(parts)
+        merged.append(Line(what, standard, parts[0].kind, freedom if isfinite(freedom) else None))
+    return [_scatter_line(scatter, 1 / len(a) + 1 / len(b)), *merged]
+
+
+def _test(a: Sequence[RunFigure], b: Sequence[RunFigure], scatter: Scatter) -> Test | None:
     """Difference of the means of runs; within-run errors and run-to-run scatter add (source: gum, satterthwaite)."""
     if not a or not b:
         return None
-    variance = scatter**2 * (1 / len(a) + 1 / len(b))
-    within = sum(e**2 for _, e in a) / len(a) ** 2 + sum(e**2 for _, e in b) / len(b) ** 2
-    total = variance + within
-    effective = freedom if np.isinf(freedom) else freedom * (total / variance) ** 2
-    means = [float(np.mean([v for v, _ in side])) for side in (a, b)]
-    return _Test(means[1] - means[0], sqrt(total), effective)
+    standard, freedom = combined(_lines(a, b, scatter))
+    one, two = (float(np.mean([f.value for f in side])) for side in (a, b))
+    return Test(two - one, standard, freedom) if standard > 0 else None
 
 
-def _word(channel: str, test: _Test, p_differs: float, p_equal: float, blocked: bool) -> Word:
-    alpha = 1 - CONFIDENCE
-    if blocked:
+def _word(d: _Draft, p_differs: float, p_equal: float) -> Word:
+    if d.test is None or any(c.weight != "doubt" for c in d.found):
         return "cannot_tell"
+    return word_of(d.test, p_differs, p_equal, d.channel in HIGHER_IS_BETTER)
+
+
+def word_of(test: Test, p_differs: float, p_equal: float, higher_is_better: bool = False) -> Word:
+    """The word for a difference from its corrected p values."""
+    alpha = 1 - CONFIDENCE
     if p_differs < alpha:
-        higher_better = channel in HIGHER_IS_BETTER or channel.endswith("_power_w")
-        return "better" if (test.difference > 0) == higher_better else "worse"
+        return "better" if (test.difference > 0) == higher_is_better else "worse"
+    # Half of alpha: the interval that is shown lies within the margin.
     return "no_difference" if p_equal < alpha / 2 else "cannot_tell"
 
 
-_BLOCKING = ("not settled", "at its limit", "no room temperature", "doubtful", "unlike load")
-_LEFT_ASIDE = "was left aside"
+def _pair(d: _Draft, word: Word, family: int) -> Pair:
+    part = d.channel.split("_")[0]
+    blocked = any(c.weight != "doubt" for c in d.found)
+    return Pair(
+        a=d.a.name,
+        b=d.b.name,
+        channel=d.channel,
+        difference_k=d.test.difference if d.test else None,
+        expanded_uncertainty_k=d.test.expanded if d.test else None,
+        confidence_pct=100 * CONFIDENCE,
+        word=word,
+        confounders=tuple(c.words for c in d.found),
+        scatter=d.scatter.origin,
+        margin_k=d.margin,
+        context=any(c.weight == "context" for c in d.found),
+        at_limit=d.channel.endswith("_c") and (d.a.at_limit(part) or d.b.at_limit(part)),
+        tell=_tell(d, family) if word == "cannot_tell" and not blocked else None,
+        standard_k=d.test.standard if d.test else None,
+    )
 
 
-def _blocked(confounders: tuple[str, ...]) -> bool:
-    return any(word in c for c in confounders if _LEFT_ASIDE not in c for word in _BLOCKING)
+def _tell(d: _Draft, family: int) -> Tell | None:
+    """Fewest repeats of each layout that would probably tell, were the gap as it looks; None beyond MOST_REPEATS.
 
-
-def _confounders(a: Candidate, b: Candidate, channel: str) -> tuple[str, ...]:
-    found: list[str] = []
-    temperature = channel.endswith("_c")
-    part = channel.split("_")[0]
-    rooms = []
-    for side in (a, b):
-        found += [f"{side.name}: a run {_LEFT_ASIDE}, {reason}" for reason in side.left_aside()]
-        for run in (r for r in side.judged if r.channel(channel)):
-            if temperature and "by_hand" in (run.channel(channel) or run.channels[0]).flags:
-                found.append(f"{side.name}: read by hand")
-            elif temperature and not run.settled and not run.has("throttled", part):
-                found.append(f"{side.name}: its run is not settled")
-            if temperature and run.has("throttled", part):
-                found.append(f"{side.name}: {part} is at its limit; compare by power")
-            if temperature and run.has("room_missing"):
-                found.append(f"{side.name}: no room temperature")
-            if temperature and run.has("room_doubtful"):
-                found.append(f"{side.name}: the room temperature is doubtful")
-            room = run.channel("room_c")
-            if room:
-                rooms.append(room.mean)
-    if rooms and max(rooms) - min(rooms) > ROOM_APART_K:
-        found.append(f"rooms {max(rooms) - min(rooms):.1f} K apart; over room corrects most of it, not fan curves")
-    if temperature and part in ("cpu", "card", "coolant"):
-        power = "card_power_w" if part == "card" else "cpu_power_w"
-        means = [[v for v, _ in side.figures(power)] for side in (a, b)]
-        if all(means):
-            one, two = (float(np.mean(m)) for m in means)
-            if abs(one - two) > POWER_APART_SHARE * max(one, two) and not any("at its limit" in f for f in found):
-                found.append(f"unlike load: {one:.0f} W against {two:.0f} W")
-    found += _unlike_conditions(a, b)
-    return tuple(dict.fromkeys(found))
-
-
-def _unlike_conditions(a: Candidate, b: Candidate) -> list[str]:
-    """Things that should have been the same in all runs and were not."""
-    seen: dict[str, dict[str, None]] = {}
-    for side in (a, b):
-        for condition in side.conditions:
-            for what, value in condition.items():
-                seen.setdefault(what, {})[value] = None
-    return [f"unlike {what}: {' against '.join(values)}" for what, values in seen.items() if len(values) > 1]
+    Needed: gap > (t of the corrected level + t of the power) times the standard uncertainty, for either word.
+    """
+    if d.test is None:
+        return None
+    own = [combined(f.own)[0] ** 2 for side in (d.a, d.b) for f in side.figures(d.channel)]
+    each = d.scatter.sigma**2 + float(np.mean(own))
+    fewest = min(len(d.a.judged), len(d.b.judged)) + 1
+    apart, within = abs(d.test.difference), d.margin - abs(d.test.difference)
+    for n in range(fewest, MOST_REPEATS + 1):
+        standard, freedom = sqrt(2 * each / n), PRIOR_FREEDOM + 2.0 * (n - 1)
+        level = float(stats.t.ppf(1 - (1 - CONFIDENCE) / 2 / family, freedom) + stats.t.ppf(POWER, freedom))
+        if apart > level * standard:
+            better = (d.test.difference > 0) == (d.channel in HIGHER_IS_BETTER)
+            return Tell(n, "better" if better else "worse")
+        if within > level * standard:
+            return Tell(n, "no_difference")
+    return None

@@ -1,11 +1,17 @@
 """Drift of a campaign, told by a control that is run at its start and again at its end, and figures without it."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from math import sqrt
 
 import numpy as np
+from scipy import stats
 
 from engine.errors import MissingFigureError
+from engine.runs.analysis import RunAnalysis
+from engine.runs.budget import CONFIDENCE, Line
+from engine.verdict.candidate import Candidate
+from engine.verdict.scatter import pooled_scatter
 
 
 @dataclass(frozen=True)
@@ -51,3 +57,54 @@ def against_control(channel: str, figures: Sequence[tuple[str, float, float]], c
     found = drift(channel, own)
     first = own[0][1]
     return found, [Apart(n, v - first, found.corrected(v, h) - first) for n, h, v in figures if n != control]
+
+
+@dataclass(frozen=True)
+class Corrected:
+    """What the control's repeats say of a channel: corrected only where the drift is more than scatter can explain."""
+
+    channel: str
+    whole_k: float
+    hours: float
+    p: float
+    corrected: bool
+
+
+def without_drift(candidates: Sequence[Candidate], control: str | None) -> tuple[list[Candidate], list[Corrected]]:
+    """Layouts with their figures as at the middle of the control's runs, where the control shows that they moved.
+
+    The slope's own uncertainty is added to each figure by its distance from that middle. A straight line is fitted to the control's
+    rises; it is used when its slope differs from zero at 5 % against the scatter from run to run (source: gum, H.3).
+    """
+    own = next((c for c in candidates if c.name == control), None)
+    if own is None or len(own.hours) != len(own.runs):
+        return list(candidates), []
+    at = {id(run): hour for c in candidates for run, hour in zip(c.runs, c.hours, strict=False)}
+    shown, slopes = [], {}
+    for channel in dict.fromkeys(c.name for run in own.judged for c in run.channels if c.name.endswith("_c")):
+        runs = [(at[id(run)], c.rise_k) for run in own.judged if (c := run.channel(channel)) and c.rise_k is not None]
+        hours = np.array([h for h, _ in runs])
+        if len(runs) < 2 or float(np.ptp(hours)) <= 0:
+            continue
+        found = drift(channel, runs)
+        scatter = pooled_scatter([c for c in candidates if c is not own], channel)
+        standard = scatter.sigma / sqrt(float(((hours - hours.mean()) ** 2).sum()))
+        p = float(2 * stats.t.sf(abs(found.per_hour_k) / standard, scatter.freedom))
+        shown.append(Corrected(channel, found.whole_k, found.hours, p, p < 1 - CONFIDENCE))
+        if p < 1 - CONFIDENCE:
+            slopes[channel] = (found.per_hour_k, standard, float(hours.mean()))
+    if not slopes:
+        return list(candidates), shown
+    moved = [replace(c, runs=[_moved(run, at[id(run)], slopes) if id(run) in at else run for run in c.runs]) for c in candidates]
+    return moved, shown
+
+
+def _moved(run: RunAnalysis, hour: float, slopes: dict[str, tuple[float, float, float]]) -> RunAnalysis:
+    channels = []
+    for c in run.channels:
+        if c.name in slopes and c.rise_k is not None:
+            slope, standard, middle = slopes[c.name]
+            line = Line("drift of the campaign, taken away", standard * abs(hour - middle), "A")
+            c = replace(c, rise_k=c.rise_k - slope * (hour - middle), budget=(*c.budget, line))
+        channels.append(c)
+    return replace(run, channels=tuple(channels))

@@ -5,29 +5,8 @@ from dataclasses import dataclass
 
 from engine.coupled.forecast import Forecast
 from engine.findings.finding import WATT_WORTH_K, Finding
+from engine.verdict.choose import Option, Share, beaten_by, burdens, things_of
 from formats.job.models import LayoutDoc, PracticeDoc, PrioritiesDoc
-
-# What counts as one step of each thing: common practice, no source. A weight times these steps is a layout's burden.
-STEP = {"cpu": 5.0, "card": 5.0, "noise": 3.0, "balance": 5.0, "cost": 25.0, "dust": 20.0, "labour": 30.0}
-WORDS = {
-    "cpu": "processor, K over room",
-    "card": "card, K over room",
-    "noise": "sound, dBA",
-    "balance": "the gap between both, K",
-    "cost": "cost",
-    "dust": "unfiltered air, %",
-    "labour": "work, minutes",
-}
-
-
-@dataclass(frozen=True)
-class Share:
-    """One thing's part in a burden: its value, and what it adds over the best layout."""
-
-    thing: str
-    words: str
-    value: float
-    adds: float
 
 
 @dataclass(frozen=True)
@@ -55,6 +34,8 @@ def candidate(layout: LayoutDoc, forecast: Forecast, lost_w: tuple[float, float]
         "dust": forecast.balance.unfiltered_inflow_pct,
         "labour": layout.labour_min or 0.0,
     }
+    if layout.looks_score is not None:
+        values["looks"] = float(5 - layout.looks_score)
     if forecast.card:
         values["card"] = forecast.card.rise_k + WATT_WORTH_K * lost_w[1]
         values["balance"] = abs(values["cpu"] - values["card"])
@@ -63,19 +44,11 @@ def candidate(layout: LayoutDoc, forecast: Forecast, lost_w: tuple[float, float]
 
 def ranked(candidates: Sequence[Candidate], weights: PrioritiesDoc) -> list[Ranked]:
     """Layouts by burden: for each thing its weight times the steps by which a layout is worse than the best one."""
-    given = weights.model_dump()
-    things = [t for t in STEP if given.get(t, 0) > 0 and all(t in c.values for c in candidates)]
-    best = {t: min(c.values[t] for c in candidates) for t in things}
-    rows = []
-    for c in candidates:
-        shares = tuple(Share(t, WORDS[t], c.values[t], given[t] * (c.values[t] - best[t]) / STEP[t]) for t in things)
-        worse = next((o.layout for o in candidates if _beats(o, c, things)), None)
-        rows.append(Ranked(c.layout, sum(s.adds for s in shares), shares, worse))
+    given: dict[str, float] = weights.model_dump()
+    options = [Option(c.layout, {t: (v, 0.0) for t, v in c.values.items()}) for c in candidates]
+    things, shares = things_of(options, given), burdens(options, given)
+    rows = [Ranked(o.layout, sum(s.adds for s in shares[o.layout]), shares[o.layout], beaten_by(o, options, things, {})) for o in options]
     return sorted(rows, key=lambda r: r.burden)
-
-
-def _beats(one: Candidate, other: Candidate, things: Sequence[str]) -> bool:
-    return all(one.values[t] <= other.values[t] + 1e-9 for t in things) and any(one.values[t] < other.values[t] - 1e-9 for t in things)
 
 
 def pressure_finding(practice: PracticeDoc, forecast: Forecast) -> Finding | None:

@@ -1,5 +1,6 @@
 """The sheet of one layout: leads and headers, stock and cost, loops with their heights and age, growth, what is spare."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from typing import Literal
 
@@ -107,7 +108,7 @@ def sheet(oracle: Oracle, layout_id: str) -> SheetDoc:
         leads=books.leads,
         stock=tuple(_stock(oracle, layout)),
         cost=cost,
-        total=sum(row.count * row.each for row in cost if row.each is not None),
+        total=_total(cost),
         loops=tuple(_loops(point, oracle, layout)),
         as_found=tuple(audit_of(layout)),
         advice=cooler_advice(
@@ -130,8 +131,7 @@ def ranking(oracle: Oracle) -> list[Ranked]:
             continue
         point, m = oracle.point(layout.id), oracle.machine(layout.id)
         lost = (m.cpu.power_w - point.powers.cpu_w, (m.card.power_w if m.card else 0.0) - point.powers.card_w)
-        cost = sum(row.count * row.each for row in _cost(oracle, layout) if row.each is not None)
-        rows.append(candidate(layout, oracle.forecast(layout.id), lost, cost))
+        rows.append(candidate(layout, oracle.forecast(layout.id), lost, total_cost(oracle, layout)))
     return ranked(rows, oracle.resolver.doc.priorities)
 
 
@@ -144,6 +144,15 @@ def _stock(oracle: Oracle, layout: LayoutDoc) -> list[StockRow]:
         if n or count:
             rows.append(StockRow(fan.id, fan.name or fan.id, n, count, None if count is None else count - n))
     return rows
+
+
+def total_cost(oracle: Oracle, layout: LayoutDoc) -> float:
+    """Of all parts whose price is known."""
+    return _total(_cost(oracle, layout))
+
+
+def _total(rows: Sequence[CostRow]) -> float:
+    return sum(row.count * row.each for row in rows if row.each is not None)
 
 
 def _cost(oracle: Oracle, layout: LayoutDoc) -> list[CostRow]:

@@ -525,6 +525,7 @@ class LayoutDoc(SettingsDoc):
     as_found: list[SeenDoc] = []
     labour_min: NotNegative | None = None
     looks: str = ""
+    looks_score: Annotated[int, Field(ge=0, le=5)] | None = None  # 5 is as fine as it gets; counted only where looks matter
     dust_access: str = ""
     picture: str = ""  # a small picture as a data URL
     open_bench: bool = False  # the same parts without the case's walls: the zero line

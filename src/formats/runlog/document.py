@@ -6,8 +6,8 @@ from pydantic import BaseModel
 
 from engine.plan.protocol import Acceptance
 from engine.runs.analysis import ChannelAnalysis, RunAnalysis
-from engine.runs.compare import Pair
 from engine.runs.flag import Flag
+from engine.verdict.compare import Pair
 
 
 class AnalysisDoc(BaseModel):

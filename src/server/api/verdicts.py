@@ -7,7 +7,7 @@ from django.http import HttpRequest
 from ninja import Router, Schema, Status
 from pydantic import Field
 
-from engine.runs.compare import Pair
+from engine.verdict.compare import Pair
 from server.apps.bench import selectors
 from server.apps.verdicts import services
 from server.apps.verdicts.models import Verdict

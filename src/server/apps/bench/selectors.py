@@ -14,10 +14,11 @@ from engine.errors import MissingFigureError
 from engine.plan.acceptance import StatisticFigure, by_statistic, judge, restriction
 from engine.plan.protocol import HELD, Acceptance
 from engine.runs.analysis import RunAnalysis
-from engine.runs.compare import Candidate, Pair, compare
-from engine.runs.drift import Apart, against_control
 from engine.runs.live import thinned
 from engine.runs.series import Floats
+from engine.verdict.candidate import Candidate
+from engine.verdict.compare import Pair, compare
+from engine.verdict.drift import Apart, against_control
 from formats.job.difference import panel_pairs
 from formats.job.planned import ProtocolDoc
 from formats.job.reader import check_job

@@ -5,7 +5,8 @@ from typing import Any
 from django.db import transaction
 from django.shortcuts import get_object_or_404
 
-from engine.runs.compare import Candidate, judged_channels, layout_figure
+from engine.verdict.candidate import Candidate
+from engine.verdict.compare import judged_channels, layout_figure
 from server.apps.bench.selectors import candidates
 from server.apps.jobs.models import Layout
 from server.apps.verdicts.models import Verdict

@@ -1,0 +1,101 @@
+"""Uncertainty budgets in the manner of the GUM (JCGM 100): every contribution by name, combined, and expanded to 95 %."""
+
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+from math import inf, isfinite, sqrt
+from typing import Literal
+
+from scipy import stats
+
+CONFIDENCE = 0.95
+# Half-widths of a sensor's own error, the same in every run with that sensor. From memory, to be replaced by a data sheet's.
+OWN_ERROR = {
+    "cpu": 2.0,
+    "card": 2.0,
+    "board": 3.0,
+    "vrm": 3.0,
+    "coolant": 0.5,
+    "air": 1.0,
+    "sound": 1.4,
+}
+ROOM_OWN_ERROR_K = 0.5  # calibration of a common room thermometer, half-width; from memory
+ROOM_PLACING_K = 0.3  # where it hangs and what it drifts between two runs, half-width; from memory
+
+
+@dataclass(frozen=True)
+class Line:
+    """One contribution. ``standard`` in the figure's unit; ``freedom`` None where unlimited; ``common``: the same in every run
+    with the same sensors, so that it leaves a difference alone."""
+
+    what: str
+    standard: float
+    kind: Literal["A", "B"] = "B"
+    freedom: float | None = None
+    common: bool = False
+
+
+@dataclass(frozen=True)
+class Budget:
+    """A figure with its contributions. ``expanded`` = ``factor`` times ``standard``, at 95 %."""
+
+    value: float
+    lines: tuple[Line, ...]
+    standard: float
+    freedom: float | None
+    factor: float
+    expanded: float
+
+
+def rectangular(half_width: float) -> float:
+    """Standard uncertainty of a value known to lie within ± half_width (source: gum, 4.3.7)."""
+    return half_width / sqrt(3)
+
+
+def combined(lines: Iterable[Line]) -> tuple[float, float]:
+    """(standard uncertainty, effective degrees of freedom) by Welch and Satterthwaite (source: gum, G.4.1)."""
+    used = [x for x in lines if x.standard > 0]
+    variance = sum(x.standard**2 for x in used)
+    spent = sum(x.standard**4 / x.freedom for x in used if x.freedom is not None)
+    return sqrt(variance), inf if spent <= 0 else variance**2 / spent
+
+
+def coverage_factor(freedom: float, confidence: float = CONFIDENCE) -> float:
+    """Student's t for an interval on both sides (source: gum, table G.2)."""
+    return float(stats.t.ppf(0.5 + confidence / 2, freedom) if isfinite(freedom) else stats.norm.ppf(0.5 + confidence / 2))
+
+
+def budget(value: float, lines: Sequence[Line]) -> Budget:
+    """All contributions of a figure, combined and expanded."""
+    standard, freedom = combined(lines)
+    factor = coverage_factor(freedom)
+    return Budget(value, tuple(lines), standard, freedom if isfinite(freedom) else None, factor, factor * standard)
+
+
+def mean_of_runs(runs: Sequence[Sequence[Line]]) -> list[Line]:
+    """Contributions to the mean of several runs' figures: a run's own ones average out, common ones stay."""
+    n, found = len(runs), dict[tuple[str, bool], list[Line]]()
+    for line in (x for lines in runs for x in lines):
+        found.setdefault((line.what, line.common), []).append(line)
+    merged = []
+    for (what, common), parts in found.items():
+        if common:
+            standard, freedom = max(x.standard for x in parts), None
+        else:
+            total, effective = combined(parts)
+            standard, freedom = total / n, effective if isfinite(effective) else None
+        merged.append(Line(what, standard, parts[0].kind, freedom, common))
+    return merged
+
+
+def sensor_error(channel: str) -> Line | None:
+    """What a channel's own sensor may be off by, in every run alike; None where nothing is stated."""
+    half_width = OWN_ERROR.get(channel.split("_")[0]) if channel.endswith(("_c", "_dba")) else None
+    return Line("the sensor's own error", rectangular(half_width), common=True) if half_width else None
+
+
+def room_lines() -> tuple[Line, Line]:
+    """What taking the room away adds."""
+    return (
+        Line("the room thermometer from one run to the next", rectangular(ROOM_PLACING_K)),
+        Line("the room thermometer's own error", rectangular(ROOM_OWN_ERROR_K), common=True),
+    )

@@ -1,0 +1,92 @@
+"""What else differs between two layouts' runs, so that a difference may not be the layouts' own."""
+
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+
+from engine.verdict.candidate import Candidate
+
+ROOM_APART_K = 3.0
+POWER_APART_SHARE = 0.03
+CLOCK_APART_SHARE = 0.02
+Weight = Literal["blocks", "context", "doubt"]
+# Conditions that make a comparison one of unlike things: shown as context, never judged.
+CONTEXT = ("case", "processor", "card", "load", "statistic")
+
+
+@dataclass(frozen=True)
+class Confounder:
+    """``blocks``: no word can be given; ``context``: unlike things beside each other; ``doubt``: said, and judged all the same."""
+
+    words: str
+    weight: Weight = "doubt"
+
+
+def confounders(a: Candidate, b: Candidate, channel: str) -> list[Confounder]:
+    """All that is found for one channel, each once."""
+    temperature, part = channel.endswith("_c"), channel.split("_")[0]
+    found: list[Confounder] = []
+    for side in (a, b):
+        found += [Confounder(f"{side.name}: a run was left aside, {reason}") for reason in side.left_aside()]
+        if temperature:
+            found += _of_temperatures(side, channel, part)
+    found += _rooms(a, b, channel)
+    if temperature and part in ("cpu", "card", "coolant") and not any(c.weight == "blocks" for c in found):
+        found += _loads(a, b, "card" if part == "card" else "cpu")
+    return list(dict.fromkeys([*found, *_conditions(a, b)]))
+
+
+def _of_temperatures(side: Candidate, channel: str, part: str) -> list[Confounder]:
+    found = []
+    for run in side.judged:
+        own = run.channel(channel)
+        if own is None:
+            continue
+        if "by_hand" in own.flags:
+            found.append(Confounder(f"{side.name}: read by hand"))
+        elif not run.settled and not run.has("throttled", part):
+            found.append(Confounder(f"{side.name}: its run is not settled", "blocks"))
+        if run.has("throttled", part):
+            found.append(Confounder(f"{side.name}: {part} is at its limit; compare by power", "blocks"))
+        if run.has("room_missing"):
+            found.append(Confounder(f"{side.name}: no room temperature", "blocks"))
+        if run.has("room_doubtful"):
+            found.append(Confounder(f"{side.name}: the room temperature is doubtful", "blocks"))
+    return found
+
+
+def _rooms(a: Candidate, b: Candidate, channel: str) -> list[Confounder]:
+    runs = [run for side in (a, b) for run in side.judged if run.channel(channel)]
+    rooms = [room.mean for run in runs if (room := run.channel("room_c"))]
+    if not rooms or max(rooms) - min(rooms) <= ROOM_APART_K:
+        return []
+    return [Confounder(f"rooms {max(rooms) - min(rooms):.1f} K apart; over room corrects most of it, not fan curves")]
+
+
+def _loads(a: Candidate, b: Candidate, part: str) -> list[Confounder]:
+    """A part that was given more power, or ran at another clock, is warmer for that reason."""
+    found = []
+    for channel, share, unit, blocks in (
+        (f"{part}_power_w", POWER_APART_SHARE, "W", True),
+        (f"{part}_clock_mhz", CLOCK_APART_SHARE, "MHz", False),
+    ):
+        sides = [side.values(channel) for side in (a, b)]
+        if not all(sides):
+            continue
+        one, two = (float(np.mean(side)) for side in sides)
+        if abs(one - two) > share * max(one, two):
+            what = "load" if blocks else "clock"
+            found.append(Confounder(f"unlike {what}: {one:.0f} {unit} against {two:.0f} {unit}", "blocks" if blocks else "doubt"))
+    return found
+
+
+def _conditions(a: Candidate, b: Candidate) -> list[Confounder]:
+    """Things that should have been the same in all runs and were not."""
+    seen: dict[str, dict[str, None]] = {}
+    for side in (a, b):
+        for condition in side.conditions:
+            for what, value in condition.items():
+                seen.setdefault(what, {})[value] = None
+    unlike = [(what, values) for what, values in seen.items() if len(values) > 1]
+    return [Confounder(f"unlike {what}: {' against '.join(v)}", "context" if what in CONTEXT else "doubt") for what, v in unlike]

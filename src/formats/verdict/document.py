@@ -1,0 +1,161 @@
+"""The verdict of a job as one document: what the station shows, the report prints and a record freezes."""
+
+from dataclasses import replace
+from typing import Literal
+
+from pydantic import BaseModel
+
+from engine.verdict.choose import PROFILES, Choice, Limit, Option, choose, frontier
+from engine.verdict.compare import Pair, compare
+from engine.verdict.drift import Corrected
+from engine.verdict.scatter import odd_runs
+from engine.verdict.worth import worth_words
+from formats.forecast.document import PointMemory
+from formats.job.models import JobDoc
+from formats.verdict.claim import Claim, Said, claim, said_of, why_placed
+from formats.verdict.doubts import Doubt, doubts
+from formats.verdict.effects import Effects, effects
+from formats.verdict.facts import LayoutFacts
+from formats.verdict.measures import FigureOut, LoadSummary, Scores, Spread, figures, load_summaries, scores, spreads
+from formats.verdict.options import CHANNEL_OF, alike, options
+from formats.verdict.study import Runs, Settings, Study, study
+
+
+class PlacedOut(BaseModel):
+    """A layout in its place, with the reasons in words and its limits."""
+
+    layout: str
+    burden: float
+    passed: bool
+    chance: float
+    over_weights: float
+    beaten_by: str | None
+    why: list[str]
+    limits: list[Limit]
+    worst: str | None
+
+
+class Profile(BaseModel):
+    name: str
+    weights: dict[str, float]
+    best: str | None
+    tied: list[str]
+    chance: float
+
+
+class Repeats(BaseModel):
+    """The best with each run left out in turn: in how many cases it stays."""
+
+    stays: int
+    of: int
+
+
+class VerdictDoc(BaseModel):
+    """Empty lists where too little was run; ``claim`` None without a layout that was run."""
+
+    format: Literal["oventa-verdict"] = "oventa-verdict"
+    version: Literal[1] = 1
+    load: str
+    margin_k: float
+    reference: str
+    chosen: str | None
+    weights: dict[str, float]
+    claim: Claim | None
+    best: str | None
+    sure: str
+    tied: list[str]
+    tie_reason: list[str]
+    placed: list[PlacedOut]
+    profiles: list[Profile]
+    repeats: Repeats | None
+    frontier: list[str]
+    layouts: list[LayoutFacts]
+    figures: list[FigureOut]
+    pairs: list[Pair]
+    said: list[Said]
+    effects: Effects
+    spreads: list[Spread]
+    scores: Scores
+    loads: list[LoadSummary]
+    drift: list[Corrected]
+    doubts: list[Doubt]
+    seed: int
+
+
+def verdict(doc: JobDoc, runs: Runs, settings: Settings, memory: PointMemory | None = None) -> VerdictDoc:
+    """Everything that the runs of a job say. Raises DocumentError for settings that name what is not there."""
+    s = study(doc, runs, settings, memory)
+    found = options(s)
+    same = alike(s, found)
+    choice = choose(found, s.weights, same, settings.seed)
+    chosen = settings.chosen if settings.chosen in s.names else choice.best or next(iter(s.names), None)
+    odd = [x for channel in CHANNEL_OF.values() for x in odd_runs(s.own, channel)]
+    return VerdictDoc(
+        load=s.load,
+        margin_k=settings.margin_k,
+        reference=s.reference,
+        chosen=chosen,
+        weights=s.weights,
+        claim=claim(chosen, s.reference, choice, s.pairs, s.facts, s.own, s.load) if chosen else None,
+        best=choice.best,
+        sure=choice.sure if choice.best else "",
+        tied=list(choice.tied),
+        tie_reason=list(choice.tie_reason),
+        placed=_placed(choice, {o.layout: list(o.limits) for o in found}, {o.layout: _worth(o) for o in found}),
+        profiles=[_profile(name, choose(found, weights, same, settings.seed)) for name, weights in PROFILES.items()],
+        repeats=_repeats(s, choice.best),
+        frontier=frontier({o.layout: (o.values["cpu"][0], o.values["noise"][0]) for o in found if {"cpu", "noise"} <= set(o.values)}),
+        layouts=list(s.facts.values()),
+        figures=figures(s),
+        pairs=s.pairs,
+        said=said_of(s.pairs, chosen) if chosen else [],
+        effects=effects(s, chosen or ""),
+        spreads=spreads(s),
+        scores=scores(s, choice),
+        loads=load_summaries(s),
+        drift=s.drift,
+        doubts=doubts(s, choice, odd, chosen),
+        seed=settings.seed,
+    )
+
+
+def _placed(choice: Choice, limits: dict[str, list[Limit]], worth: dict[str, dict[str, str]]) -> list[PlacedOut]:
+    rows = []
+    for p in choice.placed:
+        worst = min(limits[p.layout], key=lambda x: x.margin, default=None)
+        rows.append(
+            PlacedOut(
+                layout=p.layout,
+                burden=p.burden,
+                passed=p.passed,
+                chance=p.chance,
+                over_weights=p.over_weights,
+                beaten_by=p.beaten_by,
+                why=why_placed(p, worth[p.layout]),
+                limits=limits[p.layout],
+                worst=worst.what if worst else None,
+            )
+        )
+    return rows
+
+
+def _worth(option: Option) -> dict[str, str]:
+    return {part: worth_words(option.values[part][0], limit) for part, limit in option.limit_rise_k.items() if part in option.values}
+
+
+def _profile(name: str, choice: Choice) -> Profile:
+    chance = next((p.chance for p in choice.placed if p.layout == choice.best), 0.0)
+    return Profile(name=name, weights=dict(PROFILES[name]), best=choice.best, tied=list(choice.tied), chance=chance)
+
+
+def _repeats(s: Study, best: str | None) -> Repeats | None:
+    """Each run of a layout that has others is left out in turn, and the choice made anew."""
+    stays = of = 0
+    for i, c in enumerate(s.own):
+        for left in c.judged if len(c.judged) > 1 else ():
+            fewer = [*s.own[:i], replace(c, runs=[r for r in c.judged if r is not left], hours=[]), *s.own[i + 1 :]]
+            without = replace(s, candidates=fewer, pairs=compare(fewer, s.settings.margin_k))
+            found = options(without)
+            stays += choose(found, s.weights, alike(without, found), s.settings.seed).best == best
+            of += 1
+    return Repeats(stays=stays, of=of) if of else None

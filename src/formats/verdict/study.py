@@ -1,0 +1,124 @@
+"""One job's runs under one load, compared once; everything the verdict says is read from it."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+
+from pydantic import BaseModel, Field
+
+from engine.plan.protocol import Acceptance, Load
+from engine.plan.rebuild import Change
+from engine.verdict.candidate import Candidate
+from engine.verdict.choose import PROFILES
+from engine.verdict.compare import Pair, compare
+from engine.verdict.drift import Corrected, without_drift
+from engine.verdict.effects import between
+from formats.errors import DocumentError, Fault
+from formats.forecast.document import Load as ForecastLoad
+from formats.forecast.document import Oracle, PointMemory, Question
+from formats.job.base import Id
+from formats.job.models import JobDoc, LayoutDoc, PrioritiesDoc
+from formats.verdict.facts import LayoutFacts, all_changes, facts_of
+
+FORECAST_LOADS: Mapping[str, ForecastLoad] = {"idle": "idle", "cpu": "cpu", "card": "card", "both": "both"}
+
+
+class Settings(BaseModel):
+    """What the person asks. ``profile`` names a set of weights; without one the job's own count."""
+
+    load: Load | None = None
+    margin_k: float = Field(default=1.5, gt=0, le=20)
+    profile: str | None = None
+    weights: PrioritiesDoc | None = None
+    level_dba: float | None = Field(default=None, gt=0, le=120)
+    reference: Id | None = None
+    chosen: Id | None = None
+    cpu_share: float = Field(default=0.5, ge=0, le=1)  # in the mean of processor and card
+    seed: int = 1
+
+
+@dataclass(frozen=True)
+class Runs:
+    """What a job's runs bring: candidates by load, acceptance by layout, layouts of other jobs shown beside."""
+
+    by_load: Mapping[str, Sequence[Candidate]]
+    acceptance: Mapping[str, Sequence[Acceptance]] = field(default_factory=dict)
+    beside: Sequence[Candidate] = ()
+
+
+@dataclass(frozen=True)
+class Study:
+    doc: JobDoc
+    oracle: Oracle
+    settings: Settings
+    runs: Runs
+    load: str
+    candidates: list[Candidate]
+    pairs: list[Pair]
+    drift: list[Corrected]
+    reference: str
+    layouts: dict[str, LayoutDoc]
+    differ: dict[tuple[str, str], list[Change]]
+    facts: dict[str, LayoutFacts]
+
+    @property
+    def names(self) -> list[str]:
+        """Layouts of this job that were run under the load, in the rack's order."""
+        return [c.name for c in self.candidates if c.name in self.layouts]
+
+    @property
+    def own(self) -> list[Candidate]:
+        return [c for c in self.candidates if c.name in self.layouts]
+
+    @property
+    def weights(self) -> dict[str, float]:
+        if self.settings.profile:
+            return dict(PROFILES[self.settings.profile])
+        given: dict[str, float] = (self.settings.weights or self.doc.priorities).model_dump(include=set(PrioritiesDoc.model_fields))
+        return given
+
+    def candidate(self, layout: str) -> Candidate:
+        return next(c for c in self.candidates if c.name == layout)
+
+    def unsaid(self, one: str, other: str, channel: str) -> bool:
+        """Whether nothing shows that two layouts differ; a part at its limit is asked for its power."""
+        part = channel.split("_")[0]
+        if channel.endswith("_c") and (self.candidate(one).at_limit(part) or self.candidate(other).at_limit(part)):
+            channel = f"{part}_power_w"
+        found = between(self.pairs, one, other, channel)
+        return found is None or found[2] in ("no_difference", "cannot_tell")
+
+
+def study(doc: JobDoc, runs: Runs, settings: Settings, memory: PointMemory | None = None) -> Study:
+    """Compares the layouts that were run. Raises DocumentError for a profile or reference that does not exist."""
+    if settings.profile and settings.profile not in PROFILES:
+        raise DocumentError([Fault("profile", f"{settings.profile!r} is no profile", f"Use one of {', '.join(PROFILES)}.")])
+    counts = {load: sum(len(c.runs) for c in found) for load, found in runs.by_load.items()}
+    load: str = settings.load or max(counts, key=lambda x: counts[x], default="both")
+    layouts = {x.id: x for x in doc.layouts}
+    found = [c for c in runs.by_load.get(load, ()) if c.name in layouts]
+    control = doc.plan.control if doc.plan else None
+    corrected, drift = without_drift(found, control)
+    candidates = [*corrected, *runs.beside]
+    reference = _reference(settings, control, [c.name for c in found], layouts)
+    oracle = Oracle(doc, Question(load=FORECAST_LOADS.get(load, "both")), memory)
+    return Study(
+        doc=doc,
+        oracle=oracle,
+        settings=settings,
+        runs=runs,
+        load=load,
+        candidates=candidates,
+        pairs=compare(candidates, settings.margin_k),
+        drift=drift,
+        reference=reference,
+        layouts=layouts,
+        differ=all_changes(doc, list(layouts.values())),
+        facts={x.id: facts_of(oracle, x, layouts[reference]) for x in doc.layouts} if reference else {},
+    )
+
+
+def _reference(settings: Settings, control: str | None, measured: Sequence[str], layouts: Mapping[str, LayoutDoc]) -> str:
+    """The layout that others are told from: as asked, else the control, else the first that was run."""
+    if settings.reference and settings.reference not in layouts:
+        raise DocumentError([Fault("reference", f"no layout {settings.reference!r}", f"Use one of {', '.join(layouts)}.")])
+    return settings.reference or (control if control in measured else None) or next(iter([*measured, *layouts]), "")

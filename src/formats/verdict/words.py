@@ -1,0 +1,90 @@
+"""Sentences made of words and quantities, so that screen, report and document say the same in the reader's units."""
+
+from collections.abc import Sequence
+from typing import Literal
+
+from pydantic import BaseModel
+
+Kind = Literal["difference", "temperature", "level", "share", "money", "minutes", "power", "clock", "plain"]
+UNIT: dict[str, str] = {
+    "difference": "K",
+    "temperature": "°C",
+    "level": "dB",
+    "share": "%",
+    "money": "",
+    "minutes": "min",
+    "power": "W",
+    "clock": "MHz",
+    "plain": "",
+}
+DIGITS: dict[str, int] = {"difference": 1, "level": 1, "plain": 1}  # whole figures for the others
+
+
+class Quantity(BaseModel):
+    """A value with its kind for units, and its expanded uncertainty where it has one."""
+
+    kind: Kind
+    value: float
+    band: float | None = None
+
+
+Part = str | Quantity
+
+
+class Sentence(BaseModel):
+    """``code`` tells what it says: claim, price, same, unsure, scope, untested, tie ..."""
+
+    code: str
+    parts: list[Part]
+
+
+def plain(parts: Sequence[Part]) -> str:
+    """In metric units, as the report prints it."""
+    return "".join(p if isinstance(p, str) else quantity(p) for p in parts)
+
+
+def quantity(q: Quantity) -> str:
+    digits, unit = DIGITS.get(q.kind, 0), UNIT[q.kind]
+    value = f"{q.value:.{digits}f}" + (f" ± {q.band:.{digits}f}" if q.band is not None else "")
+    return f"{value} {unit}".strip()
+
+
+CHANNELS = {
+    "cpu_package_c": "processor",
+    "card_core_c": "card",
+    "coolant_c": "coolant",
+    "sound_dba": "sound",
+    "card_hotspot_c": "card's hot spot",
+    "card_memory_c": "card's memory",
+    "board_sensor_c": "board",
+    "vrm_c": "regulators",
+    "score": "score",
+    "fps": "frames per second",
+    "job_s": "time of the job",
+    "cpu_power_w": "processor's power",
+    "card_power_w": "card's power",
+    "cpu_clock_mhz": "processor's clock",
+    "card_clock_mhz": "card's clock",
+}
+KINDS: dict[str, Kind] = {"c": "difference", "dba": "level", "w": "power", "mhz": "clock"}
+COMPARED = {"difference": ("cooler", "warmer"), "level": ("quieter", "louder"), "power": ("lower", "higher"), "clock": ("slower", "faster")}
+
+
+def channel_words(channel: str) -> str:
+    if channel in CHANNELS:
+        return CHANNELS[channel]
+    if channel.startswith("cpu_core_"):
+        return f"core {channel.split('_')[2]}"
+    if channel.startswith("air_"):
+        return f"air at {channel[4:-2].replace('_', ' ')}"
+    return channel.rsplit("_", 1)[0].replace("_", " ")
+
+
+def kind_of(channel: str) -> Kind:
+    return KINDS.get(channel.rsplit("_", 1)[-1], "plain")
+
+
+def compared(channel: str, difference: float) -> str:
+    """The adjective of a difference, such as ``cooler``."""
+    less, more = COMPARED.get(kind_of(channel), ("less", "more"))
+    return less if difference < 0 else more
