@@ -1,7 +1,7 @@
 """Pass or fail of a run against a protocol's criteria, with the margin and the worst channel; and what a panel costs."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Literal
 
 from engine.plan.protocol import Acceptance, Criterion, CriterionResult, Statistic
@@ -27,6 +27,15 @@ def statistic_of(run: RunAnalysis, channel: str, statistic: Statistic) -> tuple[
     if own is None:
         return None
     return (own.max, own.max_rise_k) if statistic == "tail_max" else (own.mean, own.rise_k)
+
+
+def judged_by(run: RunAnalysis, statistic: Statistic) -> RunAnalysis:
+    """The run with its loaded temperatures by the protocol's statistic in place of the mean of the window."""
+    found = {x.channel: x for x in by_statistic(run, statistic)}
+    if not found:
+        return run
+    channels = tuple(replace(c, mean=found[c.name].value, rise_k=found[c.name].rise_k) if c.name in found else c for c in run.channels)
+    return replace(run, channels=channels)
 
 
 @dataclass(frozen=True)

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from math import inf, isfinite, sqrt
 from typing import Literal
 
-from scipy import stats
+from scipy import special
 
 CONFIDENCE = 0.95
 # Half-widths of a sensor's own error, the same in every run with that sensor. From memory, to be replaced by a data sheet's.
@@ -61,7 +61,17 @@ def combined(lines: Iterable[Line]) -> tuple[float, float]:
 
 def coverage_factor(freedom: float, confidence: float = CONFIDENCE) -> float:
     """Student's t for an interval on both sides (source: gum, table G.2)."""
-    return float(stats.t.ppf(0.5 + confidence / 2, freedom) if isfinite(freedom) else stats.norm.ppf(0.5 + confidence / 2))
+    return t_quantile(0.5 + confidence / 2, freedom)
+
+
+def t_quantile(p: float, freedom: float) -> float:
+    """Student's t below which a share ``p`` lies; the normal one for unlimited freedom."""
+    return float(special.stdtrit(freedom, p) if isfinite(freedom) else special.ndtri(p))
+
+
+def t_above(t: float, freedom: float) -> float:
+    """Probability of a Student's t above ``t``."""
+    return float(special.stdtr(freedom, -t) if isfinite(freedom) else special.ndtr(-t))
 
 
 def budget(value: float, lines: Sequence[Line]) -> Budget:

@@ -2,12 +2,13 @@
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
+from math import inf
 from types import MappingProxyType
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy import stats
 
+from engine.runs.budget import coverage_factor
 from engine.verdict.worth import felt_k
 
 # What counts as one step of each thing: common practice, no source. A weight times these steps is a layout's burden.
@@ -78,9 +79,10 @@ class Option:
     def passed(self) -> bool:
         return all(x.passed for x in self.limits)
 
-    @property
-    def worst(self) -> Limit | None:
-        return min(self.limits, key=lambda x: x.margin, default=None)
+
+def worst_of(limits: Sequence[Limit]) -> Limit | None:
+    """The limit with the least margin, a kelvin and a decibel weighed by their steps."""
+    return min(limits, key=lambda x: x.margin / STEP["noise" if x.kind == "level" else "cpu"], default=None)
 
 
 @dataclass(frozen=True)
@@ -135,7 +137,7 @@ def things_of(options: Sequence[Option], weights: Mapping[str, float]) -> list[s
 def felt(option: Option, thing: str) -> float:
     """A value as it counts: kelvins of a part by their distance from its limit."""
     value = option.values[thing][0]
-    return felt_k(value, option.limit_rise_k.get(thing)) if thing in ("cpu", "card") else value
+    return float(felt_k(np.asarray(value), option.limit_rise_k.get(thing))) if thing in ("cpu", "card") else value
 
 
 def burdens(options: Sequence[Option], weights: Mapping[str, float]) -> dict[str, tuple[Share, ...]]:
@@ -234,8 +236,7 @@ def _drawn(options: Sequence[Option], things: Sequence[str], rng: np.random.Gene
     for i, o in enumerate(options):
         for j, t in enumerate(things):
             if t in ("cpu", "card"):
-                limit = o.limit_rise_k.get(t)
-                values = np.array([felt_k(v, limit) for v in rises[i, t]]) if limit is not None else rises[i, t]
+                values = felt_k(rises[i, t], o.limit_rise_k.get(t))
             elif t == "balance" and (i, "cpu") in rises and (i, "card") in rises:
                 values = np.abs(rises[i, "cpu"] - rises[i, "card"])
             else:
@@ -301,7 +302,7 @@ SURPRISE_SIGMA = 2.0
 
 def scored(layout: str, channel: str, forecast: tuple[float, float], measured: tuple[float, float]) -> Surprise:
     """(value, 95 % half-width) of both."""
-    factor = float(stats.norm.ppf(0.975))
+    factor = coverage_factor(inf)
     residual = measured[0] - forecast[0]
     standard = float(np.hypot(forecast[1], measured[1])) / factor
     z = residual / standard if standard > 0 else 0.0

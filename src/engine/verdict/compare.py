@@ -7,9 +7,8 @@ from math import isfinite, sqrt
 from typing import Literal
 
 import numpy as np
-from scipy import stats
 
-from engine.runs.budget import CONFIDENCE, Budget, Line, budget, combined, coverage_factor, mean_of_runs
+from engine.runs.budget import CONFIDENCE, Budget, Line, budget, combined, coverage_factor, mean_of_runs, t_above, t_quantile
 from engine.verdict.candidate import Candidate, RunFigure
 from engine.verdict.confounders import Confounder, confounders
 from engine.verdict.scatter import PRIOR_FREEDOM, RESULTS, Scatter, pooled_scatter
@@ -66,11 +65,11 @@ class Test:
 
     @property
     def p_differs(self) -> float:
-        return float(2 * stats.t.sf(abs(self.difference) / self.standard, self.freedom))
+        return 2 * t_above(abs(self.difference) / self.standard, self.freedom)
 
     def p_equivalent(self, margin: float) -> float:
         """Two one-sided tests: the larger p of lying outside either margin (source: tost)."""
-        return float(stats.t.sf((margin - abs(self.difference)) / self.standard, self.freedom))
+        return t_above((margin - abs(self.difference)) / self.standard, self.freedom)
 
     @property
     def expanded(self) -> float:
@@ -233,7 +232,7 @@ def _tell(d: _Draft, family: int) -> Tell | None:
     apart, within = abs(d.test.difference), d.margin - abs(d.test.difference)
     for n in range(fewest, MOST_REPEATS + 1):
         standard, freedom = sqrt(2 * each / n), PRIOR_FREEDOM + 2.0 * (n - 1)
-        level = float(stats.t.ppf(1 - (1 - CONFIDENCE) / 2 / family, freedom) + stats.t.ppf(POWER, freedom))
+        level = t_quantile(1 - (1 - CONFIDENCE) / 2 / family, freedom) + t_quantile(POWER, freedom)
         if apart > level * standard:
             better = (d.test.difference > 0) == (d.channel in HIGHER_IS_BETTER)
             return Tell(n, "better" if better else "worse")

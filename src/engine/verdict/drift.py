@@ -5,11 +5,10 @@ from dataclasses import dataclass, replace
 from math import sqrt
 
 import numpy as np
-from scipy import stats
 
 from engine.errors import MissingFigureError
 from engine.runs.analysis import RunAnalysis
-from engine.runs.budget import CONFIDENCE, Line
+from engine.runs.budget import CONFIDENCE, Line, t_above
 from engine.verdict.candidate import Candidate
 from engine.verdict.scatter import pooled_scatter
 
@@ -89,7 +88,7 @@ def without_drift(candidates: Sequence[Candidate], control: str | None) -> tuple
         found = drift(channel, runs)
         scatter = pooled_scatter([c for c in candidates if c is not own], channel)
         standard = scatter.sigma / sqrt(float(((hours - hours.mean()) ** 2).sum()))
-        p = float(2 * stats.t.sf(abs(found.per_hour_k) / standard, scatter.freedom))
+        p = 2 * t_above(abs(found.per_hour_k) / standard, scatter.freedom)
         shown.append(Corrected(channel, found.whole_k, found.hours, p, p < 1 - CONFIDENCE))
         if p < 1 - CONFIDENCE:
             slopes[channel] = (found.per_hour_k, standard, float(hours.mean()))

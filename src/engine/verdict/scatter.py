@@ -5,9 +5,9 @@ from dataclasses import dataclass
 from math import inf, sqrt
 
 import numpy as np
-from scipy import stats
 
 from engine.runs.analysis import SCORE_SHARE
+from engine.runs.budget import t_quantile
 from engine.verdict.candidate import Candidate
 
 RUN_SCATTER_PRIOR_K = 0.5  # one sigma, stated prior when there are no repeats
@@ -71,7 +71,7 @@ def odd_runs(candidates: Sequence[Candidate], channel: str) -> list[OddRun]:
         elif len(values) == 2:
             known = pooled_scatter(others, channel)
             gap = float(values[1] - values[0])
-            if abs(gap) > sqrt(2) * known.sigma * float(stats.t.ppf(1 - OUTLIER_SHARE / 20, known.freedom)):
+            if abs(gap) > sqrt(2) * known.sigma * t_quantile(1 - OUTLIER_SHARE / 20, known.freedom):
                 found.append(OddRun(c.name, channel, 2, gap, "its two runs disagree: a third would tell which is wrong"))
     return found
 
@@ -83,7 +83,7 @@ def grubbs(values: Sequence[float]) -> int | None:
     if n < 3 or sd <= 0:
         return None
     away = np.abs(x - x.mean()) / sd
-    t = float(stats.t.ppf(1 - OUTLIER_SHARE / (2 * n), n - 2))
+    t = t_quantile(1 - OUTLIER_SHARE / (2 * n), n - 2)
     critical = (n - 1) / sqrt(n) * sqrt(t * t / (n - 2 + t * t))
     worst = int(np.argmax(away))
     return worst if away[worst] > critical else None

@@ -2,6 +2,11 @@
 
 from dataclasses import dataclass
 
+import numpy as np
+from numpy.typing import NDArray
+
+Floats = NDArray[np.float64]
+
 NEAR_LIMIT_K, FAR_FROM_LIMIT_K = 10.0, 30.0
 # A kelvin counts double close to the limit, where it costs clock, and half far below it, where it is comfort; common practice, no source.
 WORTH_NEAR, WORTH_BETWEEN, WORTH_FAR = 2.0, 1.0, 0.5
@@ -9,12 +14,13 @@ CLOCK_STEP_MHZ = 100.0
 CLOCK_POWER = 3.0  # power follows the clock to this power near a part's top, voltage rising with it; common practice, no source
 
 
-def felt_k(rise_k: float, limit_rise_k: float | None) -> float:
-    """A rise as it counts: each kelvin by its worth at its distance from the limit. Monotone; plain kelvins without a limit."""
+def felt_k(rise_k: Floats, limit_rise_k: float | None) -> Floats:
+    """Rises as they count: each kelvin by its worth at its distance from the limit. Monotone; plain kelvins without a limit."""
     if limit_rise_k is None:
         return rise_k
     far, near = limit_rise_k - FAR_FROM_LIMIT_K, limit_rise_k - NEAR_LIMIT_K
-    return WORTH_FAR * min(rise_k, far) + WORTH_BETWEEN * max(min(rise_k, near) - far, 0.0) + WORTH_NEAR * max(rise_k - near, 0.0)
+    between = np.clip(rise_k, far, near) - far
+    return WORTH_FAR * np.minimum(rise_k, far) + WORTH_BETWEEN * between + WORTH_NEAR * np.maximum(rise_k - near, 0.0)
 
 
 def worth_words(rise_k: float, limit_rise_k: float | None) -> str:

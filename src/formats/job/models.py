@@ -7,6 +7,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
+from engine.plan.protocol import Load
 from formats.job.base import (
     Doc,
     FaceName,
@@ -586,6 +587,17 @@ class PracticeDoc(Doc):
     long_duty: bool = True  # loaded for hours, not for minutes
     pressure_low_m3h: float = 0  # the band of intake less exhaust that is wanted
     pressure_high_m3h: float | None = None
+    margin_k: Annotated[float, Field(gt=0, le=20)] = 1.5  # a smaller difference does not matter to the person
+
+
+class ExpectedDoc(Doc):
+    """A check number of a replication package: what the original measured, over room where it is a temperature."""
+
+    layout: Id
+    load: Load = "both"
+    channel: Annotated[str, Field(pattern=r"^[a-z0-9_]+$", max_length=60)]
+    value: float
+    band: NotNegative
 
 
 class JobDoc(Doc):
@@ -607,3 +619,4 @@ class JobDoc(Doc):
     practice: PracticeDoc = PracticeDoc()
     protocols: list[ProtocolDoc] = []
     plan: PlanDoc | None = None
+    expected: list[ExpectedDoc] = []

@@ -110,7 +110,10 @@ def _head(layout: str, choice: Choice, own: Placed | None, facts: dict[str, Layo
         if choice.tied:
             rest = " and ".join(x for x in choice.tied if x != layout)
             return [f"Build {name}. {rest} {'does' if len(choice.tied) == 2 else 'do'} no better."]
-        return [f"Build {name}."]
+        if choice.sure == "open" and len(choice.placed) > 1:
+            other = next(p.layout for p in choice.placed if p.layout != layout)
+            return [f"A close call: {name}, before {_name(other, facts)}."]
+        return [f"Build {name}{'' if choice.sure == 'sure' else ', most likely'}."]
     if not own.passed:
         return [f"{name}: does not pass its limits."]
     if layout in choice.tied:
@@ -200,7 +203,12 @@ def _scope(candidates: Sequence[Candidate], load: str) -> Sentence:
     repeats = f"{each[0]} of each" if len(each) == 1 else f"{each[0]} to {each[-1]} of each"
     parts: list[Part] = [f"{len(runs)} runs, {repeats}"] if runs else ["No runs"]
     if rooms:
-        parts += [", room ", Quantity(kind="temperature", value=min(rooms)), " to ", Quantity(kind="temperature", value=max(rooms))]
+        parts += [
+            ", room ",
+            Quantity(kind="temperature", value=min(rooms), digits=1),
+            " to ",
+            Quantity(kind="temperature", value=max(rooms), digits=1),
+        ]
     parts.append(f". Holds for this case, these parts, {LOAD_WORDS.get(load, load)}, and rooms like these.")
     return Sentence(code="scope", parts=parts)
 

@@ -5,7 +5,7 @@ from typing import Literal
 
 from pydantic import BaseModel
 
-from engine.verdict.choose import PROFILES, Choice, Limit, Option, choose, frontier
+from engine.verdict.choose import PROFILES, Choice, Limit, Option, choose, frontier, worst_of
 from engine.verdict.compare import Pair, compare
 from engine.verdict.drift import Corrected
 from engine.verdict.scatter import odd_runs
@@ -16,7 +16,7 @@ from formats.verdict.claim import Claim, Said, claim, said_of, why_placed
 from formats.verdict.doubts import Doubt, doubts
 from formats.verdict.effects import Effects, effects
 from formats.verdict.facts import LayoutFacts
-from formats.verdict.measures import FigureOut, LoadSummary, Scores, Spread, figures, load_summaries, scores, spreads
+from formats.verdict.measures import Checked, FigureOut, LoadSummary, Scores, Spread, checked, figures, load_summaries, scores, spreads
 from formats.verdict.options import CHANNEL_OF, alike, options
 from formats.verdict.study import Runs, Settings, Study, study
 
@@ -77,6 +77,7 @@ class VerdictDoc(BaseModel):
     spreads: list[Spread]
     scores: Scores
     loads: list[LoadSummary]
+    checked: list[Checked]
     drift: list[Corrected]
     doubts: list[Doubt]
     seed: int
@@ -92,7 +93,7 @@ def verdict(doc: JobDoc, runs: Runs, settings: Settings, memory: PointMemory | N
     odd = [x for channel in CHANNEL_OF.values() for x in odd_runs(s.own, channel)]
     return VerdictDoc(
         load=s.load,
-        margin_k=settings.margin_k,
+        margin_k=s.margin_k,
         reference=s.reference,
         chosen=chosen,
         weights=s.weights,
@@ -113,6 +114,7 @@ def verdict(doc: JobDoc, runs: Runs, settings: Settings, memory: PointMemory | N
         spreads=spreads(s),
         scores=scores(s, choice),
         loads=load_summaries(s),
+        checked=checked(s),
         drift=s.drift,
         doubts=doubts(s, choice, odd, chosen),
         seed=settings.seed,
@@ -122,7 +124,7 @@ def verdict(doc: JobDoc, runs: Runs, settings: Settings, memory: PointMemory | N
 def _placed(choice: Choice, limits: dict[str, list[Limit]], worth: dict[str, dict[str, str]]) -> list[PlacedOut]:
     rows = []
     for p in choice.placed:
-        worst = min(limits[p.layout], key=lambda x: x.margin, default=None)
+        worst = worst_of(limits[p.layout])
         rows.append(
             PlacedOut(
                 layout=p.layout,
@@ -154,7 +156,7 @@ def _repeats(s: Study, best: str | None) -> Repeats | None:
     for i, c in enumerate(s.own):
         for left in c.judged if len(c.judged) > 1 else ():
             fewer = [*s.own[:i], replace(c, runs=[r for r in c.judged if r is not left], hours=[]), *s.own[i + 1 :]]
-            without = replace(s, candidates=fewer, pairs=compare(fewer, s.settings.margin_k))
+            without = replace(s, candidates=fewer, pairs=compare(fewer, s.margin_k))
             found = options(without)
             stays += choose(found, s.weights, alike(without, found), s.settings.seed).best == best
             of += 1

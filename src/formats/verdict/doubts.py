@@ -10,7 +10,7 @@ from engine.verdict.choose import Choice
 from engine.verdict.compare import LEADING
 from engine.verdict.scatter import OddRun
 from formats.verdict.facts import worst_room_c
-from formats.verdict.study import Study
+from formats.verdict.study import FORECAST_LOADS, Study
 from formats.verdict.words import Part, Quantity, channel_words
 
 Weight = Literal["blocks", "doubt", "untested"]
@@ -123,7 +123,7 @@ def untested(s: Study, chosen: str | None) -> list[Doubt]:
     missing = [x for x in s.layouts if x not in s.names]
     if missing:
         found.append(_not(f"Not run: {', '.join(missing)}", "Nothing measured speaks for or against it.", missing))
-    loads = [words for load, words in LOAD_WORDS.items() if load not in s.runs.by_load]
+    loads = [words for load, words in LOAD_WORDS.items() if load in FORECAST_LOADS and load not in s.runs.by_load]
     if loads:
         found.append(_not(f"Not run: {', '.join(loads)}", "The order may be another there.", []))
     once = [c.name for c in s.own if len(c.judged) == 1]

@@ -144,7 +144,7 @@ def _ladder(s: Study, row: Sequence[str], channel: str) -> LadderOut | None:
         return None
     noise = [between(s.pairs, x.start, x.end, SOUND) for x in done]
     return LadderOut(
-        ladder=ladder(done, channel, s.settings.margin_k),
+        ladder=ladder(done, channel, s.margin_k),
         rungs=[Rung(layout=x, value=f[0], band=1.96 * f[1]) for x, f in zip(row, figures, strict=True) if f],
         noise=[n[0] if n else None for n in noise],
     )
@@ -172,7 +172,7 @@ def _price(s: Study, start: str, end: str, channel: str) -> Price | None:
     noise = between(s.pairs, start, end, SOUND)
     cost = s.facts[end].cost - s.facts[start].cost
     minutes = minutes_of(s.differ[start, end])
-    return price(start, end, channel, (-difference, expanded, word), cost, noise[0] if noise else None, minutes, s.settings.margin_k)
+    return price(start, end, channel, (-difference, expanded, word), cost, noise[0] if noise else None, minutes, s.margin_k)
 
 
 def _named(s: Study, pair: NamedPair, channel: str) -> NamedOut | None:
@@ -216,7 +216,7 @@ def _equal_noise(s: Study, channel: str) -> EqualNoise | None:
         levels=levels,
         points=[Speeds(family=name, **asdict(p)) for name, points in rows.items() for p in points],
         rows=found,
-        pairs=[Step(a.family, b.family, (), d, u, word) for a, b, d, u, word in told_apart(found, s.settings.margin_k)],
+        pairs=[Step(a.family, b.family, (), d, u, word) for a, b, d, u, word in told_apart(found, s.margin_k)],
     )
 
 

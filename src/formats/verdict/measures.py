@@ -1,7 +1,7 @@
 """Measured figures beside the comparison: spreads, normalised rises, room to the limits, forecasts and guesses scored, loads."""
 
 from collections.abc import Sequence
-from math import sqrt
+from math import hypot, sqrt
 
 from pydantic import BaseModel
 
@@ -210,7 +210,7 @@ def load_summaries(s: Study) -> list[LoadSummary]:
     found = []
     for load, candidates in s.runs.by_load.items():
         own = [c for c in candidates if c.name in s.layouts]
-        pairs = compare(own, s.settings.margin_k)
+        pairs = compare(own, s.margin_k)
         channels = [c for c in LEADING if any(c in judged_channels(x) for x in own)]
         rows = [row for c in own for channel in channels if (row := _load_row(s, own, pairs, c, channel))]
         best = {channel: name for channel in channels if (name := best_shown(pairs, [c.name for c in own], channel))}
@@ -241,3 +241,36 @@ def _load_row(s: Study, own: Sequence[Candidate], pairs: Sequence[Pair], c: Cand
         expanded_k=told[1] if told else None,
         word=told[2] if told else None,
     )
+
+
+class Checked(BaseModel):
+    """A check number of the original against what was measured here; ``within`` None where it was not run."""
+
+    layout: str
+    channel: str
+    expected: float
+    expected_band: float
+    value: float | None
+    band: float | None
+    within: bool | None
+
+
+def checked(s: Study) -> list[Checked]:
+    """Whether a repetition agrees with its original: the gap within both expanded uncertainties together."""
+    rows = []
+    for x in s.doc.expected:
+        own = next((c for c in s.own if c.name == x.layout), None) if x.load == s.load else None
+        found = layout_budget(s.candidates, own, x.channel) if own else None
+        gap = abs(found.value - x.value) if found else None
+        rows.append(
+            Checked(
+                layout=x.layout,
+                channel=x.channel,
+                expected=x.value,
+                expected_band=x.band,
+                value=found.value if found else None,
+                band=found.expanded if found else None,
+                within=gap <= hypot(found.expanded, x.band) if found and gap is not None else None,
+            )
+        )
+    return rows

@@ -26,7 +26,7 @@ class Settings(BaseModel):
     """What the person asks. ``profile`` names a set of weights; without one the job's own count."""
 
     load: Load | None = None
-    margin_k: float = Field(default=1.5, gt=0, le=20)
+    margin_k: float | None = Field(default=None, gt=0, le=20)  # else the job's own
     profile: str | None = None
     weights: PrioritiesDoc | None = None
     level_dba: float | None = Field(default=None, gt=0, le=120)
@@ -59,6 +59,10 @@ class Study:
     layouts: dict[str, LayoutDoc]
     differ: dict[tuple[str, str], list[Change]]
     facts: dict[str, LayoutFacts]
+
+    @property
+    def margin_k(self) -> float:
+        return self.settings.margin_k or self.doc.practice.margin_k
 
     @property
     def names(self) -> list[str]:
@@ -108,7 +112,7 @@ def study(doc: JobDoc, runs: Runs, settings: Settings, memory: PointMemory | Non
         runs=runs,
         load=load,
         candidates=candidates,
-        pairs=compare(candidates, settings.margin_k),
+        pairs=compare(candidates, settings.margin_k or doc.practice.margin_k),
         drift=drift,
         reference=reference,
         layouts=layouts,

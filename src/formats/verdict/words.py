@@ -5,11 +5,12 @@ from typing import Literal
 
 from pydantic import BaseModel
 
-Kind = Literal["difference", "temperature", "level", "share", "money", "minutes", "power", "clock", "plain"]
+Kind = Literal["difference", "temperature", "level", "sound", "share", "money", "minutes", "power", "clock", "plain"]
 UNIT: dict[str, str] = {
     "difference": "K",
     "temperature": "°C",
     "level": "dB",
+    "sound": "dBA",
     "share": "%",
     "money": "",
     "minutes": "min",
@@ -17,7 +18,7 @@ UNIT: dict[str, str] = {
     "clock": "MHz",
     "plain": "",
 }
-DIGITS: dict[str, int] = {"difference": 1, "level": 1, "plain": 1}  # whole figures for the others
+DIGITS: dict[str, int] = {"difference": 1, "level": 1, "sound": 1, "plain": 1}  # whole figures for the others
 
 
 class Quantity(BaseModel):
@@ -26,6 +27,7 @@ class Quantity(BaseModel):
     kind: Kind
     value: float
     band: float | None = None
+    digits: int | None = None  # where they differ from those of the kind
 
 
 Part = str | Quantity
@@ -44,9 +46,9 @@ def plain(parts: Sequence[Part]) -> str:
 
 
 def quantity(q: Quantity) -> str:
-    digits, unit = DIGITS.get(q.kind, 0), UNIT[q.kind]
+    digits = DIGITS.get(q.kind, 0) if q.digits is None else q.digits
     value = f"{q.value:.{digits}f}" + (f" ± {q.band:.{digits}f}" if q.band is not None else "")
-    return f"{value} {unit}".strip()
+    return f"{value} {UNIT[q.kind]}".strip().replace("-", "\N{MINUS SIGN}")
 
 
 CHANNELS = {

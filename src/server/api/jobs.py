@@ -23,10 +23,12 @@ from formats.job.resolve import Resolver
 from formats.job.schools import starters
 from formats.package.document import is_package, write_package
 from formats.parts.files import CaseFile, case_json, parts_csv, parts_json, read_case, read_parts
+from formats.verdict.record import record_in
 from server.apps.bench.services import relink
 from server.apps.jobs import adapters, services
 from server.apps.jobs.models import Job
 from server.apps.verdicts.packing import pack, unpack
+from server.apps.verdicts.services import import_record
 
 router = Router()
 MEMORY = PointMemory()
@@ -130,7 +132,11 @@ def start_job(request: HttpRequest, data: NewJob) -> Any:
 @router.post("/jobs/import", response={201: ImportedJob}, operation_id="import_job")
 def import_job(request: HttpRequest, file: File[UploadedFile]) -> Any:
     data = file.read()
-    job, unknown = unpack(data) if is_package(data) else services.import_job(data)
+    record = None if is_package(data) else record_in(data)
+    if record is not None:
+        job, unknown = import_record(record)
+    else:
+        job, unknown = unpack(data) if is_package(data) else services.import_job(data)
     return Status(201, ImportedJob(id=job.pk, unknown_fields=list(unknown)))
 
 

@@ -3,14 +3,19 @@
 from datetime import datetime
 from typing import Annotated, Any
 
-from django.http import HttpRequest
+from django.http import HttpRequest, HttpResponse
+from django.utils.text import slugify
 from ninja import Router, Schema, Status
 from pydantic import Field
 
-from engine.verdict.compare import Pair
-from server.apps.bench import selectors
-from server.apps.verdicts import services
-from server.apps.verdicts.models import Verdict
+from engine.verdict.compare import Pair, judged_channels, layout_figure
+from formats.job.reader import write_job
+from formats.verdict.document import VerdictDoc
+from formats.verdict.record import RecordDoc, replication
+from formats.verdict.study import Settings
+from server.apps.bench import selectors as bench
+from server.apps.verdicts import report, selectors, services
+from server.apps.verdicts.selectors import Beside, Standing
 
 router = Router()
 
@@ -32,38 +37,113 @@ class ComparisonOut(Schema):
     pairs: list[Pair]
 
 
-class VerdictIn(Schema):
+class VerdictQuestion(Schema):
+    """What is asked, and which layouts of other jobs are shown beside."""
+
+    settings: Settings = Settings()
+    beside: list[Beside] = Field(default_factory=list)
+
+
+class FreezeIn(Schema):
     layout: str
     reason: str = Field(min_length=1, max_length=4000)
-    margin_k: float = Field(default=1.5, gt=0, le=20)
+    signed_by: str = Field(default="", max_length=80)
+    settings: Settings = Settings()
+    drawings: dict[str, str] = Field(default_factory=dict)
 
 
 class VerdictOut(Schema):
+    """``stale``: what has changed since; ``moved``: what was another in the record before."""
+
     id: int
     layout: str
     reason: str
+    signed_by: str
     margin_k: float
+    digest: str
     made_at: datetime
+    stale: list[str]
+    moved: list[str]
 
 
-def _out(v: Verdict) -> dict[str, Any]:
-    return {"id": v.pk, "layout": v.layout_key, "reason": v.reason, "margin_k": v.margin_k, "made_at": v.made_at}
+def _out(s: Standing) -> VerdictOut:
+    v = s.verdict
+    return VerdictOut(
+        id=v.pk,
+        layout=v.layout_key,
+        reason=v.reason,
+        signed_by=v.signed_by,
+        margin_k=v.margin_k,
+        digest=v.digest,
+        made_at=v.made_at,
+        stale=s.stale,
+        moved=s.moved,
+    )
 
 
 @router.get("/jobs/{job_id}/comparison", response=ComparisonOut, operation_id="comparison")
 def comparison(request: HttpRequest, job_id: int, margin_k: Annotated[float, Field(gt=0, le=20)] = 1.5) -> Any:
-    return {
-        "margin_k": margin_k,
-        "figures": services.figures(selectors.candidates(job_id)),
-        "pairs": selectors.comparison(job_id, margin_k),
-    }
+    found = bench.candidates(job_id)
+    rows = [(c, channel, layout_figure(found, c, channel)) for c in found for channel in judged_channels(c)]
+    figures = [
+        LayoutFigure(
+            layout=c.name, channel=channel, value=f[0], band=f[1], runs=len(c.judged), settled=all(run.settled for run in c.judged)
+        )
+        for c, channel, f in rows
+        if f
+    ]
+    return ComparisonOut(margin_k=margin_k, figures=figures, pairs=bench.comparison(job_id, margin_k))
+
+
+@router.post("/jobs/{job_id}/verdict", response=VerdictDoc, operation_id="verdict_now")
+def verdict_now(request: HttpRequest, job_id: int, data: VerdictQuestion) -> Any:
+    return selectors.verdict_now(job_id, data.settings, data.beside)
 
 
 @router.get("/jobs/{job_id}/verdicts", response=list[VerdictOut], operation_id="list_verdicts")
 def list_verdicts(request: HttpRequest, job_id: int) -> Any:
-    return [_out(v) for v in Verdict.objects.filter(job_id=job_id)]
+    return [_out(s) for s in selectors.standings(job_id)]
 
 
-@router.post("/jobs/{job_id}/verdicts", response={201: VerdictOut}, operation_id="give_verdict")
-def give_verdict(request: HttpRequest, job_id: int, data: VerdictIn) -> Any:
-    return Status(201, _out(services.give_verdict(job_id, data.layout, data.reason, data.margin_k)))
+@router.post("/jobs/{job_id}/verdicts", response={201: VerdictOut}, operation_id="freeze_verdict")
+def freeze_verdict(request: HttpRequest, job_id: int, data: FreezeIn) -> Any:
+    made = services.freeze(job_id, data.layout, data.reason, data.signed_by, data.settings, data.drawings)
+    return Status(201, next(_out(s) for s in selectors.standings(job_id) if s.verdict.pk == made.pk))
+
+
+def _file(record: RecordDoc, content: bytes | str, ending: str, media: str, show: bool = False) -> HttpResponse:
+    """A download named after its job and day; ``show`` opens it in the browser instead."""
+    name = f"{slugify(record.job) or 'job'}-verdict-{record.made_at:%Y-%m-%d}{ending}"
+    response = HttpResponse(content, content_type=media)
+    response["Content-Disposition"] = f'{"inline" if show else "attachment"}; filename="{name}"'
+    return response
+
+
+@router.get("/verdicts/{verdict_id}/record.json", operation_id="verdict_record")
+def verdict_record(request: HttpRequest, verdict_id: int) -> HttpResponse:
+    record = selectors.record_of(verdict_id)
+    return _file(record, record.model_dump_json(indent=1), ".json", "application/json")
+
+
+@router.get("/verdicts/{verdict_id}/report.html", operation_id="verdict_html")
+def verdict_html(request: HttpRequest, verdict_id: int, save: bool = False) -> HttpResponse:
+    record = selectors.record_of(verdict_id)
+    return _file(record, report.html(record), ".html", "text/html; charset=utf-8", show=not save)
+
+
+@router.get("/verdicts/{verdict_id}/report.pdf", operation_id="verdict_pdf")
+def verdict_pdf(request: HttpRequest, verdict_id: int) -> HttpResponse:
+    record = selectors.record_of(verdict_id)
+    return _file(record, report.pdf(record), ".pdf", "application/pdf")
+
+
+@router.get("/verdicts/{verdict_id}/figures.csv", operation_id="verdict_csv")
+def verdict_csv(request: HttpRequest, verdict_id: int) -> HttpResponse:
+    record = selectors.record_of(verdict_id)
+    return _file(record, report.csv_text(record), ".csv", "text/csv; charset=utf-8")
+
+
+@router.get("/verdicts/{verdict_id}/replication.json", operation_id="verdict_replication")
+def verdict_replication(request: HttpRequest, verdict_id: int) -> HttpResponse:
+    record = selectors.record_of(verdict_id)
+    return _file(record, write_job(replication(record)), "-repeat.oventa.json", "application/json")

@@ -40,7 +40,12 @@ MIDDLEWARE = [
     "django.middleware.common.CommonMiddleware",
     "django.middleware.csrf.CsrfViewMiddleware",
 ]
-TEMPLATES = [{"BACKEND": "django.template.backends.django.DjangoTemplates", "DIRS": [ROOT / "frontend" / "dist"]}]
+TEMPLATES = [
+    {
+        "BACKEND": "django.template.backends.django.DjangoTemplates",
+        "DIRS": [ROOT / "frontend" / "dist", ROOT / "src" / "server" / "templates"],
+    }
+]
 # Tests run on a file beside the data: live-server threads on a shared in-memory database lock each other out of tables.
 # WAL is left out there, since the copies for parallel workers would miss its side file.
 TESTING = "test" in sys.argv[1:2]
@@ -86,6 +91,7 @@ CONTENT_SECURITY_POLICY = {
         "default-src": ["'self'"],
         "style-src": ["'self'", "'unsafe-inline'"],  # charts and the cutaway set sizes on elements
         "img-src": ["'self'", "data:", "blob:"],
+        "font-src": ["'self'", "data:"],  # reports carry their fonts with them
         "frame-ancestors": ["'none'"],
     }
 }

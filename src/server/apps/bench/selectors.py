@@ -1,6 +1,5 @@
 """Reading runs: analyses and traces at screen resolution."""
 
-from collections import Counter
 from dataclasses import dataclass
 from datetime import timedelta
 from typing import Any
@@ -11,14 +10,15 @@ from django.shortcuts import get_object_or_404
 from django.utils import timezone
 
 from engine.errors import MissingFigureError
-from engine.plan.acceptance import StatisticFigure, by_statistic, judge, restriction
-from engine.plan.protocol import HELD, Acceptance
+from engine.plan.acceptance import StatisticFigure, by_statistic, judge, judged_by, restriction
+from engine.plan.protocol import HELD, Acceptance, Protocol
 from engine.runs.analysis import RunAnalysis
 from engine.runs.live import thinned
 from engine.runs.series import Floats
 from engine.verdict.candidate import Candidate
 from engine.verdict.compare import Pair, compare
 from engine.verdict.drift import Apart, against_control
+from formats.job.conditions import parts_of
 from formats.job.difference import panel_pairs
 from formats.job.planned import ProtocolDoc
 from formats.job.reader import check_job
@@ -81,24 +81,34 @@ def trace_of(times: Floats, channels: dict[str, Floats]) -> Trace:
 
 def candidates(job_id: int, load: str | None = None) -> list[Candidate]:
     """Layouts that have valid runs under one load, in the order of their letters; the load most runs have, where none is named."""
+    by_load = candidates_by_load(job_id)
+    usual = max(by_load, key=lambda x: sum(len(c.runs) for c in by_load[x]), default=USUAL_LOAD)
+    return by_load.get(load or usual, [])
+
+
+def candidates_by_load(job_id: int) -> dict[str, list[Candidate]]:
+    """Layouts with their valid runs for every load that was run, each run by its protocol's statistic."""
     runs = list(Run.objects.filter(job_id=job_id, state="valid", layout__isnull=False).order_by("layout__order", "id"))
-    counts = Counter(r.load or USUAL_LOAD for r in runs)
-    wanted = load or (counts.most_common(1)[0][0] if counts else USUAL_LOAD)
-    found: dict[str, Candidate] = {}
+    parts = parts_of(check_job(document(get_object_or_404(Job, pk=job_id))).doc) if runs else {}
+    found: dict[str, dict[str, Candidate]] = {}
     for run in runs:
-        if (run.load or USUAL_LOAD) != wanted:
-            continue
-        candidate = found.setdefault(run.layout_key, Candidate(run.layout_key))
-        candidate.runs.append(analysis_of(run))
-        candidate.conditions.append(conditions_of(run))
-    return list(found.values())
+        candidate = found.setdefault(run.load or USUAL_LOAD, {}).setdefault(run.layout_key, Candidate(run.layout_key))
+        candidate.runs.append(judged_by(analysis_of(run), protocol_of(run).statistic) if run.protocol else analysis_of(run))
+        candidate.conditions.append(parts.get(run.layout_key, {}) | conditions_of(run))
+        candidate.hours.append(run.imported_at.timestamp() / 3600)
+    return {load: list(of_load.values()) for load, of_load in found.items()}
+
+
+def protocol_of(run: Run) -> Protocol:
+    return ProtocolDoc.model_validate(run.protocol).to_engine()
 
 
 def conditions_of(run: Run) -> dict[str, str]:
     """What should be the same in runs that are compared; nothing of it for a run that does not say."""
     found = {HELD.get(k, k): v for k, v in run.held.items() if k != "panels"}
     if run.protocol:
-        found["protocol"] = ProtocolDoc.model_validate(run.protocol).key
+        protocol = ProtocolDoc.model_validate(run.protocol)
+        found |= {"protocol": protocol.key, "statistic": protocol.statistic.replace("_", " ")}
     if run.microphone.get("distance_m"):
         found["microphone's distance"] = f"{run.microphone['distance_m']:g} m"
     if run.traits:
@@ -108,13 +118,13 @@ def conditions_of(run: Run) -> dict[str, str]:
 
 def acceptance_of(run: Run) -> Acceptance | None:
     """Against the criteria of the run's own protocol; None where it has none."""
-    protocol = ProtocolDoc.model_validate(run.protocol).to_engine() if run.protocol else None
+    protocol = protocol_of(run) if run.protocol else None
     return judge(analysis_of(run), protocol.criteria, protocol.statistic) if protocol and protocol.criteria else None
 
 
 def protocol_figures(run: Run) -> list[StatisticFigure]:
     """Figures by the run's own protocol, where its statistic is another than the mean of the window."""
-    protocol = ProtocolDoc.model_validate(run.protocol).to_engine() if run.protocol else None
+    protocol = protocol_of(run) if run.protocol else None
     return by_statistic(analysis_of(run), protocol.statistic) if protocol else []
 
 

@@ -1,4 +1,4 @@
-"""The picked layout with its written reason."""
+"""Verdicts: the picked layout with its written reason, and the whole argument frozen as it stood."""
 
 from django.db import models
 
@@ -12,7 +12,10 @@ class Verdict(models.Model):
     layout_key = models.CharField(max_length=60)
     reason = models.TextField()
     margin_k = models.FloatField()
-    figures = models.JSONField(default=dict)
+    signed_by = models.CharField(max_length=80, blank=True)
+    digest = models.CharField(max_length=64, blank=True)
+    figures = models.JSONField(default=dict)  # of verdicts that were given before there were records
+    record = models.JSONField(default=dict)
     made_at = models.DateTimeField(auto_now_add=True)
 
     class Meta:

@@ -36,6 +36,7 @@ KEPT = (
     *("held", "acknowledged", "traits", "microphone", "background_dba", "by_hand", "alarms", "waived"),
     *("started_s", "ended_s", "ended_why"),
 )
+VERDICT_KEPT = ("reason", "margin_k", "figures", "signed_by", "digest", "record")
 MARK_KEPT = ("kind", "tag", "text", "at_s", "until_s", "drop", "x_mm", "z_mm")
 
 
@@ -56,7 +57,7 @@ def pack(job: Job) -> Package:
         meta["marks"] = marks
         runs.append(PackedRun(meta, stored_log(run) if run.rows else None, run.analysis, pictures))
     verdicts = [
-        {"layout": v.layout_key, "reason": v.reason, "margin_k": v.margin_k, "figures": v.figures, "made_at": v.made_at.isoformat()}
+        {"layout": v.layout_key, "made_at": v.made_at.isoformat()} | {name: getattr(v, name) for name in VERDICT_KEPT}
         for v in Verdict.objects.filter(job=job)
     ]
     return Package(adapters.document(job), runs, verdicts)
@@ -73,9 +74,8 @@ def unpack(data: bytes) -> tuple[Job, tuple[str, ...]]:
         _run(job, layouts, f"runs[{i}]", meta, text, opened)
     for i, v in enumerate(opened.verdicts):
         try:
-            made = Verdict.objects.create(
-                job=job, layout_key=v["layout"], reason=v["reason"], margin_k=v["margin_k"], figures=v.get("figures", {})
-            )
+            kept = {name: v[name] for name in VERDICT_KEPT if name in v}
+            made = Verdict.objects.create(job=job, layout_key=v["layout"], **(kept | {"reason": v["reason"], "margin_k": v["margin_k"]}))
         except KeyError as error:
             raise DocumentError([Fault(f"verdicts[{i}]", f"{error} is missing", "Save the package again where it came from.")]) from error
         Verdict.objects.filter(pk=made.pk).update(made_at=v.get("made_at", made.made_at))

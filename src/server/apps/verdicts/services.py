@@ -1,41 +1,63 @@
-"""Figures of layouts and the picked layout."""
+"""Freezing verdicts, and bringing in records and replications of others."""
 
+from collections.abc import Mapping
 from typing import Any
 
 from django.db import transaction
 from django.shortcuts import get_object_or_404
+from django.utils import timezone
 
-from engine.verdict.candidate import Candidate
-from engine.verdict.compare import judged_channels, layout_figure
-from server.apps.bench.selectors import candidates
-from server.apps.jobs.models import Layout
+from formats.job.reader import check_job
+from formats.verdict.record import RecordDoc, checked_drawings, read_record
+from formats.verdict.study import Settings
+from server.apps.jobs.adapters import document
+from server.apps.jobs.models import Job, Layout
+from server.apps.jobs.services import create_job
 from server.apps.verdicts.models import Verdict
-
-
-def figures(found: list[Candidate]) -> list[dict[str, Any]]:
-    """Mean of each layout's runs per channel, with its 95 % half-width."""
-    rows = []
-    for candidate in found:
-        for channel in judged_channels(candidate):
-            figure = layout_figure(found, candidate, channel)
-            if figure is not None:
-                settled = all(run.settled for run in candidate.judged)
-                rows.append(
-                    {
-                        "layout": candidate.name,
-                        "channel": channel,
-                        "value": figure[0],
-                        "band": figure[1],
-                        "runs": len(candidate.judged),
-                        "settled": settled,
-                    }
-                )
-    return rows
+from server.apps.verdicts.selectors import run_refs, verdict_now
 
 
 @transaction.atomic
-def give_verdict(job_id: int, layout_key: str, reason: str, margin_k: float) -> Verdict:
-    """Records a decision with the figures it rested on; earlier verdicts stay."""
-    get_object_or_404(Layout, job_id=job_id, key=layout_key)
-    rested_on = {"figures": figures(candidates(job_id))}
-    return Verdict.objects.create(job_id=job_id, layout_key=layout_key, reason=reason.strip(), margin_k=margin_k, figures=rested_on)
+def freeze(job_id: int, layout_key: str, reason: str, signed_by: str, settings: Settings, drawings: Mapping[str, str]) -> Verdict:
+    """Records a decision with the whole argument as it stands; earlier records stay."""
+    layout = get_object_or_404(Layout, job_id=job_id, key=layout_key)
+    asked = settings.model_copy(update={"chosen": layout.key})
+    before = Verdict.objects.filter(job_id=job_id).exclude(digest="").first()
+    found = verdict_now(job_id, asked)
+    record = RecordDoc(
+        job=layout.job.name,
+        layout=layout.key,
+        reason=reason.strip(),
+        signed_by=signed_by.strip(),
+        made_at=timezone.now(),
+        settings=asked,
+        verdict=found,
+        document=document(layout.job),
+        runs=run_refs(job_id),
+        drawings=checked_drawings(drawings),
+        previous=before.digest if before else "",
+    ).sealed()
+    return _store(layout.job, record, found.margin_k)
+
+
+def _store(job: Job, record: RecordDoc, margin_k: float) -> Verdict:
+    return Verdict.objects.create(
+        job=job,
+        layout_key=record.layout,
+        reason=record.reason,
+        margin_k=margin_k,
+        signed_by=record.signed_by,
+        digest=record.digest,
+        record=record.model_dump(mode="json"),
+    )
+
+
+@transaction.atomic
+def import_record(data: Mapping[str, Any]) -> tuple[Job, tuple[str, ...]]:
+    """A job from a frozen record: its document, and the verdict as it was signed; the readings stay where they were made."""
+    record = read_record(data)
+    read = check_job(record.document)
+    job = create_job(read.doc)
+    made = _store(job, record, record.verdict.margin_k)
+    Verdict.objects.filter(pk=made.pk).update(made_at=record.made_at)
+    return job, read.unknown_fields

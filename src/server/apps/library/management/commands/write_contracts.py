@@ -11,6 +11,8 @@ from pydantic import BaseModel
 from formats.forecast.document import FindingsDoc, ForecastDoc
 from formats.job.models import JobDoc
 from formats.runlog.document import AnalysisDoc, ComparisonDoc
+from formats.verdict.document import VerdictDoc
+from formats.verdict.record import RecordDoc
 
 SCHEMAS: dict[str, type[BaseModel]] = {
     "job": JobDoc,
@@ -18,6 +20,8 @@ SCHEMAS: dict[str, type[BaseModel]] = {
     "findings": FindingsDoc,
     "analysis": AnalysisDoc,
     "comparison": ComparisonDoc,
+    "verdict": VerdictDoc,
+    "verdict-record": RecordDoc,
 }
 
 

@@ -1,0 +1,162 @@
+"""The report of a record: one page of HTML that needs nothing else, the same as PDF, and its figures as CSV."""
+
+import base64
+import csv
+import io
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Any
+
+from django.conf import settings
+from django.template.loader import render_to_string
+
+from engine.errors import OventaError
+from engine.plan.protocol import HELD, LOAD_WORDS
+from engine.sources import SOURCES
+from engine.verdict.choose import WORDS as THINGS
+from engine.verdict.compare import LEADING, Pair
+from engine.verdict.effects import between
+from formats.job.models import JobDoc, LayoutDoc
+from formats.verdict.measures import FigureOut
+from formats.verdict.record import RecordDoc
+from formats.verdict.words import Quantity, channel_words, kind_of, plain, quantity
+
+WORD = {"better": "better", "worse": "worse", "no_difference": "no difference", "cannot_tell": "cannot tell", None: ""}
+RESTS_ON = ("gum", "satterthwaite", "smyth", "holm", "tost", "grubbs", "gum_mc", "bartlett", "mann_kendall", "sen")
+FONTS = {"Archivo": "archivo-latin-wdth-normal", "Spline Sans Mono": "spline-sans-mono-latin-wght-normal"}
+
+
+class NoPdfError(OventaError):
+    """The library that writes PDF does not run on this machine."""
+
+    code = "no_pdf"
+
+
+def html(record: RecordDoc) -> str:
+    """Self-contained: fonts and pictures are in it. Pictures are shown as images, in which nothing can run."""
+    return render_to_string("report.html", _context(record))
+
+
+def pdf(record: RecordDoc) -> bytes:
+    """The same page on A4. Raises NoPdfError where the machine lacks the text library it needs."""
+    try:
+        from weasyprint import HTML  # loads shared libraries, so only where it is wanted
+    except OSError as error:
+        do = "Install Pango (on Debian: apt-get install libpango-1.0-0 libpangoft2-1.0-0), or print the HTML report from the browser."
+        raise NoPdfError("this machine cannot write PDF: the Pango library is missing", "report.pdf", do) from error
+    written: bytes = HTML(string=html(record)).write_pdf()
+    return written
+
+
+def csv_text(record: RecordDoc) -> str:
+    """Every figure and every pair, null results too, in one table."""
+    out = io.StringIO()
+    rows = csv.writer(out, lineterminator="\n")
+    rows.writerow(["what", "layout", "against", "channel", "value", "expanded_uncertainty", "word", "runs", "confounders"])
+    for f in record.verdict.figures:
+        rows.writerow(["figure", f.layout, "", f.channel, f"{f.value:.3f}", f"{f.band:.3f}", "", f.runs, ""])
+    for p in record.verdict.pairs:
+        size = ["", ""] if p.difference_k is None else [f"{p.difference_k:.3f}", f"{p.expanded_uncertainty_k:.3f}"]
+        rows.writerow(["difference", p.b, p.a, p.channel, *size, p.word, "", "; ".join(p.confounders)])
+    return out.getvalue()
+
+
+@dataclass(frozen=True)
+class Cell:
+    value: str
+    against: str
+
+
+def _context(record: RecordDoc) -> dict[str, Any]:
+    v, doc = record.verdict, JobDoc.model_validate(record.document)
+    channels = [c for c in LEADING if any(f.channel == c for f in v.figures)]
+    names = {x.id: x.name for x in doc.layouts}
+    return {
+        "record": record,
+        "doc": doc,
+        "fonts": _fonts(),
+        "head": plain(v.claim.head) if v.claim else "",
+        "sentences": [(s.code, plain(s.parts)) for s in v.claim.sentences] if v.claim else [],
+        "load": LOAD_WORDS.get(v.load, v.load),
+        "channels": [channel_words(c) + (" over room" if c.endswith("_c") else "") for c in channels],
+        "rows": [_row(record, x, names.get(x, ""), channels) for x in dict.fromkeys(f.layout for f in v.figures)],
+        "pairs": [_pair(p) for p in v.pairs],
+        "steps": [(s, quantity(Quantity(kind="difference", value=s.difference_k, band=s.expanded_k)), WORD[s.word]) for s in _way(record)],
+        "weights": [(THINGS[t].split(",")[0], w) for t, w in v.weights.items() if w],
+        "doubts": [(plain(d.what), plain(d.because)) for d in v.doubts],
+        "layouts": [(x, _setting(doc, x)) for x in doc.layouts if any(f.layout == x.id for f in v.figures)],
+        "protocols": [(p, [(HELD.get(h.what, h.what), h.value) for h in p.held]) for p in doc.protocols],
+        "traits": sorted({t for r in record.runs if r.state == "valid" for t in r.traits}),
+        "pictures": [(_title(k, names), _image(t)) for k, t in record.drawings.items()],
+        "sources": [SOURCES[k] for k in RESTS_ON],
+    }
+
+
+def _row(record: RecordDoc, layout: str, name: str, channels: Sequence[str]) -> dict[str, Any]:
+    v = record.verdict
+    found = {f.channel: f for f in v.figures if f.layout == layout}
+    cells = []
+    for channel in channels:
+        f: FigureOut | None = found.get(channel)
+        told = between(v.pairs, v.reference, layout, channel)
+        text = (
+            "not logged"
+            if f is None
+            else quantity(Quantity(kind="sound" if channel == "sound_dba" else kind_of(channel), value=f.value, band=f.band))
+        )
+        cells.append(Cell(text + (" (at its limit)" if f and f.at_limit else ""), WORD[told[2]] if told else ""))
+    placed = next((p for p in v.placed if p.layout == layout), None)
+    facts = next((x for x in v.layouts if x.layout == layout), None)
+    failed = [x.what for x in placed.limits if not x.passed] if placed else []
+    return {
+        "layout": layout,
+        "name": name,
+        "cells": cells,
+        "facts": facts,
+        "placed": placed,
+        "failed": failed,
+        "pick": layout == record.layout,
+    }
+
+
+def _pair(p: Pair) -> dict[str, str]:
+    size = (
+        "" if p.difference_k is None else quantity(Quantity(kind=kind_of(p.channel), value=p.difference_k, band=p.expanded_uncertainty_k))
+    )
+    word = "context only" if p.context else WORD[p.word]
+    return {"b": p.b, "a": p.a, "channel": channel_words(p.channel), "size": size, "word": word, "doubts": "; ".join(p.confounders)}
+
+
+def _way(record: RecordDoc) -> list[Any]:
+    ways = record.verdict.effects.ways
+    return list(ways[0].steps) if ways else []
+
+
+def _setting(doc: JobDoc, layout: LayoutDoc) -> str:
+    fans = {f.id: f.name or f.id for f in doc.parts.fans}
+    places = []
+    for f in layout.fans:
+        speed = f"curve {f.curve}" if f.curve else f"{f.speed_pct:.0f} %"
+        state = "" if f.state == "running" else ", unplugged"
+        places.append(f"{f.mount.upper()} {fans.get(f.fan, f.fan)} {'in' if f.direction == 'intake' else 'out'} at {speed}{state}")
+    panels = [f"{face} panel {p.state.replace('_', ' ')}" for face, p in layout.panels.items() if p.state != "fitted"]
+    radiator = [f"radiator {layout.radiator.radiator} at {', '.join(m.upper() for m in layout.radiator.mounts)}"] if layout.radiator else []
+    return "; ".join([*radiator, *places, *panels]) or "no case fans"
+
+
+def _title(key: str, names: dict[str, str]) -> str:
+    return f"{key}, {names[key]}" if key in names else key
+
+
+def _image(svg: str) -> str:
+    return "data:image/svg+xml;base64," + base64.b64encode(svg.encode()).decode()
+
+
+def _fonts() -> list[tuple[str, str]]:
+    """The application's own fonts as data; none of them where the front end has not been built."""
+    found = []
+    for family, stem in FONTS.items():
+        files = sorted((settings.ROOT / "frontend" / "dist" / "assets").glob(f"{stem}-*.woff2"))
+        if files:
+            found.append((family, base64.b64encode(files[0].read_bytes()).decode()))
+    return found

@@ -1,0 +1,130 @@
+"""Reading: the verdict as it stands now, the runs that count, and which records still hold."""
+
+import hashlib
+import json
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+from django.shortcuts import get_object_or_404
+
+from engine.plan.protocol import Acceptance
+from engine.verdict.candidate import Candidate
+from formats.errors import DocumentError, Fault
+from formats.forecast.document import PointMemory
+from formats.job.models import JobDoc
+from formats.job.planned import ProtocolDoc
+from formats.job.reader import check_job
+from formats.verdict.document import VerdictDoc, verdict
+from formats.verdict.record import RecordDoc, RunRef, moved, stale
+from formats.verdict.study import Runs, Settings
+from server.apps.bench import selectors as bench
+from server.apps.bench.models import Run
+from server.apps.jobs.adapters import document
+from server.apps.jobs.models import Job
+from server.apps.verdicts.models import Verdict
+
+MEMORY = PointMemory()
+
+
+@dataclass(frozen=True)
+class Beside:
+    """A layout of another job, shown beside this job's own."""
+
+    job: int
+    layout: str
+
+
+def document_of(job_id: int) -> JobDoc:
+    return check_job(document(get_object_or_404(Job, pk=job_id))).doc
+
+
+def verdict_now(job_id: int, settings: Settings, beside: Sequence[Beside] = ()) -> VerdictDoc:
+    """What the runs of a job say at this moment."""
+    by_load = bench.candidates_by_load(job_id)
+    runs = Runs(by_load, _acceptance(job_id), [_other(x, settings.load or "both") for x in beside])
+    return verdict(document_of(job_id), runs, settings, MEMORY)
+
+
+def _acceptance(job_id: int) -> dict[str, list[Acceptance]]:
+    found: dict[str, list[Acceptance]] = {}
+    for run in Run.objects.filter(job_id=job_id, state="valid", layout__isnull=False).exclude(protocol={}):
+        judged = bench.acceptance_of(run)
+        if judged:
+            found.setdefault(run.layout_key, []).append(judged)
+    return found
+
+
+def _other(x: Beside, load: str) -> Candidate:
+    """Its name says which job it is of, so that it is never taken for one of this job's."""
+    job = get_object_or_404(Job, pk=x.job)
+    found = next((c for c in bench.candidates_by_load(x.job).get(load, []) if c.name == x.layout), None)
+    if found is None:
+        what = f"layout {x.layout} of {job.name} has no valid run under this load"
+        raise DocumentError([Fault("beside", what, "Choose another layout, or run it.")])
+    return replace(found, name=f"{job.name}, {x.layout}")
+
+
+def run_refs(job_id: int) -> list[RunRef]:
+    """Every run of a job as a verdict counts it, those that were set aside too."""
+    return [_ref(run) for run in bench.shown_runs(job_id).order_by("id")]
+
+
+def _ref(run: Run) -> RunRef:
+    room = bench.analysis_of(run).channel("room_c")
+    return RunRef(
+        id=run.pk,
+        name=run.name,
+        layout=run.layout_key,
+        load=run.load or bench.USUAL_LOAD,
+        state=run.state,
+        void_reason=run.void_reason,
+        protocol=ProtocolDoc.model_validate(run.protocol).key if run.protocol else "",
+        source=run.source_name,
+        made_at=run.imported_at,
+        duration_s=run.duration_s,
+        room_c=room.mean if room else None,
+        traits=list(run.traits),
+        flags=[f.code for f in bench.analysis_of(run).flags],
+        digest=_digest(run),
+    )
+
+
+def _digest(run: Run) -> str:
+    """Of the stored readings and the figures made of them."""
+    sha = hashlib.sha256()
+    for channel, first, data in run.blocks.values_list("channel", "first_row", "data"):
+        sha.update(f"{channel} {first} ".encode())
+        sha.update(bytes(data))
+    sha.update(json.dumps(run.analysis, sort_keys=True).encode())
+    return sha.hexdigest()
+
+
+@dataclass(frozen=True)
+class Standing:
+    """A verdict that was given: what has changed since (empty where it still holds), and what was another in the one before it."""
+
+    verdict: Verdict
+    stale: list[str]
+    moved: list[str]
+
+
+def standings(job_id: int) -> list[Standing]:
+    """Newest first."""
+    verdicts = list(Verdict.objects.filter(job_id=job_id))
+    if not verdicts:
+        return []
+    doc, runs = document_of(job_id), run_refs(job_id)
+    records = [RecordDoc.model_validate(v.record) if v.record else None for v in verdicts]
+    found = []
+    for i, (v, record) in enumerate(zip(verdicts, records, strict=True)):
+        before = next((r for r in records[i + 1 :] if r), None)
+        found.append(Standing(v, stale(record, doc, runs) if record else [], moved(before, record) if record and before else []))
+    return found
+
+
+def record_of(verdict_id: int) -> RecordDoc:
+    """Raises DocumentError for a verdict that was given before records were kept."""
+    found = get_object_or_404(Verdict, pk=verdict_id)
+    if not found.record:
+        raise DocumentError([Fault("record", "this verdict has no record", "Freeze the verdict anew; the old one stays readable.")])
+    return RecordDoc.model_validate(found.record)
