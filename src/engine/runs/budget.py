@@ -45,6 +45,11 @@ class Budget:
     factor: float
     expanded: float
 
+    @property
+    def among_alike(self) -> float:
+        """Standard uncertainty among figures of the same sensors: without what they share."""
+        return combined(x for x in self.lines if not x.common)[0]
+
 
 def rectangular(half_width: float) -> float:
     """Standard uncertainty of a value known to lie within ± half_width (source: gum, 4.3.7)."""

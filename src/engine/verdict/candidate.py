@@ -2,6 +2,7 @@
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field
+from functools import cached_property
 
 from engine.runs.analysis import RunAnalysis
 from engine.runs.budget import Line
@@ -23,14 +24,14 @@ class RunFigure:
 
 @dataclass(frozen=True)
 class Candidate:
-    """A layout with its runs; ``hours`` tells when each was made, where that is known."""
+    """A layout with its runs; ``hours`` tells when each was made, where that is known. Not to be added to once it was asked."""
 
     name: str
     runs: list[RunAnalysis] = field(default_factory=list)
     conditions: list[Mapping[str, str]] = field(default_factory=list)  # one per run, where known: protocol, load, what was held
     hours: list[float] = field(default_factory=list)
 
-    @property
+    @cached_property
     def judged(self) -> list[RunAnalysis]:
         """The runs that can carry a judgement; all of them where none can, so that the reason is said."""
         return [run for run in self.runs if not spoilt(run)] or self.runs
@@ -40,8 +41,17 @@ class Candidate:
         judged = self.judged
         return [spoilt(run) for run in self.runs if not any(run is other for other in judged)]
 
+    @cached_property
+    def _found(self) -> dict[str, list[RunFigure]]:
+        return {}
+
     def figures(self, channel: str) -> list[RunFigure]:
         """Of a channel, one per judged run that has it; temperatures over room."""
+        if channel not in self._found:
+            self._found[channel] = self._figures(channel)
+        return self._found[channel]
+
+    def _figures(self, channel: str) -> list[RunFigure]:
         found = []
         for run in self.judged:
             c = run.channel(channel)

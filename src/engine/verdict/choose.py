@@ -149,6 +149,13 @@ def burdens(options: Sequence[Option], weights: Mapping[str, float]) -> dict[str
     }
 
 
+def least_burden(options: Sequence[Option], weights: Mapping[str, float]) -> str | None:
+    """The layout that passes with the least burden; None where none passes."""
+    shares = burdens(options, weights)
+    best = min((o for o in options if o.passed), key=lambda o: sum(s.adds for s in shares[o.layout]), default=None)
+    return best.layout if best else None
+
+
 def beaten_by(option: Option, options: Sequence[Option], things: Sequence[str], alike: Mapping[tuple[str, str, str], bool]) -> str | None:
     """A layout that is no worse in anything that matters and better in something.
 

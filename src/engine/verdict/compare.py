@@ -108,7 +108,9 @@ def compare(candidates: Sequence[Candidate], margin_k: float = 1.5) -> list[Pair
     drafts = []
     for a, b in combinations(candidates, 2):
         for channel in judged_channels(a, b):
-            scatter = scatters.setdefault(channel, pooled_scatter(candidates, channel))
+            if channel not in scatters:
+                scatters[channel] = pooled_scatter(candidates, channel)
+            scatter = scatters[channel]
             one, two = a.figures(channel), b.figures(channel)
             margin = margin_of(channel, margin_k, [f.value for f in (*one, *two)])
             drafts.append(_Draft(a, b, channel, _test(one, two, scatter), confounders(a, b, channel), scatter, margin))
@@ -132,12 +134,15 @@ def judged_channels(*candidates: Candidate) -> list[str]:
     return judged + [n for part in limited for n in (f"{part}_power_w", f"{part}_clock_mhz") if n in names]
 
 
-def layout_budget(candidates: Sequence[Candidate], candidate: Candidate, channel: str) -> Budget | None:
-    """Mean of a layout's runs with every contribution to its uncertainty, the sensors' own errors included."""
+def layout_budget(candidates: Sequence[Candidate], candidate: Candidate, channel: str, scatter: Scatter | None = None) -> Budget | None:
+    """Mean of a layout's runs with every contribution to its uncertainty, the sensors' own errors included.
+
+    ``scatter``: the pooled one, where it is known already.
+    """
     figures = candidate.figures(channel)
     if not figures:
         return None
-    scatter = pooled_scatter(candidates, channel)
+    scatter = scatter or pooled_scatter(candidates, channel)
     lines = [_scatter_line(scatter, 1 / len(figures)), *mean_of_runs([f.lines for f in figures])]
     return budget(float(np.mean([f.value for f in figures])), lines)
 
@@ -179,7 +184,7 @@ def _test(a: Sequence[RunFigure], b: Sequence[RunFigure], scatter: Scatter) -> T
     if not a or not b:
         return None
     standard, freedom = combined(_lines(a, b, scatter))
-    one, two = (float(np.mean([f.value for f in side])) for side in (a, b))
+    one, two = (sum(f.value for f in side) / len(side) for side in (a, b))
     return Test(two - one, standard, freedom) if standard > 0 else None
 
 

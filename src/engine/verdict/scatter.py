@@ -13,7 +13,7 @@ from engine.verdict.candidate import Candidate
 RUN_SCATTER_PRIOR_K = 0.5  # one sigma, stated prior when there are no repeats
 PRIOR_FREEDOM = 2.0  # the prior weighs like three repeats; keeps 93 to 97 % of intervals true for scatters of 0.35 to 0.7 K (study)
 RESULTS = ("score", "fps", "job_s")
-OUTLIER_SHARE = 0.05  # of sets of good repeats in which Grubbs' test calls one an outlier
+OUTLIER_SHARE = 0.01  # of sets of good repeats in which one is called an outlier; rare, since it asks a person to look
 
 
 @dataclass(frozen=True)
@@ -60,19 +60,25 @@ class OddRun:
 
 
 def odd_runs(candidates: Sequence[Candidate], channel: str) -> list[OddRun]:
-    """By Grubbs' test within three or more repeats; two repeats by their gap against the scatter known (source: grubbs)."""
+    """By Grubbs' test within three or more repeats; two repeats by their gap (source: grubbs).
+
+    Either way the run must also lie further off than the scatter known from all layouts allows: three readings in whole degrees
+    of which two agree are no reason to doubt the third.
+    """
     found = []
     for c in candidates:
-        values = np.array(c.values(channel))
-        others = [x for x in candidates if x is not c]
-        if len(values) > 2 and (worst := grubbs(values.tolist())) is not None:
-            apart = float(values[worst] - np.delete(values, worst).mean())
-            found.append(OddRun(c.name, channel, worst + 1, apart, f"run {worst + 1} of {len(values)} lies apart from its repeats"))
-        elif len(values) == 2:
-            known = pooled_scatter(others, channel)
-            gap = float(values[1] - values[0])
-            if abs(gap) > sqrt(2) * known.sigma * t_quantile(1 - OUTLIER_SHARE / 20, known.freedom):
-                found.append(OddRun(c.name, channel, 2, gap, "its two runs disagree: a third would tell which is wrong"))
+        values = c.values(channel)
+        if len(values) < 2:
+            continue
+        known = pooled_scatter([x for x in candidates if x is not c], channel)
+        allowed = t_quantile(1 - OUTLIER_SHARE / 2, known.freedom) * known.sigma * sqrt(1 + 1 / (len(values) - 1))
+        nth = 1 if len(values) == 2 else grubbs(values)
+        if nth is None:
+            continue
+        apart = values[nth] - sum(v for i, v in enumerate(values) if i != nth) / (len(values) - 1)
+        if abs(apart) > allowed:
+            words = f"run {nth + 1} of {len(values)} lies apart from its repeats"
+            found.append(OddRun(c.name, channel, nth + 1, apart, words if len(values) > 2 else "its two runs disagree; a third would tell"))
     return found
 
 

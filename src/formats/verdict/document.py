@@ -5,8 +5,8 @@ from typing import Literal
 
 from pydantic import BaseModel
 
-from engine.verdict.choose import PROFILES, Choice, Limit, Option, choose, frontier, worst_of
-from engine.verdict.compare import Pair, compare
+from engine.verdict.choose import PROFILES, Choice, Limit, Option, choose, frontier, least_burden, worst_of
+from engine.verdict.compare import Pair
 from engine.verdict.drift import Corrected
 from engine.verdict.scatter import odd_runs
 from engine.verdict.worth import worth_words
@@ -44,7 +44,7 @@ class Profile(BaseModel):
 
 
 class Repeats(BaseModel):
-    """The best with each run left out in turn: in how many cases it stays."""
+    """The layout of least burden with each run left out in turn: in how many cases it stays."""
 
     stays: int
     of: int
@@ -104,7 +104,7 @@ def verdict(doc: JobDoc, runs: Runs, settings: Settings, memory: PointMemory | N
         tie_reason=list(choice.tie_reason),
         placed=_placed(choice, {o.layout: list(o.limits) for o in found}, {o.layout: _worth(o) for o in found}),
         profiles=[_profile(name, choose(found, weights, same, settings.seed)) for name, weights in PROFILES.items()],
-        repeats=_repeats(s, choice.best),
+        repeats=_repeats(s, choice.least_burden),
         frontier=frontier({o.layout: (o.values["cpu"][0], o.values["noise"][0]) for o in found if {"cpu", "noise"} <= set(o.values)}),
         layouts=list(s.facts.values()),
         figures=figures(s),
@@ -150,14 +150,12 @@ def _profile(name: str, choice: Choice) -> Profile:
     return Profile(name=name, weights=dict(PROFILES[name]), best=choice.best, tied=list(choice.tied), chance=chance)
 
 
-def _repeats(s: Study, best: str | None) -> Repeats | None:
-    """Each run of a layout that has others is left out in turn, and the choice made anew."""
+def _repeats(s: Study, least: str | None) -> Repeats | None:
+    """Each run of a layout that has others is left out in turn, and the least burden found anew."""
     stays = of = 0
     for i, c in enumerate(s.own):
         for left in c.judged if len(c.judged) > 1 else ():
             fewer = [*s.own[:i], replace(c, runs=[r for r in c.judged if r is not left], hours=[]), *s.own[i + 1 :]]
-            without = replace(s, candidates=fewer, pairs=compare(fewer, s.margin_k))
-            found = options(without)
-            stays += choose(found, s.weights, alike(without, found), s.settings.seed).best == best
+            stays += least_burden(options(replace(s, candidates=fewer)), s.weights) == least
             of += 1
     return Repeats(stays=stays, of=of) if of else None

@@ -2,14 +2,13 @@
 
 from collections.abc import Iterable, Sequence
 from dataclasses import asdict
-from math import sqrt
 from typing import TypeVar
 
 from pydantic import BaseModel
 
 from engine.plan.acceptance import rating
 from engine.plan.rebuild import minutes_of
-from engine.verdict.compare import Word, layout_budget
+from engine.verdict.compare import Word
 from engine.verdict.effects import FactorEffect, Ladder, Price, Step, between, factorial, ladder, price, steps, way
 from engine.verdict.equal_noise import AtLevel, SpeedPoint, at_level, common_levels, told_apart
 from formats.verdict.chains import Design, NamedPair, designs, families, ladders, named_pairs
@@ -115,12 +114,6 @@ def _there(found: Iterable[T | None]) -> list[T]:
     return [x for x in found if x is not None]
 
 
-def _figure(s: Study, layout: str, channel: str) -> tuple[float, float] | None:
-    """(mean, standard uncertainty among layouts with the same sensors)."""
-    found = layout_budget(s.candidates, s.candidate(layout), channel)
-    return (found.value, sqrt(sum(x.standard**2 for x in found.lines if not x.common))) if found else None
-
-
 def _ways(s: Study, chosen: str) -> list[Way]:
     if chosen == s.reference or chosen not in s.names or s.reference not in s.names:
         return []
@@ -129,7 +122,7 @@ def _ways(s: Study, chosen: str) -> list[Way]:
     words = {pair: tuple(c.words for c in done) for pair, done in s.differ.items()}
     found = []
     for channel in (*LEADING, SOUND):
-        ends = [_figure(s, x, channel) for x in (path[0], path[-1])]
+        ends = [s.figure(x, channel) for x in (path[0], path[-1])]
         done = steps(path, words, s.pairs, channel)
         if ends[0] and ends[1] and len(done) == len(path) - 1:
             found.append(Way(channel=channel, start_value=ends[0][0], end_value=ends[1][0], steps=done))
@@ -139,7 +132,7 @@ def _ways(s: Study, chosen: str) -> list[Way]:
 def _ladder(s: Study, row: Sequence[str], channel: str) -> LadderOut | None:
     words = {pair: tuple(c.words for c in done) for pair, done in s.differ.items()}
     done = steps(row, words, s.pairs, channel)
-    figures = [_figure(s, x, channel) for x in row]
+    figures = [s.figure(x, channel) for x in row]
     if len(done) != len(row) - 1 or not all(figures):
         return None
     noise = [between(s.pairs, x.start, x.end, SOUND) for x in done]
@@ -151,8 +144,8 @@ def _ladder(s: Study, row: Sequence[str], channel: str) -> LadderOut | None:
 
 
 def _design(s: Study, d: Design, channel: str) -> DesignOut | None:
-    found = [layout_budget(s.candidates, s.candidate(x), channel) for x in d.layouts]
-    results = [(b.value, sqrt(sum(x.standard**2 for x in b.lines if not x.common)), b.factor) for b in found if b]
+    found = [s.budget(x, channel) for x in d.layouts]
+    results = [(b.value, b.among_alike, b.factor) for b in found if b]
     if len(results) != len(found):
         return None
     return DesignOut(
@@ -179,7 +172,7 @@ def _named(s: Study, pair: NamedPair, channel: str) -> NamedOut | None:
     measured, noise = between(s.pairs, pair.without, pair.with_it, channel), between(s.pairs, pair.without, pair.with_it, SOUND)
     if measured is None:
         return None
-    figures = [_figure(s, x, channel) for x in (pair.with_it, pair.without)]
+    figures = [s.figure(x, channel) for x in (pair.with_it, pair.without)]
     rated = rating(figures[0][0], figures[1][0]) if figures[0] and figures[1] and pair.kind != "push_pull" else None
     return NamedOut(
         kind=pair.kind,
@@ -206,7 +199,8 @@ def _equal_noise(s: Study, channel: str) -> EqualNoise | None:
             rows[row[0]] = points
     if len(rows) < 2:
         return None
-    levels = common_levels(list(rows.values()))
+    curves = [points for points in rows.values() if len(points) > 1]
+    levels = common_levels(curves) if curves else None
     middle = sum(levels) / 2 if levels else s.doc.room.sound_limit_dba
     level = s.settings.level_dba or middle or max(p.level_dba for points in rows.values() for p in points)
     found = [at_level(name, points, level) for name, points in rows.items()]
@@ -221,5 +215,5 @@ def _equal_noise(s: Study, channel: str) -> EqualNoise | None:
 
 
 def _speed_point(s: Study, layout: str, channel: str) -> SpeedPoint | None:
-    level, rise = _figure(s, layout, SOUND), _figure(s, layout, channel)
+    level, rise = s.figure(layout, SOUND), s.figure(layout, channel)
     return SpeedPoint(layout, *level, *rise) if level and rise else None

@@ -1,13 +1,13 @@
 """Measured figures beside the comparison: spreads, normalised rises, room to the limits, forecasts and guesses scored, loads."""
 
 from collections.abc import Sequence
-from math import hypot, sqrt
+from math import hypot
 
 from pydantic import BaseModel
 
 from engine.coupled.forecast import Forecast
 from engine.errors import OventaError
-from engine.runs.budget import Budget, budget
+from engine.runs.budget import Budget
 from engine.verdict.candidate import Candidate
 from engine.verdict.choose import Choice, Surprise, scored
 from engine.verdict.compare import LEADING, Pair, Word, compare, judged_channels, layout_budget
@@ -35,7 +35,7 @@ def figures(s: Study) -> list[FigureOut]:
     rows = []
     for c in s.candidates:
         for channel in judged_channels(c):
-            found = layout_budget(s.candidates, c, channel)
+            found = s.budget(c.name, channel)
             if found is None:
                 continue
             rows.append(
@@ -43,7 +43,7 @@ def figures(s: Study) -> list[FigureOut]:
                     layout=c.name,
                     channel=channel,
                     value=found.value,
-                    band=budget(found.value, [x for x in found.lines if not x.common]).expanded,
+                    band=found.factor * found.among_alike,
                     runs=len(c.figures(channel)),
                     settled=all(run.settled for run in c.judged),
                     at_limit=channel.endswith("_c") and c.at_limit(channel.split("_")[0]),
@@ -64,7 +64,7 @@ class Spread(BaseModel):
     cpu_k_per_w: float | None
     card_k_per_w: float | None
     cpu_k_m3h_per_w: float | None  # rise times the air through the case by watt; flow from the forecast
-    intake_m3h: float | None
+    air_m3h: float | None
     cpu_worth: str
     card_worth: str
     cpu_headroom: Headroom | None
@@ -90,7 +90,7 @@ def _spread(s: Study, c: Candidate) -> Spread:
         cpu_k_per_w=_per(cpu, watts["cpu"]),
         card_k_per_w=_per(card, watts["card"]),
         cpu_k_m3h_per_w=_per(cpu * air if cpu is not None and air is not None else None, watts["cpu"]),
-        intake_m3h=air,
+        air_m3h=air,
         cpu_worth=worth_words(cpu, limits.get("cpu")) if cpu is not None else "",
         card_worth=worth_words(card, limits.get("card")) if card is not None else "",
         cpu_headroom=_headroom(s, c, "cpu", cpu, watts["cpu"]),
@@ -122,7 +122,7 @@ def _front_rear(c: Candidate) -> float | None:
 
 def _air(s: Study, layout: str) -> float | None:
     found = _forecast(s, layout)
-    return found.balance.intake_m3h if found else None
+    return found.balance.inflow_total_m3h if found else None
 
 
 def _forecast(s: Study, layout: str) -> Forecast | None:
@@ -162,7 +162,7 @@ def scores(s: Study, choice: Choice) -> Scores:
         if forecast.coolant:
             expected["coolant_c"] = (forecast.coolant.rise_k, forecast.coolant.band_k)
         for channel, values in expected.items():
-            found = layout_budget(s.candidates, c, channel)
+            found = s.budget(c.name, channel)
             if found and not c.at_limit(channel.split("_")[0]):
                 rows.append(scored(c.name, channel, values, (found.value, found.expanded)))
     guess = s.doc.plan.guess if s.doc.plan else None
@@ -236,7 +236,7 @@ def _load_row(s: Study, own: Sequence[Candidate], pairs: Sequence[Pair], c: Cand
         layout=c.name,
         channel=channel,
         value=found.value,
-        band=1.96 * sqrt(sum(x.standard**2 for x in found.lines if not x.common)),
+        band=found.factor * found.among_alike,
         difference_k=told[0] if told else None,
         expanded_k=told[1] if told else None,
         word=told[2] if told else None,
@@ -260,7 +260,7 @@ def checked(s: Study) -> list[Checked]:
     rows = []
     for x in s.doc.expected:
         own = next((c for c in s.own if c.name == x.layout), None) if x.load == s.load else None
-        found = layout_budget(s.candidates, own, x.channel) if own else None
+        found = s.budget(own.name, x.channel) if own else None
         gap = abs(found.value - x.value) if found else None
         rows.append(
             Checked(

@@ -1,12 +1,11 @@
 """Layouts as they are chosen by: measured figures with their uncertainty, what is known, and the limits they must pass."""
 
 from itertools import permutations
-from math import hypot, sqrt
+from math import hypot
 
 from engine.findings.finding import WATT_WORTH_K
 from engine.verdict.candidate import Candidate
 from engine.verdict.choose import Limit, Option
-from engine.verdict.compare import layout_budget
 from formats.verdict.study import Study
 from formats.verdict.words import channel_words
 
@@ -44,25 +43,24 @@ def _option(s: Study, c: Candidate) -> Option:
 
 def _measured(s: Study, c: Candidate, thing: str, channel: str) -> tuple[float, float] | None:
     """Mean and standard uncertainty among layouts with the same sensors; a part at its limit is charged with the watts it gave up."""
-    found = layout_budget(s.candidates, c, channel)
+    found = s.budget(c.name, channel)
     if found is None:
         return None
-    standard = sqrt(sum(x.standard**2 for x in found.lines if not x.common))
     lost, nominal = 0.0, s.facts[c.name].nominal_w.get(thing)
     powers = c.values(f"{thing}_power_w")
     if c.at_limit(thing) and nominal and powers:
         lost = max(nominal - sum(powers) / len(powers), 0.0)
-    return found.value + WATT_WORTH_K * lost, standard
+    return found.value + WATT_WORTH_K * lost, found.among_alike
 
 
 def _limits(s: Study, c: Candidate) -> list[Limit]:
     """Of the room's sound, of the parts in the worst room, and of the protocol's criteria: the run with the least margin counts."""
     found = []
-    noise = layout_budget(s.candidates, c, "sound_dba")
+    noise = s.budget(c.name, "sound_dba")
     if noise and s.doc.room.sound_limit_dba is not None:
         found.append(Limit("sound", s.doc.room.sound_limit_dba - noise.value, noise.standard, "level"))
     for part, limit in s.facts[c.name].limit_rise_k.items():
-        own = layout_budget(s.candidates, c, CHANNEL_OF[part])
+        own = s.budget(c.name, CHANNEL_OF[part])
         if own and not c.at_limit(part):
             found.append(Limit(f"{channel_words(CHANNEL_OF[part])} in the worst room", limit - own.value, own.standard, "difference"))
         elif own:
@@ -71,7 +69,7 @@ def _limits(s: Study, c: Candidate) -> list[Limit]:
     for channel in dict.fromkeys(line.channel for line in lines):
         mine = [line for line in lines if line.channel == channel]
         worst = min(mine, key=lambda line: line.margin_k if line.margin_k is not None else -1e9)
-        own = layout_budget(s.candidates, c, channel)
+        own = s.budget(c.name, channel)
         what = f"{channel_words(channel)}, criterion: {worst.words}"
         margin = worst.margin_k if worst.margin_k is not None and (worst.passed or worst.margin_k < 0) else -0.1
         found.append(Limit(what, margin, own.standard if own else 0.0, "difference"))

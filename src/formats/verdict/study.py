@@ -2,16 +2,18 @@
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
+from functools import cached_property
 
 from pydantic import BaseModel, Field
 
 from engine.plan.protocol import Acceptance, Load
 from engine.plan.rebuild import Change
+from engine.runs.budget import Budget
 from engine.verdict.candidate import Candidate
 from engine.verdict.choose import PROFILES
-from engine.verdict.compare import Pair, compare
+from engine.verdict.compare import Pair, Word, compare, layout_budget
 from engine.verdict.drift import Corrected, without_drift
-from engine.verdict.effects import between
+from engine.verdict.scatter import Scatter, pooled_scatter
 from formats.errors import DocumentError, Fault
 from formats.forecast.document import Load as ForecastLoad
 from formats.forecast.document import Oracle, PointMemory, Question
@@ -80,16 +82,41 @@ class Study:
         given: dict[str, float] = (self.settings.weights or self.doc.priorities).model_dump(include=set(PrioritiesDoc.model_fields))
         return given
 
+    @cached_property
+    def _known(self) -> dict[tuple[str, str], Budget | None]:
+        return {}
+
+    def budget(self, layout: str, channel: str) -> Budget | None:
+        """Of a layout's figure of one channel; None where no judged run has it."""
+        key = layout, channel
+        if key not in self._known:
+            if channel not in self._scatters:
+                self._scatters[channel] = pooled_scatter(self.candidates, channel)
+            self._known[key] = layout_budget(self.candidates, self.candidate(layout), channel, self._scatters[channel])
+        return self._known[key]
+
+    @cached_property
+    def _scatters(self) -> dict[str, Scatter]:
+        return {}
+
+    def figure(self, layout: str, channel: str) -> tuple[float, float] | None:
+        """(mean, standard uncertainty among layouts measured with the same sensors)."""
+        found = self.budget(layout, channel)
+        return (found.value, found.among_alike) if found else None
+
     def candidate(self, layout: str) -> Candidate:
         return next(c for c in self.candidates if c.name == layout)
+
+    @cached_property
+    def _words(self) -> dict[tuple[str, str, str], Word]:
+        return {(a, b, p.channel): p.word for p in self.pairs for a, b in ((p.a, p.b), (p.b, p.a)) if p.difference_k is not None}
 
     def unsaid(self, one: str, other: str, channel: str) -> bool:
         """Whether nothing shows that two layouts differ; a part at its limit is asked for its power."""
         part = channel.split("_")[0]
         if channel.endswith("_c") and (self.candidate(one).at_limit(part) or self.candidate(other).at_limit(part)):
             channel = f"{part}_power_w"
-        found = between(self.pairs, one, other, channel)
-        return found is None or found[2] in ("no_difference", "cannot_tell")
+        return self._words.get((one, other, channel), "cannot_tell") in ("no_difference", "cannot_tell")
 
 
 def study(doc: JobDoc, runs: Runs, settings: Settings, memory: PointMemory | None = None) -> Study:
