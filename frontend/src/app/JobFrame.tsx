@@ -2,7 +2,7 @@ import { Link, Outlet, useNavigate, useParams, useRouterState } from "@tanstack/
 import { useState } from "react";
 import { JobProvider, useJob, useSaving } from "@/shared/job/store";
 import { WorkbenchProvider } from "@/shared/job/workbench";
-import { useKeys } from "@/shared/keys/keys";
+import { useKeys, usePlaceKeys } from "@/shared/keys/keys";
 import { Empty } from "@/shared/ui/bits";
 import { KeyHelp } from "./KeyHelp";
 import { Rack } from "./Rack";
@@ -78,7 +78,7 @@ const SAVE_WORDS = {
   stale: "not saved: changed in another window",
 } as const;
 
-/** Keys of the place a station has: the drawing, the live bench. */
+/** Keys of a drawing; other places tell theirs themselves. */
 const PLACE_KEYS: Record<string, readonly (readonly [string, string])[]> = {
   layouts: [
     ["←↑→↓", "mounts"],
@@ -88,16 +88,13 @@ const PLACE_KEYS: Record<string, readonly (readonly [string, string])[]> = {
     ["M", "move"],
     ["Del", "take out"],
   ],
-  bench: [
-    ["Space", "the large action"],
-    ["N", "note"],
-    ["G", "gauge"],
-  ],
 };
 
-function Footer({ onHelp, keys }: { onHelp: () => void; keys: readonly (readonly [string, string])[] }) {
+function Footer({ onHelp, keys: ofStation }: { onHelp: () => void; keys: readonly (readonly [string, string])[] }) {
   const job = useJob();
   const { save, saveError } = useSaving();
+  const ofPlace = usePlaceKeys();
+  const keys = ofPlace.length ? ofPlace : ofStation;
   return (
     <footer className="no-print flex items-center gap-4 bg-neutral px-4 py-1.5 text-[13px] text-neutral-content">
       {keys.map(([key, words]) => (

@@ -13,6 +13,7 @@ const KEYS: [string, string][] = [
   ["M", "move the fan: then walk and press Enter"],
   ["N, D", "new layout, duplicate the layout"],
   ["Space, N, G", "live bench: the large action, note, gauge"],
+  ["A, C, E, F, P", "verdict: argument, compare, effects, figures, probes"],
   ["Z, ⇧Z", "undo, redo"],
   ["?", "this list"],
 ];
@@ -47,7 +48,7 @@ export function KeyHelp({ onClose }: { onClose: () => void }) {
             setLetters(e.target.checked);
           }}
         />
-        Letter keys act (only while the drawing, the rack or the live bench has the focus)
+        Letter keys act (only while the drawing, the rack, the live bench or the verdict has the focus)
       </label>
       <Button onClick={onClose}>Close</Button>
     </div>

@@ -7,7 +7,7 @@ from math import hypot, sqrt
 import numpy as np
 
 from engine.errors import MissingFigureError
-from engine.runs.budget import ROOM_PLACING_K, Line, combined, rectangular, room_lines, sensor_error
+from engine.runs.budget import ROOM_PLACING_K, BudgetLine, combined, rectangular, room_lines, sensor_error
 from engine.runs.flag import Flag
 from engine.runs.flags import run_flags, unmarked
 from engine.runs.series import ROOM_CHANNEL, RunLog
@@ -40,7 +40,7 @@ class ChannelAnalysis:
     max_rise_k: float | None = None  # the largest over room
     above_background_db: float | None = None  # of a level, where the room's own is known
     readings: int = 0  # 1 to 3: taken by hand, with a stated accuracy instead of a scatter
-    budget: tuple[Line, ...] = ()  # of the rise over room where there is one, else of the mean
+    budget: tuple[BudgetLine, ...] = ()  # of the rise over room where there is one, else of the mean
 
 
 @dataclass(frozen=True)
@@ -143,9 +143,9 @@ def _by_hand(log: RunLog, name: str, window: tuple[float, float]) -> ChannelAnal
     scatter = sd / sqrt(len(values))
     error = hypot(own, scatter)
     rise = rise_error = None
-    lines: tuple[Line, ...] = (Line("read by a person", own),)
+    lines: tuple[BudgetLine, ...] = (BudgetLine("read by a person", own),)
     if scatter:
-        lines = (*lines, Line("scatter of the readings", scatter, "A", len(values) - 1.0))
+        lines = (*lines, BudgetLine("scatter of the readings", scatter, "A", len(values) - 1.0))
     if name in log.temperatures and log.room_c is not None:
         rise, rise_error = float((values - log.room_c[good]).mean()), hypot(error, rectangular(ROOM_PLACING_K))
         lines = (*lines, *room_lines())
@@ -168,6 +168,6 @@ def _by_hand(log: RunLog, name: str, window: tuple[float, float]) -> ChannelAnal
     )
 
 
-def _with_sensor(channel: str, lines: tuple[Line, ...]) -> tuple[Line, ...]:
+def _with_sensor(channel: str, lines: tuple[BudgetLine, ...]) -> tuple[BudgetLine, ...]:
     own = sensor_error(channel)
     return (*lines, own) if own else lines

@@ -23,7 +23,7 @@ ROOM_PLACING_K = 0.3  # where it hangs and what it drifts between two runs, half
 
 
 @dataclass(frozen=True)
-class Line:
+class BudgetLine:
     """One contribution. ``standard`` in the figure's unit; ``freedom`` None where unlimited; ``common``: the same in every run
     with the same sensors, so that it leaves a difference alone."""
 
@@ -39,7 +39,7 @@ class Budget:
     """A figure with its contributions. ``expanded`` = ``factor`` times ``standard``, at 95 %."""
 
     value: float
-    lines: tuple[Line, ...]
+    lines: tuple[BudgetLine, ...]
     standard: float
     freedom: float | None
     factor: float
@@ -56,7 +56,7 @@ def rectangular(half_width: float) -> float:
     return half_width / sqrt(3)
 
 
-def combined(lines: Iterable[Line]) -> tuple[float, float]:
+def combined(lines: Iterable[BudgetLine]) -> tuple[float, float]:
     """(standard uncertainty, effective degrees of freedom) by Welch and Satterthwaite (source: gum, G.4.1)."""
     used = [x for x in lines if x.standard > 0]
     variance = sum(x.standard**2 for x in used)
@@ -79,16 +79,16 @@ def t_above(t: float, freedom: float) -> float:
     return float(special.stdtr(freedom, -t) if isfinite(freedom) else special.ndtr(-t))
 
 
-def budget(value: float, lines: Sequence[Line]) -> Budget:
+def budget(value: float, lines: Sequence[BudgetLine]) -> Budget:
     """All contributions of a figure, combined and expanded."""
     standard, freedom = combined(lines)
     factor = coverage_factor(freedom)
     return Budget(value, tuple(lines), standard, freedom if isfinite(freedom) else None, factor, factor * standard)
 
 
-def mean_of_runs(runs: Sequence[Sequence[Line]]) -> list[Line]:
+def mean_of_runs(runs: Sequence[Sequence[BudgetLine]]) -> list[BudgetLine]:
     """Contributions to the mean of several runs' figures: a run's own ones average out, common ones stay."""
-    n, found = len(runs), dict[tuple[str, bool], list[Line]]()
+    n, found = len(runs), dict[tuple[str, bool], list[BudgetLine]]()
     for line in (x for lines in runs for x in lines):
         found.setdefault((line.what, line.common), []).append(line)
     merged = []
@@ -98,19 +98,19 @@ def mean_of_runs(runs: Sequence[Sequence[Line]]) -> list[Line]:
         else:
             total, effective = combined(parts)
             standard, freedom = total / n, effective if isfinite(effective) else None
-        merged.append(Line(what, standard, parts[0].kind, freedom, common))
+        merged.append(BudgetLine(what, standard, parts[0].kind, freedom, common))
     return merged
 
 
-def sensor_error(channel: str) -> Line | None:
+def sensor_error(channel: str) -> BudgetLine | None:
     """What a channel's own sensor may be off by, in every run alike; None where nothing is stated."""
     half_width = OWN_ERROR.get(channel.split("_")[0]) if channel.endswith(("_c", "_dba")) else None
-    return Line("the sensor's own error", rectangular(half_width), common=True) if half_width else None
+    return BudgetLine("the sensor's own error", rectangular(half_width), common=True) if half_width else None
 
 
-def room_lines() -> tuple[Line, Line]:
+def room_lines() -> tuple[BudgetLine, BudgetLine]:
     """What taking the room away adds."""
     return (
-        Line("the room thermometer from one run to the next", rectangular(ROOM_PLACING_K)),
-        Line("the room thermometer's own error", rectangular(ROOM_OWN_ERROR_K), common=True),
+        BudgetLine("the room thermometer from one run to the next", rectangular(ROOM_PLACING_K)),
+        BudgetLine("the room thermometer's own error", rectangular(ROOM_OWN_ERROR_K), common=True),
     )

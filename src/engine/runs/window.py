@@ -6,7 +6,7 @@ from math import hypot, sqrt
 import numpy as np
 
 from engine.errors import MissingFigureError
-from engine.runs.budget import Line
+from engine.runs.budget import BudgetLine
 from engine.runs.series import Floats, RunLog, resolution
 
 DEFAULT_WINDOW_S = 300.0
@@ -23,7 +23,7 @@ class WindowMean:
     maximum: float
     count: int
     step: float
-    lines: tuple[Line, ...] = ()
+    lines: tuple[BudgetLine, ...] = ()
 
 
 def effective_count(values: Floats) -> float:
@@ -52,7 +52,7 @@ def window_mean(values: Floats) -> WindowMean:
     random = sd / sqrt(count)
     # A reading that never leaves its step carries the whole rectangular uncertainty; flicker averages part of it away.
     unseen = step / sqrt(12) if sd < step / 2 else step / sqrt(12) / 2
-    lines = (Line("scatter within the window", random, "A", max(count - 1, 1.0)), Line("the sensor's whole steps", unseen))
+    lines = (BudgetLine("scatter within the window", random, "A", max(count - 1, 1.0)), BudgetLine("the sensor's whole steps", unseen))
     return WindowMean(float(good.mean()), sd, hypot(random, unseen), float(good.max()), len(good), step, lines)
 
 

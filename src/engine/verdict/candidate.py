@@ -5,7 +5,7 @@ from dataclasses import dataclass, field
 from functools import cached_property
 
 from engine.runs.analysis import RunAnalysis
-from engine.runs.budget import Line
+from engine.runs.budget import BudgetLine
 from engine.runs.series import ROOM_CHANNEL
 
 
@@ -14,10 +14,10 @@ class RunFigure:
     """A run's figure of one channel with its contributions to the uncertainty; temperatures over room."""
 
     value: float
-    lines: tuple[Line, ...]
+    lines: tuple[BudgetLine, ...]
 
     @property
-    def own(self) -> list[Line]:
+    def own(self) -> list[BudgetLine]:
         """What differs from run to run."""
         return [x for x in self.lines if not x.common]
 
@@ -57,7 +57,7 @@ class Candidate:
             c = run.channel(channel)
             if c is None:
                 continue
-            lines = c.budget or (Line("standard error", c.standard_error if c.rise_k is None else c.rise_standard_error or 0.0),)
+            lines = c.budget or (BudgetLine("standard error", c.standard_error if c.rise_k is None else c.rise_standard_error or 0.0),)
             if not channel.endswith("_c"):
                 found.append(RunFigure(c.mean, lines))
             elif c.rise_k is not None:

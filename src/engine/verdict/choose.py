@@ -44,7 +44,7 @@ WEIGHT_SPREAD = 0.5  # of the logarithm of each weight: most draws lie within a 
 
 
 @dataclass(frozen=True)
-class Limit:
+class Requirement:
     """One requirement against a layout's measured figure; ``margin`` negative where it fails. ``standard``: of the margin."""
 
     what: str
@@ -72,7 +72,7 @@ class Option:
     layout: str
     values: Mapping[str, tuple[float, float]]
     parts: int = 0
-    limits: tuple[Limit, ...] = ()
+    limits: tuple[Requirement, ...] = ()
     limit_rise_k: Mapping[str, float] = field(default_factory=dict)
 
     @property
@@ -80,7 +80,7 @@ class Option:
         return all(x.passed for x in self.limits)
 
 
-def worst_of(limits: Sequence[Limit]) -> Limit | None:
+def worst_of(limits: Sequence[Requirement]) -> Requirement | None:
     """The limit with the least margin, a kelvin and a decibel weighed by their steps."""
     return min(limits, key=lambda x: x.margin / STEP["noise" if x.kind == "level" else "cpu"], default=None)
 
@@ -218,16 +218,16 @@ def _why(best: Option, others: Sequence[Option]) -> tuple[str, ...]:
     found = []
     for other in others:
         said = [f"{best.parts} fans and coolers instead of {other.parts}"] if best.parts < other.parts else []
-        for thing, words, digits in (
-            ("cost", "cheaper", 2),
-            ("noise", "quieter, dBA", 1),
-            ("dust", "cleaner, % unfiltered", 0),
-            ("labour", "less work, minutes", 0),
-            ("looks", "better looking, steps short of the best", 0),
+        for thing, words, digits, unit in (
+            ("cost", "cost", 2, ""),
+            ("noise", "sound", 1, " dBA"),
+            ("dust", "unfiltered air", 0, " %"),
+            ("labour", "work", 0, " min"),
+            ("looks", "looks short of the best by", 0, ""),
         ):
             one, two = (o.values.get(thing, (0.0, 0.0))[0] for o in (best, other))
             if two - one > 0.5 * 10**-digits:
-                said.append(f"{words}: {one:.{digits}f} instead of {two:.{digits}f}")
+                said.append(f"{words} {round(one, digits):g} instead of {round(two, digits):g}{unit}")
         found.append(f"against {other.layout}: {'; '.join(said) if said else 'nothing tells them apart'}")
     return tuple(found)
 

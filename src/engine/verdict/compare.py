@@ -8,7 +8,7 @@ from typing import Literal
 
 import numpy as np
 
-from engine.runs.budget import CONFIDENCE, Budget, Line, budget, combined, coverage_factor, mean_of_runs, t_above, t_quantile
+from engine.runs.budget import CONFIDENCE, Budget, BudgetLine, budget, combined, coverage_factor, mean_of_runs, t_above, t_quantile
 from engine.verdict.candidate import Candidate, RunFigure
 from engine.verdict.confounders import Confounder, confounders
 from engine.verdict.scatter import PRIOR_FREEDOM, RESULTS, Scatter, pooled_scatter
@@ -162,20 +162,20 @@ def pair_budget(candidates: Sequence[Candidate], a: Candidate, b: Candidate, cha
     return budget(test.difference, _lines(one, two, pooled_scatter(candidates, channel))) if test else None
 
 
-def _scatter_line(scatter: Scatter, share: float) -> Line:
+def _scatter_line(scatter: Scatter, share: float) -> BudgetLine:
     freedom = scatter.freedom if isfinite(scatter.freedom) else None
-    return Line(FROM_RUN_TO_RUN, scatter.sigma * sqrt(share), "B" if freedom is None else "A", freedom)
+    return BudgetLine(FROM_RUN_TO_RUN, scatter.sigma * sqrt(share), "B" if freedom is None else "A", freedom)
 
 
-def _lines(a: Sequence[RunFigure], b: Sequence[RunFigure], scatter: Scatter) -> list[Line]:
+def _lines(a: Sequence[RunFigure], b: Sequence[RunFigure], scatter: Scatter) -> list[BudgetLine]:
     within = [x for side in (a, b) for x in mean_of_runs([f.own for f in side])]
-    named: dict[str, list[Line]] = {}
+    named: dict[str, list[BudgetLine]] = {}
     for line in within:
         named.setdefault(line.what, []).append(line)
     merged = []
     for what, parts in named.items():
         standard, freedom = combined(parts)
-        merged.append(Line(what, standard, parts[0].kind, freedom if isfinite(freedom) else None))
+        merged.append(BudgetLine(what, standard, parts[0].kind, freedom if isfinite(freedom) else None))
     return [_scatter_line(scatter, 1 / len(a) + 1 / len(b)), *merged]
 
 

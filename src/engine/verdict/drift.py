@@ -8,7 +8,7 @@ import numpy as np
 
 from engine.errors import MissingFigureError
 from engine.runs.analysis import RunAnalysis
-from engine.runs.budget import CONFIDENCE, Line, t_above
+from engine.runs.budget import CONFIDENCE, BudgetLine, t_above
 from engine.verdict.candidate import Candidate
 from engine.verdict.scatter import pooled_scatter
 
@@ -103,7 +103,7 @@ def _moved(run: RunAnalysis, hour: float, slopes: dict[str, tuple[float, float, 
     for c in run.channels:
         if c.name in slopes and c.rise_k is not None:
             slope, standard, middle = slopes[c.name]
-            line = Line("drift of the campaign, taken away", standard * abs(hour - middle), "A")
+            line = BudgetLine("drift of the campaign, taken away", standard * abs(hour - middle), "A")
             c = replace(c, rise_k=c.rise_k - slope * (hour - middle), budget=(*c.budget, line))
         channels.append(c)
     return replace(run, channels=tuple(channels))

@@ -14,7 +14,7 @@ BUNDLE_COST = 2.0  # a step of n changes counts n to this power on the way, so t
 
 
 @dataclass(frozen=True)
-class Step:
+class ChangeStep:
     """From one layout to the next: what was done, and what it did; negative is cooler (or quieter)."""
 
     start: str
@@ -63,13 +63,13 @@ def way(counts: dict[tuple[str, str], int], start: str, end: str) -> list[str]:
     return [start, end]
 
 
-def steps(path: Sequence[str], changes: dict[tuple[str, str], tuple[str, ...]], pairs: Sequence[Pair], channel: str) -> list[Step]:
+def steps(path: Sequence[str], changes: dict[tuple[str, str], tuple[str, ...]], pairs: Sequence[Pair], channel: str) -> list[ChangeStep]:
     """The measured steps of a way; they add up to the whole difference."""
     found = []
     for start, end in pairwise(path):
         measured = between(pairs, start, end, channel)
         if measured:
-            found.append(Step(start, end, changes.get((start, end), ()), *measured))
+            found.append(ChangeStep(start, end, changes.get((start, end), ()), *measured))
     return found
 
 
@@ -82,13 +82,13 @@ class Ladder:
 
     channel: str
     margin_k: float
-    rungs: tuple[Step, ...]
+    rungs: tuple[ChangeStep, ...]
     knee: str | None
     negative: tuple[str, ...]
     shown: tuple[str, ...]
 
 
-def ladder(rungs: Sequence[Step], channel: str, margin_k: float) -> Ladder:
+def ladder(rungs: Sequence[ChangeStep], channel: str, margin_k: float) -> Ladder:
     """Reads a ladder's steps. The knee is where further rungs no longer pay: every later step brings less than the margin.
 
     Raises ImpossibleInputError for fewer than two steps.

@@ -50,17 +50,26 @@ def designs(names: Sequence[str], differ: Differences) -> list[Design]:
         for base in names:
             sets = {frozenset(c.words for c in differ[base, x]): x for x in names if x != base}
             sets[frozenset()] = base
-            singles = [s for s in sets if s and _is_forward(differ[base, sets[s]])]
+            singles = [s for s in sets if s and _is_factor(differ[base, sets[s]])]
             for chosen in combinations(sorted(singles, key=sorted), factors):
                 grid = _grid(chosen, sets)
                 if grid and not any(set(grid) <= set(d.layouts) for d in found):
-                    found.append(Design(tuple(" and ".join(sorted(s)) for s in chosen), grid))
+                    found.append(Design(tuple(_factor_words(s) for s in chosen), grid))
     return found
 
 
-def _is_forward(done: Sequence[Change]) -> bool:
-    """Taking out is the same design seen from its other end."""
-    return not any(c.kind == "take_out" for c in done)
+def _is_factor(done: Sequence[Change]) -> bool:
+    """One change, or speeds alone. Taking out is the same design seen from its other end, and so is a panel that is put back."""
+    if all(c.kind == "speed" for c in done):
+        return True
+    return len(done) == 1 and done[0].kind != "take_out" and not done[0].words.endswith("panel fitted")
+
+
+def _factor_words(words: frozenset[str]) -> str:
+    """One change in its words; several speeds by their fans."""
+    if len(words) == 1:
+        return next(iter(words))
+    return f"speeds of {', '.join(sorted(w.split(' ')[0] for w in words))}"
 
 
 def _grid(chosen: Sequence[frozenset[str]], sets: Mapping[frozenset[str], str]) -> tuple[str, ...] | None:

@@ -12,6 +12,7 @@ from engine.verdict.effects import turned
 from formats.verdict.facts import LayoutFacts
 from formats.verdict.words import Part, Quantity, Sentence, channel_words, compared, kind_of
 
+ORDER = ("better", "price", "cost", "same", "unsure")
 SURE_WORDS = {
     "sure": "sure",
     "likely": "likely, not sure",
@@ -85,6 +86,7 @@ def claim(
         role = "the next best" if other == following and layout == choice.best else "as it stands" if other == reference else ""
         sentences += _against(other, role, [s for s in said if s.other == other])
     sentences += _price(layout, reference, facts)
+    sentences.sort(key=lambda x: ORDER.index(x.code))
     sentences += [_tie(choice)] if layout == choice.best and choice.tied else []
     sentences += _limits(own)
     sentences.append(_scope(candidates, load))

@@ -5,7 +5,7 @@ from typing import Literal
 
 from pydantic import BaseModel
 
-from engine.verdict.choose import PROFILES, Choice, Limit, Option, choose, frontier, least_burden, worst_of
+from engine.verdict.choose import PROFILES, Choice, Option, Requirement, choose, frontier, least_burden, worst_of
 from engine.verdict.compare import Pair
 from engine.verdict.drift import Corrected
 from engine.verdict.scatter import odd_runs
@@ -31,11 +31,11 @@ class PlacedOut(BaseModel):
     over_weights: float
     beaten_by: str | None
     why: list[str]
-    limits: list[Limit]
+    limits: list[Requirement]
     worst: str | None
 
 
-class Profile(BaseModel):
+class ProfileWinner(BaseModel):
     name: str
     weights: dict[str, float]
     best: str | None
@@ -66,7 +66,7 @@ class VerdictDoc(BaseModel):
     tied: list[str]
     tie_reason: list[str]
     placed: list[PlacedOut]
-    profiles: list[Profile]
+    profiles: list[ProfileWinner]
     repeats: Repeats | None
     frontier: list[str]
     layouts: list[LayoutFacts]
@@ -121,7 +121,7 @@ def verdict(doc: JobDoc, runs: Runs, settings: Settings, memory: PointMemory | N
     )
 
 
-def _placed(choice: Choice, limits: dict[str, list[Limit]], worth: dict[str, dict[str, str]]) -> list[PlacedOut]:
+def _placed(choice: Choice, limits: dict[str, list[Requirement]], worth: dict[str, dict[str, str]]) -> list[PlacedOut]:
     rows = []
     for p in choice.placed:
         worst = worst_of(limits[p.layout])
@@ -145,9 +145,9 @@ def _worth(option: Option) -> dict[str, str]:
     return {part: worth_words(option.values[part][0], limit) for part, limit in option.limit_rise_k.items() if part in option.values}
 
 
-def _profile(name: str, choice: Choice) -> Profile:
+def _profile(name: str, choice: Choice) -> ProfileWinner:
     chance = next((p.chance for p in choice.placed if p.layout == choice.best), 0.0)
-    return Profile(name=name, weights=dict(PROFILES[name]), best=choice.best, tied=list(choice.tied), chance=chance)
+    return ProfileWinner(name=name, weights=dict(PROFILES[name]), best=choice.best, tied=list(choice.tied), chance=chance)
 
 
 def _repeats(s: Study, least: str | None) -> Repeats | None:

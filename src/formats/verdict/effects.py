@@ -9,7 +9,7 @@ from pydantic import BaseModel
 from engine.plan.acceptance import rating
 from engine.plan.rebuild import minutes_of
 from engine.verdict.compare import Word
-from engine.verdict.effects import FactorEffect, Ladder, Price, Step, between, factorial, ladder, price, steps, way
+from engine.verdict.effects import ChangeStep, FactorEffect, Ladder, Price, between, factorial, ladder, price, steps, way
 from engine.verdict.equal_noise import AtLevel, SpeedPoint, at_level, common_levels, told_apart
 from formats.verdict.chains import Design, NamedPair, designs, families, ladders, named_pairs
 from formats.verdict.study import Study
@@ -25,7 +25,7 @@ class Way(BaseModel):
     channel: str
     start_value: float
     end_value: float
-    steps: list[Step]
+    steps: list[ChangeStep]
 
 
 class Rung(BaseModel):
@@ -86,7 +86,7 @@ class EqualNoise(BaseModel):
     levels: tuple[float, float] | None
     points: list[Speeds]
     rows: list[AtLevel]
-    pairs: list[Step]
+    pairs: list[ChangeStep]
 
 
 class Effects(BaseModel):
@@ -210,7 +210,7 @@ def _equal_noise(s: Study, channel: str) -> EqualNoise | None:
         levels=levels,
         points=[Speeds(family=name, **asdict(p)) for name, points in rows.items() for p in points],
         rows=found,
-        pairs=[Step(a.family, b.family, (), d, u, word) for a, b, d, u, word in told_apart(found, s.margin_k)],
+        pairs=[ChangeStep(a.family, b.family, (), d, u, word) for a, b, d, u, word in told_apart(found, s.margin_k)],
     )
 
 

@@ -5,7 +5,7 @@ from math import hypot
 
 from engine.findings.finding import WATT_WORTH_K
 from engine.verdict.candidate import Candidate
-from engine.verdict.choose import Limit, Option
+from engine.verdict.choose import Option, Requirement
 from formats.verdict.study import Study
 from formats.verdict.words import channel_words
 
@@ -53,18 +53,18 @@ def _measured(s: Study, c: Candidate, thing: str, channel: str) -> tuple[float, 
     return found.value + WATT_WORTH_K * lost, found.among_alike
 
 
-def _limits(s: Study, c: Candidate) -> list[Limit]:
+def _limits(s: Study, c: Candidate) -> list[Requirement]:
     """Of the room's sound, of the parts in the worst room, and of the protocol's criteria: the run with the least margin counts."""
     found = []
     noise = s.budget(c.name, "sound_dba")
     if noise and s.doc.room.sound_limit_dba is not None:
-        found.append(Limit("sound", s.doc.room.sound_limit_dba - noise.value, noise.standard, "level"))
+        found.append(Requirement("sound", s.doc.room.sound_limit_dba - noise.value, noise.standard, "level"))
     for part, limit in s.facts[c.name].limit_rise_k.items():
         own = s.budget(c.name, CHANNEL_OF[part])
         if own and not c.at_limit(part):
-            found.append(Limit(f"{channel_words(CHANNEL_OF[part])} in the worst room", limit - own.value, own.standard, "difference"))
+            found.append(Requirement(f"{channel_words(CHANNEL_OF[part])} in the worst room", limit - own.value, own.standard, "difference"))
         elif own:
-            found.append(Limit(f"{channel_words(CHANNEL_OF[part])} gives up power at its limit", -0.1, 0.0, "difference"))
+            found.append(Requirement(f"{channel_words(CHANNEL_OF[part])} gives up power at its limit", -0.1, 0.0, "difference"))
     lines = [line for a in s.runs.acceptance.get(c.name, ()) for line in a.lines]
     for channel in dict.fromkeys(line.channel for line in lines):
         mine = [line for line in lines if line.channel == channel]
@@ -72,5 +72,5 @@ def _limits(s: Study, c: Candidate) -> list[Limit]:
         own = s.budget(c.name, channel)
         what = f"{channel_words(channel)}, criterion: {worst.words}"
         margin = worst.margin_k if worst.margin_k is not None and (worst.passed or worst.margin_k < 0) else -0.1
-        found.append(Limit(what, margin, own.standard if own else 0.0, "difference"))
+        found.append(Requirement(what, margin, own.standard if own else 0.0, "difference"))
     return found

@@ -11,11 +11,12 @@ from ninja.files import UploadedFile
 
 from engine.coupled.explain import Account
 from engine.coupled.system_line import FanAtWork, fan_at_work, other_fan
+from engine.plan.rebuild import minutes_of
 from formats.forecast.document import FindingsDoc, ForecastDoc, Oracle, PointMemory, Question
 from formats.forecast.insight import AirAnswer, Insight, QuietAnswer, QuietQuestion, TimeAnswer, TimeQuestion
 from formats.forecast.practice import Ranked
 from formats.forecast.sheet import SheetDoc, ranking, sheet
-from formats.job.difference import difference_in_words
+from formats.job.difference import changes, difference_in_words
 from formats.job.fit import LedgerOut, ledger_of
 from formats.job.models import JobDoc
 from formats.job.reader import check_job, write_job
@@ -281,6 +282,28 @@ def over_time(request: HttpRequest, data: TimeIn) -> Any:
 def quiet(request: HttpRequest, data: QuietIn) -> Any:
     """Fan speeds for a target level."""
     return _insight(data).quiet(data.quiet)
+
+
+class ChangesIn(Schema):
+    """Two layouts of a document as it stands on the screen."""
+
+    document: dict[str, Any]
+    before: str
+    after: str
+
+
+class ChangesOut(Schema):
+    """What is done by hand from one to the other, in words, and how long it takes."""
+
+    lines: list[str]
+    minutes: float
+
+
+@router.post("/changes", response=ChangesOut, operation_id="changes")
+def changes_between(request: HttpRequest, data: ChangesIn) -> Any:
+    doc = check_job(data.document).doc
+    done = changes(doc, *(Resolver(doc).layout(x) for x in (data.before, data.after)))
+    return ChangesOut(lines=[c.words for c in done], minutes=minutes_of(done))
 
 
 @router.post("/lineage", response=Lineage, operation_id="lineage")

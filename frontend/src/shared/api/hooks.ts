@@ -103,9 +103,11 @@ export const useComparison = (jobId: number, margin: number) =>
     placeholderData: keepPreviousData,
   });
 
-export const useVerdicts = (jobId: number) =>
+/** Records that were frozen, newest first; asked again with each saved change, which may make one stale. */
+export const useVerdicts = (jobId: number, document: JobDoc | null = null) =>
   useQuery({
-    queryKey: ["verdicts", jobId],
+    queryKey: ["verdicts", jobId, document ? identity(document) : 0],
+    placeholderData: keepPreviousData,
     queryFn: () => answered(client.GET("/api/jobs/{job_id}/verdicts", { params: { path: { job_id: jobId } } })),
   });
 
@@ -179,11 +181,40 @@ export const useSimulateRun = (jobId: number) =>
     answered(client.POST("/api/jobs/{job_id}/runs/simulate", { params: { path: { job_id: jobId } }, body })),
   );
 
-export function useGiveVerdict(jobId: number) {
+export type Verdict = Schemas["VerdictDoc"];
+export type VerdictSettings = Partial<Schemas["Settings"]>;
+export type Beside = Schemas["Beside"];
+
+/** The whole argument as the runs stand; asked again when the job was saved, since the server judges what is stored. */
+export const useVerdict = (jobId: number, document: JobDoc, settings: VerdictSettings, beside: Beside[], saved: boolean) =>
+  useQuery({
+    queryKey: ["comparison", jobId, "verdict", identity(document), settings, beside],
+    queryFn: async ({ signal }) =>
+      (await answered(
+        client.POST("/api/jobs/{job_id}/verdict", {
+          params: { path: { job_id: jobId } },
+          body: { settings: settings as never, beside },
+          signal,
+        }),
+      )) as Verdict,
+    placeholderData: keepPreviousData,
+    enabled: saved,
+    retry: false,
+  });
+
+export type Freeze = {
+  layout: string;
+  reason: string;
+  signed_by: string;
+  settings: VerdictSettings;
+  drawings: Record<string, string>;
+};
+
+export function useFreeze(jobId: number) {
   const queries = useQueryClient();
   return useMutation({
-    mutationFn: (input: { layout: string; reason: string; margin_k: number }) =>
-      answered(client.POST("/api/jobs/{job_id}/verdicts", { params: { path: { job_id: jobId } }, body: input })),
+    mutationFn: (input: Freeze) =>
+      answered(client.POST("/api/jobs/{job_id}/verdicts", { params: { path: { job_id: jobId } }, body: input as never })),
     onSuccess: () => queries.invalidateQueries({ queryKey: ["verdicts", jobId] }),
   });
 }
@@ -267,6 +298,16 @@ export const startersFor = (document: JobDoc) =>
 /** What a layout was made from, and what was done to it. */
 export const useLineage = (subject: Subject, ready: boolean) =>
   useInsight("lineage", subject, null, () => answered(client.POST("/api/lineage", { body: about(subject) })), ready);
+
+/** What is done by hand from one layout to another. */
+export const useChanges = (document: JobDoc, before: string, after: string) =>
+  useQuery({
+    queryKey: ["changes", identity(document), before, after],
+    queryFn: () => answered(client.POST("/api/changes", { body: { document: document as never, before, after } })),
+    placeholderData: keepPreviousData,
+    enabled: before !== after,
+    retry: false,
+  });
 
 /** Fan speeds for a level of sound. */
 export const useQuietSpeeds = (subject: Subject) =>

@@ -23,3 +23,28 @@ export function changeProtocol(doc: JobDoc, id: string, used: Set<string>, chang
   change(next);
   doc.protocols = [...(doc.protocols ?? []), next];
 }
+
+/** One more run of each layout at the end of the plan; nothing where nothing has been planned yet. */
+export function planAgain(doc: JobDoc, layouts: string[], load: string) {
+  const plan = doc.plan;
+  if (!plan) return;
+  const runs = plan.runs ?? [];
+  const taken = new Set(runs.map((r) => r.id));
+  const free = () => {
+    let n = runs.length + 1;
+    while (taken.has(`r${n}`)) n++;
+    taken.add(`r${n}`);
+    return `r${n}`;
+  };
+  plan.runs = [
+    ...runs,
+    ...layouts.map((layout) => ({
+      id: free(),
+      layout,
+      protocol: plan.protocol,
+      load: load as "both",
+      role: "repeat" as const,
+      nth: runs.filter((r) => r.layout === layout && (r.load ?? "both") === load).length + 1,
+    })),
+  ];
+}

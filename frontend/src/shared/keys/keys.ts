@@ -1,4 +1,4 @@
-import { useEffect, useRef } from "react";
+import { useEffect, useRef, useSyncExternalStore } from "react";
 
 /** `place`: letter keys of one place only, such as the bench; else those of the drawing and the rack. */
 export type KeyAction = { key: string; words: string; run: () => void; letter?: boolean; shown?: string; place?: string };
@@ -9,6 +9,24 @@ export const setLetterKeys = (on: boolean) => localStorage.setItem(STORE, on ? "
 
 const typing = (target: EventTarget | null) =>
   target instanceof HTMLElement && (target.isContentEditable || ["INPUT", "SELECT", "TEXTAREA"].includes(target.tagName));
+
+type Shown = readonly (readonly [string, string])[];
+let shown: Shown = [];
+const watchers = new Set<() => void>();
+const show = (next: Shown) => {
+  shown = next;
+  for (const tell of watchers) tell();
+};
+
+/** Keys of the place that is on the screen at this moment, for the line below it. */
+export const usePlaceKeys = () =>
+  useSyncExternalStore(
+    (tell) => {
+      watchers.add(tell);
+      return () => watchers.delete(tell);
+    },
+    () => shown,
+  );
 
 /**
  * Keys of the screen. Letter keys act only while the drawing or the rack has the focus (elements marked data-keys)
@@ -33,6 +51,11 @@ export function useKeys(actions: KeyAction[]) {
       exact.run();
     };
     window.addEventListener("keydown", onKey);
-    return () => window.removeEventListener("keydown", onKey);
+    const own = latest.current.filter((a) => a.place).map((a): [string, string] => [a.shown ?? a.key.toUpperCase(), a.words]);
+    if (own.length) show(own);
+    return () => {
+      window.removeEventListener("keydown", onKey);
+      if (own.length) show([]);
+    };
   }, []);
 }

@@ -1,97 +1,184 @@
-import type { LayoutFigure } from "@/shared/api/client";
-import { useRuns } from "@/shared/api/hooks";
+import { useRuns, type Verdict } from "@/shared/api/hooks";
 import { layoutOf } from "@/shared/job/edits";
 import { useJob } from "@/shared/job/store";
 import { useWorkbench } from "@/shared/job/workbench";
-import { channelWords } from "@/shared/ui/channels";
+import { channelWords, unitKind } from "@/shared/ui/channels";
 import { Traits } from "@/shared/ui/traits";
+import { useHeat } from "@/shared/units/heat";
 import { useUnits } from "@/shared/units/units";
+import { figureOf, leading, SIGN, saidOf, WORDS } from "./words";
 
-/** Measured figures of every layout side by side with their bands; kept in the rack's order, never ranked. */
-export function Evidence({ figures, chosen }: { figures: LayoutFigure[]; chosen: string }) {
+const DRAWN = 2;
+
+/** Measured figures of every layout with their bands, in the rack's order and never ranked; a click opens a figure's budget. */
+export function Evidence({ v, onFigure }: { v: Verdict; onFigure: (layout: string, channel: string) => void }) {
   const { id, document } = useJob();
   const { choose } = useWorkbench();
   const runs = useRuns(id);
+  const heat = useHeat();
   const traitsOf = (layout: string) => [
     ...new Set((runs.data ?? []).filter((r) => r.layout === layout && r.state === "valid").flatMap((r) => r.traits)),
   ];
-  const channels = [...new Set(figures.map((f) => f.channel))].filter((c) => c.endsWith("_c") || c === "sound_dba").slice(0, 4);
-  const rows = (document.layouts ?? []).filter((x) => figures.some((f) => f.layout === x.id));
+  const names = [...new Set(v.figures.map((f) => f.layout))];
+  // A channel that few layouts have stays in the table of all figures.
+  const channels = leading(v)
+    .filter((c) => names.filter((n) => figureOf(v, n, c)).length * 2 > names.length)
+    .slice(0, 4);
+  const drawn = channels.filter((c) => c.endsWith("_c")).slice(0, DRAWN);
+  const plain = channels.filter((c) => !drawn.includes(c));
   return (
-    <table className="w-full table-fixed" aria-label="Measured figures">
+    <table className="w-full" aria-label="Measured figures">
       <thead>
         <tr className="text-left text-[13px] text-faint">
           <th className="w-44 font-normal">layout</th>
-          {channels.map((c) => (
+          {[...drawn, ...plain].map((c) => (
             <th key={c} className="font-normal">
               {channelWords(c)}
-              {c.endsWith("_c") ? " over room" : ", dBA"}
+              {heat.basis(c)}, {heat.unit(c)}
             </th>
           ))}
+          <th className="pl-3 font-normal">cost</th>
+          <th className="pl-3 font-normal">work</th>
         </tr>
       </thead>
       <tbody>
-        {rows.map((x) => (
-          <tr
-            key={x.id}
-            className={`cursor-pointer border-b hairline ${x.id === chosen ? "outline-2 outline-base-content" : ""}`}
-            onClick={() => choose(x.id)}
-          >
-            <th scope="row" className="py-2 pl-2 text-left font-normal">
-              <span className="wide mr-2 text-[17px]">{x.id}</span>
-              <span className="text-[13px]">{layoutOf(document, x.id)?.name}</span>
-              <Traits traits={traitsOf(x.id)} />
-              {x.picture && <img src={x.picture} alt={`${x.id} as built`} className="mt-1 h-10 rounded border hairline" />}
-            </th>
-            {channels.map((c) => (
-              <td key={c} className="pr-6">
-                <Dot
-                  all={figures.filter((f) => f.channel === c)}
-                  own={figures.find((f) => f.channel === c && f.layout === x.id)}
-                />
+        {names.map((name) => {
+          const x = layoutOf(document, name);
+          const placed = v.placed.find((p) => p.layout === name);
+          const facts = v.layouts.find((l) => l.layout === name);
+          const failed = placed?.limits.filter((l) => l.margin < 0) ?? [];
+          return (
+            <tr
+              key={name}
+              data-row={name}
+              className={`border-b hairline align-top ${x ? "cursor-pointer" : ""} ${name === v.chosen ? "outline-2 outline-base-content" : ""}`}
+              onClick={() => x && choose(name)}
+            >
+              <th scope="row" className="py-1.5 pl-2 text-left font-normal">
+                <span className="wide mr-2 text-[16px]">{name}</span>
+                <span className="text-[13px]">{x?.name}</span>
+                {!x && <span className="block text-[12.5px] text-faint">another job: context only</span>}
+                {failed.length > 0 && (
+                  <span className="block text-[12.5px] text-error" data-failed={name}>
+                    ✕ {failed.map((l) => l.what).join("; ")}
+                  </span>
+                )}
+                {placed?.beaten_by && placed.passed && (
+                  <span className="block text-[12.5px] text-faint">
+                    no better than {placed.beaten_by} in anything that matters
+                  </span>
+                )}
+                <Traits traits={traitsOf(name)} />
+              </th>
+              {drawn.map((c) => (
+                <td key={c} className="w-[22%] py-1.5 pr-4">
+                  <Dot v={v} layout={name} channel={c} onOpen={() => onFigure(name, c)} />
+                </td>
+              ))}
+              {plain.map((c) => (
+                <td key={c} className="py-1.5 pr-2">
+                  <Plain v={v} layout={name} channel={c} onOpen={() => onFigure(name, c)} />
+                </td>
+              ))}
+              <td className="py-1.5 pl-3 font-mono text-[13.5px]">{facts ? Math.round(facts.cost) : ""}</td>
+              <td className="py-1.5 pl-3 font-mono text-[13.5px] whitespace-nowrap">
+                {facts ? `${Math.round(facts.labour_min)} min` : ""}
               </td>
-            ))}
-          </tr>
-        ))}
+            </tr>
+          );
+        })}
       </tbody>
     </table>
   );
 }
 
-function Dot({ all, own }: { all: LayoutFigure[]; own: LayoutFigure | undefined }) {
+type CellProps = { v: Verdict; layout: string; channel: string; onOpen: () => void };
+
+/** The word against the layout that is argued for, below its figure. */
+function Against({ v, layout, channel }: Omit<CellProps, "onOpen">) {
+  if (layout === v.chosen || !v.chosen) return null;
+  const said = saidOf(v.pairs, layout, v.chosen, channel);
+  if (!said) return null;
+  return (
+    <span className="text-[12.5px] text-faint" data-word={`${layout} ${channel}`}>
+      {said.pair.context ? (
+        "context only"
+      ) : (
+        <>
+          <span aria-hidden="true">{SIGN[said.word]}</span> {WORDS[said.word]}
+        </>
+      )}
+    </span>
+  );
+}
+
+function Plain({ v, layout, channel, onOpen }: CellProps) {
   const units = useUnits();
+  const heat = useHeat();
+  const own = figureOf(v, layout, channel);
   if (!own) return <span className="text-[13px] text-faint">not logged</span>;
+  const kind = unitKind(channel);
+  return (
+    <div data-figure={`${layout} ${channel}`} data-value={own.value} className="whitespace-nowrap">
+      <Open onOpen={onOpen}>
+        {heat.text(channel, own.value)} <span className="font-normal text-faint">±{units.text(kind, own.band, 1)}</span>
+      </Open>
+      <div>
+        <Against v={v} layout={layout} channel={channel} />
+      </div>
+    </div>
+  );
+}
+
+function Open({ onOpen, children }: { onOpen: () => void; children: React.ReactNode }) {
+  return (
+    <button
+      type="button"
+      title="Where this figure comes from"
+      className="origin-measured cursor-pointer font-mono text-[13.5px]"
+      onClick={(e) => {
+        e.stopPropagation();
+        onOpen();
+      }}
+    >
+      {children}
+    </button>
+  );
+}
+
+function Dot({ v, layout, channel, onOpen }: CellProps) {
+  const units = useUnits();
+  const heat = useHeat();
+  const own = figureOf(v, layout, channel);
+  if (!own) return <span className="text-[13px] text-faint">not logged</span>;
+  const all = v.figures.filter((f) => f.channel === channel);
   const low = Math.min(...all.map((f) => f.value - f.band));
   const high = Math.max(...all.map((f) => f.value + f.band));
-  const at = (v: number) => ((v - low) / Math.max(high - low, 1e-6)) * 92 + 4;
-  const heat = own.channel.endsWith("_c");
-  const kind = heat ? "difference" : "level";
+  const at = (value: number) => ((value - low) / Math.max(high - low, 1e-6)) * 94 + 3;
+  const kind = unitKind(channel);
   return (
-    <div data-figure={`${own.layout} ${own.channel}`} data-value={own.value}>
-      <div
-        className="relative h-4 font-mono text-[13.5px] font-semibold"
-        style={{ paddingLeft: `${Math.max(at(own.value) - 14, 0)}%` }}
-      >
-        {units.text(kind, own.value, 1)}
-        {!own.settled && <span className="ml-1 text-[12px] font-normal text-warning">not settled</span>}
+    <div data-figure={`${layout} ${channel}`} data-value={own.value}>
+      <div className="flex items-baseline justify-between gap-2 whitespace-nowrap">
+        <span className={own.at_limit ? "hatched" : ""}>
+          <Open onOpen={onOpen}>
+            {heat.text(channel, own.value)} <span className="font-normal text-faint">±{units.text(kind, own.band, 1)}</span>
+          </Open>
+        </span>
+        {own.at_limit && <span className="text-[12px] text-warning">at its limit</span>}
+        {!own.settled && !own.at_limit && <span className="text-[12px] text-warning">not settled</span>}
+        <Against v={v} layout={layout} channel={channel} />
       </div>
-      <svg
-        viewBox="0 0 100 10"
-        preserveAspectRatio="none"
-        className="h-3 w-full"
-        role="img"
-        aria-label={`${units.text(kind, own.value, 1)} ± ${units.text(kind, own.band, 1)}, ${own.runs} runs`}
-      >
-        <line x1="0" x2="100" y1="5" y2="5" stroke="currentColor" strokeOpacity="0.25" />
+      <svg viewBox="0 0 100 8" preserveAspectRatio="none" className="h-2.5 w-full" aria-hidden="true">
+        <line x1="0" x2="100" y1="4" y2="4" stroke="currentColor" strokeOpacity="0.25" />
         <rect
           x={at(own.value - own.band)}
           width={at(own.value + own.band) - at(own.value - own.band)}
-          y="2"
-          height="6"
+          y="1.2"
+          height="5.600"
           fill="var(--color-accent)"
-          opacity="0.28"
+          opacity="0.3"
         />
-        <rect x={at(own.value) - 0.8} width="1.600" y="0" height="10" fill="var(--color-accent)" />
+        <rect x={at(own.value) - 0.7} width="1.400" y="0" height="8" fill="var(--color-accent)" />
       </svg>
     </div>
   );

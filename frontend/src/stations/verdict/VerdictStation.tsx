@@ -1,90 +1,181 @@
 import { Link } from "@tanstack/react-router";
-import { useState } from "react";
-import { useComparison, useVerdicts } from "@/shared/api/hooks";
-import { useJob } from "@/shared/job/store";
+import { type ReactNode, useEffect, useRef, useState } from "react";
+import { type Beside, useVerdict, type Verdict } from "@/shared/api/hooks";
+import { useJob, useSaving } from "@/shared/job/store";
 import { useWorkbench } from "@/shared/job/workbench";
-import { Empty, Head } from "@/shared/ui/bits";
-import { NumberField } from "@/shared/ui/NumberField";
-import { Claim } from "./Claim";
-import { Decision } from "./Decision";
-import { Evidence } from "./Evidence";
-import { PairTable } from "./PairTable";
+import { useKeys } from "@/shared/keys/keys";
+import { Empty, Segments, Select } from "@/shared/ui/bits";
+import { Argument } from "./Argument";
+import { BudgetPanel } from "./BudgetPanel";
+import { Doubts } from "./Doubts";
+import { Effects } from "./Effects";
+import { Freeze, Records } from "./Freeze";
+import { HowSure } from "./HowSure";
+import { Probes } from "./Probes";
+import { SideBySide } from "./SideBySide";
+import { Tables } from "./Tables";
+import { WhatCounts } from "./WhatCounts";
 import { WhatMatters } from "./WhatMatters";
+import { LOADS } from "./words";
+
+const FACES = [
+  { value: "argument", words: "Argument", key: "argument" },
+  { value: "side", words: "Side by side", key: "compare" },
+  { value: "effects", words: "Effects", key: "effects" },
+  { value: "tables", words: "All figures", key: "figures" },
+  { value: "probes", words: "Probes", key: "probes" },
+] as const;
+type Face = (typeof FACES)[number]["value"];
 
 /** An argument: the claim, its evidence, its doubts, the decision. */
 export function VerdictStation() {
-  const { id } = useJob();
+  const { id, document } = useJob();
+  const { save } = useSaving();
   const bench = useWorkbench();
-  const [margin, setMargin] = useState(1.5);
-  const comparison = useComparison(id, margin);
-  const verdicts = useVerdicts(id);
-  const figures = comparison.data?.figures ?? [];
-  const measured = [...new Set(figures.map((f) => f.layout))];
-  if (comparison.data && measured.length < 2)
-    return (
-      <div className="p-10">
-        <Empty title="Nothing to compare yet">
-          <p>
-            A verdict needs runs of at least two layouts.{" "}
-            {measured.length === 1 ? `${measured[0]} has been run; run one more.` : "None has been run."}
-          </p>
-          <Link to="/jobs/$jobId/bench" params={{ jobId: String(id) }} className="btn btn-sm btn-primary">
-            Go to Bench
-          </Link>
-        </Empty>
-        <div className="mx-auto mt-6 max-w-md">
-          <WhatMatters />
+  const [load, setLoad] = useState<string | null>(null);
+  const [profile, setProfile] = useState<string | null>(null);
+  const [level, setLevel] = useState<number | null>(null);
+  const [reference, setReference] = useState<string | null>(null);
+  const [share, setShare] = useState(0.5);
+  const [beside, setBeside] = useState<Beside[]>([]);
+  const settings = {
+    load: load as "both" | null,
+    profile,
+    level_dba: level,
+    reference,
+    chosen: bench.layoutId,
+    cpu_share: share,
+  };
+  const asked = useVerdict(id, document, settings, beside, save === "saved");
+  const v = asked.data;
+  if (!v) return <p className="p-6">{asked.error ? asked.error.message : "Comparing …"}</p>;
+  const measured = [...new Set(v.figures.map((f) => f.layout))];
+  if (measured.length < 2 && v.loads.length < 2) return <NothingYet measured={measured} />;
+  return (
+    <Station
+      v={v}
+      fault={asked.error?.message ?? ""}
+      bar={
+        <>
+          {v.loads.length > 1 && (
+            <Segments
+              label="Load"
+              value={v.load}
+              choices={v.loads.map((l) => ({ value: l.load, words: LOADS[l.load] ?? l.load }))}
+              onChange={setLoad}
+            />
+          )}
+          <Select
+            compact
+            label="Told from"
+            value={v.reference}
+            choices={measured
+              .filter((m) => document.layouts?.some((x) => x.id === m))
+              .map((m) => ({ value: m, words: `told from ${m}` }))}
+            onChange={setReference}
+          />
+        </>
+      }
+      face={(face, onFigure) =>
+        ({
+          argument: <Argument v={v} onFigure={onFigure} />,
+          side: <SideBySide v={v} beside={beside} onBeside={setBeside} />,
+          effects: <Effects v={v} level={level} onLevel={setLevel} />,
+          tables: <Tables v={v} share={share} onShare={setShare} />,
+          probes: <Probes v={v} />,
+        })[face]
+      }
+      aside={
+        <>
+          <WhatCounts v={v} profile={profile} onProfile={setProfile} />
+          <HowSure v={v} />
+          <Doubts v={v} />
+          <Freeze v={v} settings={settings} />
+          <Records />
+        </>
+      }
+    />
+  );
+}
+
+type StationProps = {
+  v: Verdict;
+  fault: string;
+  bar: ReactNode;
+  face: (face: Face, onFigure: (layout: string, channel: string) => void) => ReactNode;
+  aside: ReactNode;
+};
+
+function Station({ v, fault, bar, face, aside }: StationProps) {
+  const [shown, setShown] = useState<Face>("argument");
+  const [figure, setFigure] = useState<[string, string] | null>(null);
+  const box = useRef<HTMLDivElement>(null);
+  const top = useRef<HTMLDivElement>(null);
+  useEffect(() => box.current?.focus({ preventScroll: true }), []);
+  useKeys([
+    ...(["argument", "side", "effects", "tables", "probes"] as const).map((name, i) => ({
+      key: "acefp"[i] ?? "",
+      words: FACES[i]?.key ?? "",
+      letter: true,
+      place: "verdict",
+      run: () => setShown(name),
+    })),
+    { key: "Escape", words: "close", run: () => setFigure(null) },
+  ]);
+  const open = (layout: string, channel: string) => {
+    setFigure([layout, channel]);
+    top.current?.scrollTo({ top: 0 });
+  };
+  return (
+    <div
+      ref={box}
+      tabIndex={-1}
+      data-keys="verdict"
+      style={{ outline: "none" }}
+      className="flex h-full max-lg:h-auto max-lg:flex-col"
+    >
+      <div className="flex min-w-0 flex-1 flex-col">
+        <div className="no-print flex flex-wrap items-center gap-3 border-b hairline px-5 py-1.5">
+          <Segments label="Face of the verdict" value={shown} choices={[...FACES]} onChange={setShown} />
+          <span className="ml-auto flex items-center gap-3">{bar}</span>
+        </div>
+        <div ref={top} className="flex min-h-0 flex-1 flex-col gap-5 overflow-y-auto p-5">
+          {fault && (
+            <p role="alert" className="text-[13.5px] text-error">
+              {fault}
+            </p>
+          )}
+          {figure && <BudgetPanel v={v} layout={figure[0]} channel={figure[1]} onClose={() => setFigure(null)} />}
+          {face(shown, open)}
         </div>
       </div>
-    );
-  if (!comparison.data) return <p className="p-6">{comparison.error?.message ?? "Comparing …"}</p>;
-  const chosen = measured.includes(bench.layoutId) ? bench.layoutId : (measured[0] ?? "");
-  const newest = verdicts.data?.[0];
-  return (
-    <div className="flex h-full max-lg:h-auto max-lg:flex-col">
-      <div className="flex min-w-0 flex-1 flex-col gap-6 overflow-y-auto p-5">
-        <Claim pairs={comparison.data.pairs} chosen={chosen} decided={newest?.layout ?? null} />
-        <Evidence figures={figures} chosen={chosen} />
-        <PairTable pairs={comparison.data.pairs} chosen={chosen} />
-      </div>
       <aside
-        className="flex w-[310px] shrink-0 max-lg:w-full max-lg:border-t max-lg:border-l-0 flex-col gap-5 overflow-y-auto border-l border-base-content bg-paper p-4"
+        className="flex w-[310px] shrink-0 flex-col gap-5 overflow-y-auto border-l border-base-content bg-paper p-4 max-lg:w-full max-lg:border-t max-lg:border-l-0"
         aria-label="Decision"
       >
-        <section className="flex flex-col gap-2">
-          <Head>What counts as a difference</Head>
-          <NumberField
-            label="Smaller than this does not matter to you"
-            kind="difference"
-            low={0.2}
-            high={10}
-            value={margin}
-            onCommit={(v) => v && setMargin(v)}
-          />
-          <p className="text-[12.5px] text-faint">
-            Over room, 95 %, corrected for the number of comparisons. Without repeats, run-to-run scatter is taken as 0.5 K.
-          </p>
-        </section>
-        <WhatMatters />
-        <Doubts pairs={comparison.data.pairs} />
-        <Decision chosen={chosen} margin={margin} />
+        {aside}
       </aside>
     </div>
   );
 }
 
-function Doubts({ pairs }: { pairs: { confounders: string[] }[] }) {
-  const all = [...new Set(pairs.flatMap((p) => p.confounders))];
+function NothingYet({ measured }: { measured: string[] }) {
+  const { id } = useJob();
   return (
-    <section>
-      <Head remark={all.length ? String(all.length) : "none"}>Doubts</Head>
-      <ul className="text-[13px] leading-snug">
-        {all.map((d) => (
-          <li key={d} className="border-b hairline py-1.5">
-            {d}
-          </li>
-        ))}
-      </ul>
-    </section>
+    <div className="p-10">
+      <Empty title="Nothing to compare yet">
+        <p>
+          A verdict needs runs of at least two layouts.{" "}
+          {measured.length === 1 ? `${measured[0]} has been run; run one more.` : "None has been run."}
+        </p>
+        <Link to="/jobs/$jobId/bench" params={{ jobId: String(id) }} className="btn btn-sm btn-primary">
+          Go to Bench
+        </Link>
+      </Empty>
+      <div className="mx-auto mt-6 flex max-w-md flex-col gap-6">
+        <WhatMatters />
+        <Records />
+      </div>
+    </div>
   );
 }

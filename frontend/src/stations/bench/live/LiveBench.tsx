@@ -32,7 +32,7 @@ export function LiveBench({ live, draft, lost, onDone }: Props) {
       shown: "Space",
       run: () => !act.main?.disabled && act.main?.run(),
     },
-    { key: "n", words: "note, on the clipboard", letter: true, place: "bench", run: () => setFace("clipboard") },
+    { key: "n", words: "note", letter: true, place: "bench", run: () => setFace("clipboard") },
     { key: "g", words: "gauge", letter: true, place: "bench", run: () => setFace("gauge") },
   ]);
   const before = !draft.started;

@@ -1,0 +1,114 @@
+import { useUnits } from "../units/units";
+import { scaleOf } from "./scale";
+
+export type Spot = {
+  name: string;
+  x: number;
+  y: number;
+  xBand: number;
+  yBand: number;
+  kept: boolean;
+  chosen: boolean;
+  open?: boolean;
+};
+type Axis = { words: string; kind: "difference" | "level"; limit?: number | null };
+
+const W = 400;
+const H = 268;
+const LEFT = 44;
+const BOTTOM = 226;
+const TOP = 14;
+
+/** Layouts by two figures, each with its uncertainty as an ellipse; `steps` joins those that no other beats in both. */
+export function Scatter({ spots, x, y, steps, level }: { spots: Spot[]; x: Axis; y: Axis; steps?: string[]; level?: boolean }) {
+  const units = useUnits();
+  const xs = scaleOf([...spots.flatMap((s) => [s.x - s.xBand, s.x + s.xBand]), ...(x.limit ? [x.limit] : [])], LEFT, W - 8);
+  const ys = scaleOf(
+    spots.flatMap((s) => [s.y - s.yBand, s.y + s.yBand]),
+    BOTTOM,
+    TOP,
+  );
+  const front = spots.filter((s) => steps?.includes(s.name)).sort((a, b) => a.x - b.x);
+  const path = front.map((s, i) => (i ? `H${xs.at(s.x)}V${ys.at(s.y)}` : `M${xs.at(s.x)} ${TOP}V${ys.at(s.y)}`)).join("");
+  return (
+    <svg
+      viewBox={`0 0 ${W} ${H}`}
+      className="h-auto w-full max-w-[520px]"
+      role="img"
+      aria-label={`${y.words} against ${x.words}`}
+    >
+      {ys.ticks.map((t) => (
+        <g key={t}>
+          <line x1={LEFT} x2={W - 8} y1={ys.at(t)} y2={ys.at(t)} stroke="currentColor" strokeOpacity="0.15" />
+          <text x={LEFT - 6} y={ys.at(t) + 4} textAnchor="end" className="fill-current text-[11.5px] opacity-70">
+            {units.text(y.kind, t, 0)}
+          </text>
+        </g>
+      ))}
+      {xs.ticks.map((t) => (
+        <text key={t} x={xs.at(t)} y={BOTTOM + 16} textAnchor="middle" className="fill-current text-[11.5px] opacity-70">
+          {units.text(x.kind, t, 0)}
+        </text>
+      ))}
+      <path d={`M${LEFT} ${TOP}V${BOTTOM}H${W - 8}`} fill="none" stroke="currentColor" strokeOpacity="0.45" />
+      <text x={W - 8} y={H - 6} textAnchor="end" className="fill-current text-[12px] opacity-75">
+        {x.words}, {x.kind === "level" ? "dBA" : units.unit(x.kind)}
+      </text>
+      <text x={LEFT + 6} y={TOP + 2} className="fill-current text-[12px] opacity-75">
+        {y.words}, {units.unit(y.kind)}
+      </text>
+      {x.limit && (
+        <g className="text-error">
+          <line
+            x1={xs.at(x.limit)}
+            x2={xs.at(x.limit)}
+            y1={TOP}
+            y2={BOTTOM}
+            stroke="currentColor"
+            strokeWidth="1.5"
+            strokeDasharray="5 4"
+          />
+          <text x={xs.at(x.limit) + 5} y={BOTTOM - 6} className="fill-current text-[11.5px]">
+            limit
+          </text>
+        </g>
+      )}
+      {level && (
+        <line
+          x1={xs.at(xs.low)}
+          y1={ys.at(xs.low)}
+          x2={xs.at(xs.high)}
+          y2={ys.at(xs.high)}
+          stroke="currentColor"
+          strokeOpacity="0.4"
+          strokeDasharray="2 4"
+        />
+      )}
+      {path && <path d={`${path}H${W - 8}`} fill="none" stroke="currentColor" strokeWidth="1.8" />}
+      {spots.map((s) => (
+        <g key={s.name} opacity={s.kept ? 1 : 0.5} data-spot={s.name}>
+          <ellipse
+            cx={xs.at(s.x)}
+            cy={ys.at(s.y)}
+            rx={Math.max(xs.at(s.x + s.xBand) - xs.at(s.x), 2)}
+            ry={Math.max(ys.at(s.y) - ys.at(s.y + s.yBand), 2)}
+            fill="var(--color-accent)"
+            fillOpacity={s.open ? 0 : 0.2}
+            stroke="var(--color-accent)"
+            strokeOpacity="0.5"
+            strokeDasharray={s.open ? "3 3" : undefined}
+          />
+          <text
+            x={xs.at(s.x)}
+            y={ys.at(s.y) + 5}
+            textAnchor="middle"
+            className={`fill-current text-[14px] ${s.chosen ? "font-extrabold" : "font-semibold"}`}
+            textDecoration={s.chosen ? "underline" : undefined}
+          >
+            {s.name}
+          </text>
+        </g>
+      ))}
+    </svg>
+  );
+}

@@ -1,0 +1,20 @@
+import { useJob } from "../job/store";
+import { unitKind } from "../ui/channels";
+import { useUnits } from "./units";
+
+/** A figure of a channel as the reader wants temperatures: over room, or in the job's own room. Differences stay differences. */
+export function useHeat() {
+  const units = useUnits();
+  const { document } = useJob();
+  const room = document.room?.temperature_c ?? 22;
+  const absolute = (channel: string) => channel.endsWith("_c") && units.scale === "absolute";
+  return {
+    text: (channel: string, value: number, digits = 1) =>
+      absolute(channel) ? units.text("temperature", room + value, digits) : units.text(unitKind(channel), value, digits),
+    unit: (channel: string) =>
+      absolute(channel) ? units.unit("temperature") : channel === "sound_dba" ? "dBA" : units.unit(unitKind(channel)),
+    /** What stands beside a channel's name in a heading. */
+    basis: (channel: string) =>
+      !channel.endsWith("_c") ? "" : absolute(channel) ? ` in a room of ${units.withUnit("temperature", room, 0)}` : " over room",
+  };
+}

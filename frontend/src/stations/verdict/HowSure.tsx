@@ -1,0 +1,52 @@
+import type { Verdict } from "@/shared/api/hooks";
+import { Head } from "@/shared/ui/bits";
+
+const LEAST = 0.005;
+const MOST_ROWS = 5;
+
+/** Chances of being the best under the measurement's uncertainty, and how the choice bears other weights and fewer runs. */
+export function HowSure({ v }: { v: Verdict }) {
+  const rows = v.placed
+    .filter((p) => p.chance >= LEAST)
+    .sort((a, b) => b.chance - a.chance)
+    .slice(0, MOST_ROWS);
+  const own = v.placed.find((p) => p.layout === v.best);
+  return (
+    <section className="flex flex-col gap-1.5" data-best={v.best ?? ""} data-tied={v.tied.join(" ")}>
+      <Head remark="under all doubts">How sure</Head>
+      {rows.map((p) => (
+        <div
+          key={p.layout}
+          className="grid grid-cols-[5.500rem_1fr_3rem] items-center gap-2 text-[13.5px]"
+          data-chance={p.layout}
+        >
+          <span>{p.layout} is best</span>
+          <span className="h-2.5 border-b border-current/40">
+            <span className="block h-full bg-accent/60" style={{ width: `${100 * p.chance}%` }} />
+          </span>
+          <span className="text-right font-mono">{Math.round(100 * p.chance)} %</span>
+        </div>
+      ))}
+      {own && (
+        <p className="text-[12.5px] text-faint" data-stability="">
+          {v.best} leads in {Math.round(100 * own.over_weights)} % of weight draws
+          {v.repeats && `, and stays in ${v.repeats.stays} of ${v.repeats.of} cases with one run left out`}. Seed {v.seed}.
+        </p>
+      )}
+      {v.best === null && <p className="text-[13.5px] text-error">No layout passes every limit.</p>}
+      <details className="text-[13px]">
+        <summary className="cursor-pointer text-faint">What each layout is charged with</summary>
+        <ul>
+          {v.placed.map((p) => (
+            <li key={p.layout} className="border-b hairline py-1" data-burden={p.layout}>
+              <strong className="wide">{p.layout}</strong> <span className="font-mono">{p.burden.toFixed(1)}</span>
+              {!p.passed && <span className="text-error"> does not pass</span>}
+              <span className="block text-faint">{p.why.slice(0, 3).join("; ") || "best in all that matters"}</span>
+            </li>
+          ))}
+        </ul>
+        <p className="text-faint">Weights times steps behind the best: 5 K, 3 dB, 25 in cost, 30 minutes, 20 % unfiltered.</p>
+      </details>
+    </section>
+  );
+}

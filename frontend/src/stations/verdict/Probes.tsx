@@ -1,0 +1,61 @@
+import type { Verdict } from "@/shared/api/hooks";
+import { Cutaway } from "@/shared/cutaway/Cutaway";
+import { layoutOf } from "@/shared/job/edits";
+import { pointChannels } from "@/shared/job/points";
+import { useJob } from "@/shared/job/store";
+import { Empty } from "@/shared/ui/bits";
+import { channelWords } from "@/shared/ui/channels";
+import { useUnits } from "@/shared/units/units";
+import { figureOf } from "./words";
+
+/** Measured air on the cutaway at the named points, and every reading of air of the layout beside it. */
+export function Probes({ v }: { v: Verdict }) {
+  const { document } = useJob();
+  const units = useUnits();
+  const chosen = v.chosen ?? "";
+  const named = pointChannels(document);
+  const air = v.figures.filter((f) => f.layout === chosen && (f.channel.startsWith("air_") || named.has(f.channel)));
+  const text = (rise: number, band: number) =>
+    `${units.text("difference", rise, 1)} ±${units.text("difference", band, 1)} ${units.unit("difference")}`;
+  const points = (document.points ?? []).map((p) => {
+    const own = figureOf(v, chosen, `air_${p.id}_c`) ?? (p.sensor ? figureOf(v, chosen, `air_${p.sensor}_c`) : undefined);
+    return own ? { ...p, name: `${p.name || p.id} ${units.withUnit("difference", own.value, 1)}` } : p;
+  });
+  if (!air.length)
+    return (
+      <Empty title="No probe was read">
+        <p>
+          Hang a probe, name its point in Survey, and log it as air_…_c: its reading over room then stands in the drawing here.
+        </p>
+      </Empty>
+    );
+  const layout = layoutOf(document, chosen);
+  return (
+    <>
+      <h1 className="text-[22px]">
+        Measured air, {chosen} <span className="text-[14px] font-normal">{layout?.name}</span>
+      </h1>
+      <div className="grid grid-cols-[minmax(0,1fr)_18rem] gap-5 max-lg:grid-cols-1">
+        <div className="h-[500px]">
+          <Cutaway doc={{ ...document, points }} layout={layout} title={`Measured air of ${chosen}`} />
+        </div>
+        <table className="self-start text-[13.5px]">
+          <thead>
+            <tr className="text-left text-faint">
+              <th className="font-normal">point</th>
+              <th className="text-right font-normal">over room</th>
+            </tr>
+          </thead>
+          <tbody>
+            {air.map((f) => (
+              <tr key={f.channel} className="border-t hairline" data-probe={f.channel}>
+                <td className="py-1">{named.get(f.channel) ?? channelWords(f.channel)}</td>
+                <td className="py-1 text-right font-mono">{text(f.value, f.band)}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      </div>
+    </>
+  );
+}

@@ -1,0 +1,64 @@
+import type { Pair } from "@/shared/api/client";
+import type { Verdict } from "@/shared/api/hooks";
+
+export type Word = Pair["word"];
+
+export const WORDS: Record<Word, string> = {
+  better: "better",
+  worse: "worse",
+  no_difference: "no difference",
+  cannot_tell: "cannot tell",
+};
+
+/** A shape beside each word, so that neither colour nor order carries it alone. */
+export const SIGN: Record<Word, string> = { better: "▼", worse: "▲", no_difference: "=", cannot_tell: "?" };
+
+export const LOADS: Record<string, string> = {
+  idle: "idle",
+  cpu: "processor",
+  card: "card",
+  both: "both",
+  game: "game",
+  job: "job",
+};
+
+export const THINGS: Record<string, string> = {
+  cpu: "processor",
+  card: "card",
+  noise: "sound",
+  balance: "balance",
+  cost: "cost",
+  looks: "looks",
+  dust: "dust",
+  labour: "work",
+};
+
+/** A pair as said of `of`: difference to the other, word turned round where needed. */
+export function saidOf(pairs: Pair[], of: string, other: string, channel: string) {
+  const pair = pairs.find((p) => p.channel === channel && ((p.a === of && p.b === other) || (p.a === other && p.b === of)));
+  if (!pair) return null;
+  const flip = pair.a === of;
+  const turned: Record<Word, Word> = {
+    better: "worse",
+    worse: "better",
+    no_difference: "no_difference",
+    cannot_tell: "cannot_tell",
+  };
+  return {
+    pair,
+    difference: pair.difference_k === null ? null : flip ? -pair.difference_k : pair.difference_k,
+    band: pair.expanded_uncertainty_k,
+    word: flip ? turned[pair.word] : pair.word,
+  };
+}
+
+/** The figures a layout is chosen by, in the order they are shown, where any layout has them. */
+export const leading = (v: Verdict) =>
+  ["cpu_package_c", "card_core_c", "coolant_c", "sound_dba", "score", "fps", "job_s"].filter((c) =>
+    v.figures.some((f) => f.channel === c),
+  );
+
+export const figureOf = (v: Verdict, layout: string, channel: string) =>
+  v.figures.find((f) => f.layout === layout && f.channel === channel);
+
+export const unitOf = (channel: string, unit: string) => (channel === "sound_dba" ? "dB" : unit);
