@@ -20,8 +20,15 @@ from instruments.standin import SameMachine
 HERE = Path(__file__).parent
 NAME = "Fog-signal desk"
 TRUTH_SEED = 7
-MINUTES, EVERY_S = 45.0, 5.0
-KEPT = ("cpu_package_c", "card_core_c", "coolant_c", "air_rear_c", "room_c", "cpu_power_w", "card_power_w", "cpu_clock_mhz", "sound_dba")
+MINUTES, EVERY_S = 70.0, 4.0
+KEPT = (
+    *("cpu_package_c", "cpu_core_1_c", "cpu_core_2_c", "cpu_core_3_c", "card_core_c", "coolant_c", "air_front_c", "air_rear_c"),
+    *("room_c", "cpu_power_w", "card_power_w", "cpu_clock_mhz", "sound_dba"),
+)
+POINTS = (
+    {"id": "front", "name": "behind the front", "at_mm": {"x": 330, "y": 100, "z": 330}, "sensor": 1},
+    {"id": "rear", "name": "at the rear", "at_mm": {"x": 60, "y": 100, "z": 330}, "sensor": 2},
+)
 
 Raw = dict[str, Any]
 
@@ -80,6 +87,7 @@ def document() -> JobDoc:
     """The plotter's case and parts with the campaign's layouts."""
     raw = json.loads((HERE / "watch-room-plotter.oventa.json").read_bytes())
     raw |= {"name": NAME, "note": "A made-up campaign that answers most questions.", "layouts": copy.deepcopy(list(LAYOUTS))}
+    raw["points"] = copy.deepcopy(list(POINTS))
     for name in ("plan", "protocols", "ideas", "scenarios"):
         raw.pop(name, None)
     return check_job(raw).doc

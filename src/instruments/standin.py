@@ -103,8 +103,11 @@ def simulate(
 def _read(real: Machine, rows: Sequence[Moment], every_s: float, rng: np.random.Generator) -> RunLog:
     t: Floats = np.asarray(np.arange(len(rows)) * every_s, float)
     room = real.room.temperature_c + _wander(rng, t) + 0.3 * t / max(float(t[-1]), 1.0)
-    level = forecast(operating_point(real)).sound.level_dba
-    return RunLog(t, _channels(real, rows, t, room, level, rng))
+    known = forecast(operating_point(real))
+    channels = _channels(real, rows, t, room, known.sound.level_dba, rng)
+    front = (known.air.front_c - real.room.temperature_c) / max(known.air.rear_c - real.room.temperature_c, 0.1)
+    channels["air_front_c"] = _front_air(rows, t, room, front, rng)
+    return RunLog(t, channels)
 
 
 class SameMachine:
@@ -211,6 +214,12 @@ def _channels(real: Machine, rows: Sequence[Moment], t: Floats, room: Floats, le
     found["cpu_clock_mhz"] = np.round(CLOCK_MHZ["cpu"] * held ** (1 / 3) + rng.normal(0, 9, n))
     found["sound_dba"] = np.round(level + 0.5 * _flicker(rng, n, 1.0, 0.8), 1)
     return found
+
+
+def _front_air(rows: Sequence[Moment], t: Floats, room: Floats, share: float, rng: np.random.Generator) -> Floats:
+    """Air behind the front, warm in the share of the rear's that it has once settled."""
+    rear = np.array([r.air_rear_k for r in rows])
+    return np.round(_lag(room + share * rear, t, 25.0) + rng.normal(0, 0.08, len(t)), 1)
 
 
 def _plant(fault: Fault, t: Floats, c: dict[str, Floats]) -> NDArray[np.bool_]:

@@ -3,7 +3,7 @@
 from collections import OrderedDict
 from dataclasses import dataclass, fields, replace
 from threading import Lock
-from typing import Literal
+from typing import Generic, Literal, TypeVar
 
 from pydantic import BaseModel, Field
 
@@ -79,25 +79,32 @@ class Question(BaseModel):
     target_dba: float | None = Field(default=None, gt=0, le=120)
 
 
-class PointMemory:
-    """Keeps the latest operating points, so that a reference or an undone step is not solved again."""
+T = TypeVar("T")
+
+
+class Memory(Generic[T]):
+    """Keeps the latest answers by their questions; the one that was not asked for longest goes first."""
 
     def __init__(self, most: int = 128) -> None:
         self._most = most
-        self._points: OrderedDict[str, OperatingPoint] = OrderedDict()
+        self._kept: OrderedDict[str, T] = OrderedDict()
         self._lock = Lock()
 
-    def get(self, key: str) -> OperatingPoint | None:
+    def get(self, key: str) -> T | None:
         with self._lock:
-            if key in self._points:
-                self._points.move_to_end(key)
-            return self._points.get(key)
+            if key in self._kept:
+                self._kept.move_to_end(key)
+            return self._kept.get(key)
 
-    def put(self, key: str, point: OperatingPoint) -> None:
+    def put(self, key: str, answer: T) -> None:
         with self._lock:
-            self._points[key] = point
-            while len(self._points) > self._most:
-                self._points.popitem(last=False)
+            self._kept[key] = answer
+            while len(self._kept) > self._most:
+                self._kept.popitem(last=False)
+
+
+class PointMemory(Memory[OperatingPoint]):
+    """Operating points, so that a reference or an undone step is not solved again."""
 
 
 class Oracle:

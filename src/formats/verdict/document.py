@@ -1,6 +1,6 @@
 """The verdict of a job as one document: what the station shows, the report prints and a record freezes."""
 
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from typing import Literal
 
 from pydantic import BaseModel
@@ -8,13 +8,13 @@ from pydantic import BaseModel
 from engine.verdict.choose import PROFILES, Choice, Option, Requirement, choose, frontier, least_burden, worst_of
 from engine.verdict.compare import Pair
 from engine.verdict.drift import Corrected
-from engine.verdict.scatter import odd_runs
+from engine.verdict.scatter import OddRun, odd_runs
 from engine.verdict.worth import worth_words
 from formats.forecast.document import PointMemory
 from formats.job.models import JobDoc
 from formats.verdict.claim import Claim, Said, claim, said_of, why_placed
 from formats.verdict.doubts import Doubt, doubts
-from formats.verdict.effects import Effects, effects
+from formats.verdict.effects import Effects, effects, ways
 from formats.verdict.facts import LayoutFacts
 from formats.verdict.measures import Checked, FigureOut, LoadSummary, Scores, Spread, checked, figures, load_summaries, scores, spreads
 from formats.verdict.options import CHANNEL_OF, alike, options
@@ -83,21 +83,51 @@ class VerdictDoc(BaseModel):
     seed: int
 
 
+@dataclass(frozen=True)
+class Judged:
+    """A study with what does not depend on the layout that is argued for; kept, so that another tag is shown at once."""
+
+    study: Study
+    choice: Choice
+    odd: list[OddRun]
+    whole: VerdictDoc
+
+    def of(self, layout: str | None) -> VerdictDoc:
+        """The argument for one layout; for the best where none or an unknown one is named."""
+        s = self.study
+        chosen = layout if layout in s.names else self.choice.best or next(iter(s.names), None)
+        if chosen is None:
+            return self.whole
+        return self.whole.model_copy(
+            update={
+                "chosen": chosen,
+                "claim": claim(chosen, s.reference, self.choice, s.pairs, s.facts, s.own, s.load),
+                "said": said_of(s.pairs, chosen),
+                "effects": self.whole.effects.model_copy(update={"ways": ways(s, chosen)}),
+                "doubts": doubts(s, self.choice, self.odd, chosen),
+            }
+        )
+
+
 def verdict(doc: JobDoc, runs: Runs, settings: Settings, memory: PointMemory | None = None) -> VerdictDoc:
     """Everything that the runs of a job say. Raises DocumentError for settings that name what is not there."""
+    return judge(doc, runs, settings, memory).of(settings.chosen)
+
+
+def judge(doc: JobDoc, runs: Runs, settings: Settings, memory: PointMemory | None = None) -> Judged:
+    """Compares and chooses; the argument for a layout is made from it."""
     s = study(doc, runs, settings, memory)
     found = options(s)
     same = alike(s, found)
     choice = choose(found, s.weights, same, settings.seed)
-    chosen = settings.chosen if settings.chosen in s.names else choice.best or next(iter(s.names), None)
     odd = [x for channel in CHANNEL_OF.values() for x in odd_runs(s.own, channel)]
-    return VerdictDoc(
+    whole = VerdictDoc(
         load=s.load,
         margin_k=s.margin_k,
         reference=s.reference,
-        chosen=chosen,
+        chosen=None,
         weights=s.weights,
-        claim=claim(chosen, s.reference, choice, s.pairs, s.facts, s.own, s.load) if chosen else None,
+        claim=None,
         best=choice.best,
         sure=choice.sure if choice.best else "",
         tied=list(choice.tied),
@@ -109,16 +139,17 @@ def verdict(doc: JobDoc, runs: Runs, settings: Settings, memory: PointMemory | N
         layouts=list(s.facts.values()),
         figures=figures(s),
         pairs=s.pairs,
-        said=said_of(s.pairs, chosen) if chosen else [],
-        effects=effects(s, chosen or ""),
+        said=[],
+        effects=effects(s),
         spreads=spreads(s),
         scores=scores(s, choice),
         loads=load_summaries(s),
         checked=checked(s),
         drift=s.drift,
-        doubts=doubts(s, choice, odd, chosen),
+        doubts=[],
         seed=settings.seed,
     )
+    return Judged(s, choice, odd, whole)
 
 
 def _placed(choice: Choice, limits: dict[str, list[Requirement]], worth: dict[str, dict[str, str]]) -> list[PlacedOut]:

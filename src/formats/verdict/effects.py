@@ -98,10 +98,10 @@ class Effects(BaseModel):
     equal_noise: list[EqualNoise]
 
 
-def effects(s: Study, chosen: str) -> Effects:
-    """Everything that the layouts run under this load allow to be said."""
+def effects(s: Study) -> Effects:
+    """Everything that the layouts run under this load allow to be said; ways belong to the layout that is argued for."""
     return Effects(
-        ways=_ways(s, chosen),
+        ways=[],
         ladders=_there(_ladder(s, row, c) for row in ladders(s.names, s.differ) for c in LEADING),
         designs=_there(_design(s, d, c) for d in designs(s.names, s.differ) for c in LEADING),
         named=_there(_named(s, pair, c) for pair in named_pairs(s.doc, s.names, s.differ) for c in LEADING),
@@ -114,7 +114,8 @@ def _there(found: Iterable[T | None]) -> list[T]:
     return [x for x in found if x is not None]
 
 
-def _ways(s: Study, chosen: str) -> list[Way]:
+def ways(s: Study, chosen: str) -> list[Way]:
+    """From the reference to a layout, for each leading figure that was read all along."""
     if chosen == s.reference or chosen not in s.names or s.reference not in s.names:
         return []
     counts = {pair: len(done) for pair, done in s.differ.items() if set(pair) <= set(s.names)}

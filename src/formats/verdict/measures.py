@@ -209,8 +209,8 @@ class LoadSummary(BaseModel):
 def load_summaries(s: Study) -> list[LoadSummary]:
     found = []
     for load, candidates in s.runs.by_load.items():
-        own = [c for c in candidates if c.name in s.layouts]
-        pairs = compare(own, s.margin_k)
+        own = s.own if load == s.load else [c for c in candidates if c.name in s.layouts]
+        pairs = s.pairs if load == s.load else compare(own, s.margin_k)
         channels = [c for c in LEADING if any(c in judged_channels(x) for x in own)]
         rows = [row for c in own for channel in channels if (row := _load_row(s, own, pairs, c, channel))]
         best = {channel: name for channel in channels if (name := best_shown(pairs, [c.name for c in own], channel))}

@@ -97,7 +97,8 @@ def comparison(request: HttpRequest, job_id: int, margin_k: Annotated[float, Fie
 
 @router.post("/jobs/{job_id}/verdict", response=VerdictDoc, operation_id="verdict_now")
 def verdict_now(request: HttpRequest, job_id: int, data: VerdictQuestion) -> Any:
-    return selectors.verdict_now(job_id, data.settings, data.beside)
+    found = selectors.verdict_now(job_id, data.settings, data.beside)
+    return HttpResponse(found.model_dump_json(), content_type="application/json")  # typed already: not checked once more
 
 
 @router.get("/jobs/{job_id}/verdicts", response=list[VerdictOut], operation_id="list_verdicts")

@@ -237,6 +237,7 @@ function EqualNoiseView({
       .filter((p) => p.family === family)
       .map((p) => ({ name: p.layout, x: p.level_dba, y: p.rise_k, band: 1.96 * p.rise_standard_k })),
   }));
+  const single = equal.points.filter((p) => equal.rows.some((r) => r.family === p.family && r.rise_k === null));
   const marks = equal.rows
     .filter((r) => r.rise_k !== null)
     .map((r) => ({
@@ -280,25 +281,33 @@ function EqualNoiseView({
               onCommit={onLevel}
             />
             <ul className="text-[13.5px]">
-              {equal.rows.map((r) => (
-                <li
-                  key={r.family}
-                  className={`border-b hairline py-0.5 ${r.place === "beyond" ? "text-faint" : ""}`}
-                  data-at-level={r.family}
-                  data-place={r.place}
-                >
-                  <strong className="wide">{r.family}</strong>{" "}
-                  {r.rise_k !== null && (
-                    <span className="font-mono">
-                      {units.text("difference", r.rise_k, 1)}
-                      {r.standard_k !== null && ` ±${units.text("difference", 1.96 * r.standard_k, 1)}`}{" "}
-                      {units.unit("difference")}
-                    </span>
-                  )}{" "}
-                  <span className="text-[12.5px]">{r.words}</span>
-                </li>
-              ))}
+              {equal.rows
+                .filter((r) => r.rise_k !== null)
+                .map((r) => (
+                  <li
+                    key={r.family}
+                    className={`border-b hairline py-0.5 ${r.place === "beyond" ? "text-faint" : ""}`}
+                    data-at-level={r.family}
+                    data-place={r.place}
+                  >
+                    <strong className="wide">{r.family}</strong>{" "}
+                    {r.rise_k !== null && (
+                      <span className="font-mono">
+                        {units.text("difference", r.rise_k, 1)}
+                        {r.standard_k !== null && ` ±${units.text("difference", 1.96 * r.standard_k, 1)}`}{" "}
+                        {units.unit("difference")}
+                      </span>
+                    )}{" "}
+                    <span className="text-[12.5px]">{r.words}</span>
+                  </li>
+                ))}
             </ul>
+            {single.length > 0 && (
+              <p className="text-[12.5px] text-faint" data-single={single.map((p) => p.layout).join("")}>
+                Run at one speed only: {single.map((p) => `${p.layout} at ${p.level_dba.toFixed(1)}`).join(", ")} dBA. Run them at
+                another speed to read them here.
+              </p>
+            )}
           </div>
         </div>
       </Figure>

@@ -13,14 +13,14 @@ const MOST_DRAWN = 6;
 const ASIDE = "off the screen";
 
 /** The decision: reason and name, frozen with the whole argument and its drawings. */
-export function Freeze({ v, settings }: { v: Verdict; settings: VerdictSettings }) {
+export function Freeze({ v, settings, settled }: { v: Verdict; settings: VerdictSettings; settled: boolean }) {
   const { id } = useJob();
   const freeze = useFreeze(id);
   const [reason, setReason] = useState("");
   const [name, setName] = useState(() => localStorage.getItem(SIGNER) ?? "");
   const [drawing, setDrawing] = useState(false);
   const chosen = v.chosen ?? "";
-  const ready = reason.trim() !== "" && chosen !== "" && !freeze.isPending && !drawing;
+  const ready = settled && reason.trim() !== "" && chosen !== "" && !freeze.isPending && !drawing;
   const done = (drawings: Record<string, string>) => {
     setDrawing(false);
     localStorage.setItem(SIGNER, name);

@@ -90,7 +90,7 @@ export function VerdictStation() {
           <WhatCounts v={v} profile={profile} onProfile={setProfile} />
           <HowSure v={v} />
           <Doubts v={v} />
-          <Freeze v={v} settings={settings} />
+          <Freeze v={v} settings={settings} settled={!asked.isPlaceholderData && save === "saved"} />
           <Records />
         </>
       }

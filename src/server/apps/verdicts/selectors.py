@@ -10,11 +10,11 @@ from django.shortcuts import get_object_or_404
 from engine.plan.protocol import Acceptance
 from engine.verdict.candidate import Candidate
 from formats.errors import DocumentError, Fault
-from formats.forecast.document import PointMemory
+from formats.forecast.document import Memory, PointMemory
 from formats.job.models import JobDoc
 from formats.job.planned import ProtocolDoc
 from formats.job.reader import check_job
-from formats.verdict.document import VerdictDoc, verdict
+from formats.verdict.document import Judged, VerdictDoc, judge
 from formats.verdict.record import RecordDoc, RunRef, moved, stale
 from formats.verdict.study import Runs, Settings
 from server.apps.bench import selectors as bench
@@ -24,6 +24,7 @@ from server.apps.jobs.models import Job
 from server.apps.verdicts.models import Verdict
 
 MEMORY = PointMemory()
+JUDGED: Memory[Judged] = Memory(16)
 
 
 @dataclass(frozen=True)
@@ -39,10 +40,26 @@ def document_of(job_id: int) -> JobDoc:
 
 
 def verdict_now(job_id: int, settings: Settings, beside: Sequence[Beside] = ()) -> VerdictDoc:
-    """What the runs of a job say at this moment."""
-    by_load = bench.candidates_by_load(job_id)
-    runs = Runs(by_load, _acceptance(job_id), [_other(x, settings.load or "both") for x in beside])
-    return verdict(document_of(job_id), runs, settings, MEMORY)
+    """What the runs of a job say at this moment; nothing is judged anew that has not changed."""
+    key = _state(job_id, settings, beside)
+    judged = JUDGED.get(key)
+    if judged is None:
+        by_load = bench.candidates_by_load(job_id)
+        runs = Runs(by_load, _acceptance(job_id), [_other(x, settings.load or "both") for x in beside])
+        judged = judge(document_of(job_id), runs, settings, MEMORY)
+        JUDGED.put(key, judged)
+    return judged.of(settings.chosen)
+
+
+def _state(job_id: int, settings: Settings, beside: Sequence[Beside]) -> str:
+    """Everything a judgement rests on, as one short text; the layout that is argued for is not among it."""
+    sha = hashlib.sha256(settings.model_dump_json(exclude={"chosen"}).encode())
+    jobs = [job_id, *(x.job for x in beside)]
+    sha.update(repr([*beside, list(Job.objects.filter(pk__in=jobs).order_by("pk").values_list("pk", "revision"))]).encode())
+    fields = ("pk", "layout_key", "state", "load", "protocol", "held", "traits", "microphone", "imported_at", "analysis")
+    for row in Run.objects.filter(job_id__in=jobs).order_by("pk").values_list(*fields):
+        sha.update(repr(row).encode())
+    return sha.hexdigest()
 
 
 def _acceptance(job_id: int) -> dict[str, list[Acceptance]]:
