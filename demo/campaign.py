@@ -26,8 +26,8 @@ KEPT = (
     *("room_c", "cpu_power_w", "card_power_w", "cpu_clock_mhz", "sound_dba"),
 )
 POINTS = (
-    {"id": "front", "name": "behind the front", "at_mm": {"x": 330, "y": 100, "z": 330}, "sensor": 1},
-    {"id": "rear", "name": "at the rear", "at_mm": {"x": 60, "y": 100, "z": 330}, "sensor": 2},
+    {"id": "front", "name": "behind the front", "at_mm": {"x": 60, "y": 100, "z": 300}, "sensor": 1},
+    {"id": "rear", "name": "at the rear", "at_mm": {"x": 385, "y": 100, "z": 270}, "sensor": 2},
 )
 
 Raw = dict[str, Any]

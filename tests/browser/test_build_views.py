@@ -233,7 +233,7 @@ class BuildViewsTest(BrowserCase):
         self.page.get_by_label("Its window, seen from the front").select_option("right")
         self.page.wait_for_function(f"() => {front} < {rear}")
 
-    def test_the_order_of_layouts_follows_the_weights_without_asking_again(self) -> None:
+    def test_the_best_layout_follows_the_weights_without_asking_again(self) -> None:
         self.open_demo("verdict")
         orders: list[str | None] = []
         for quiet, cool in (("0", "5"), ("5", "0")):
@@ -243,9 +243,9 @@ class BuildViewsTest(BrowserCase):
                 self.page.get_by_label(part, exact=True).fill(cool)
             self.page.get_by_role("link", name="Verdict", exact=False).first.click()
             self.page.wait_for_function(
-                "o => (document.querySelector('[data-order]')?.dataset.order ?? o) !== o", arg=orders[-1] if orders else ""
+                "o => (document.querySelector('[data-best]')?.dataset.best ?? o) !== o", arg=orders[-1] if orders else ""
             )
-            orders.append(self.page.locator("[data-order]").get_attribute("data-order"))
+            orders.append(self.page.locator("[data-best]").get_attribute("data-best"))
         self.assertNotEqual(orders[0], orders[1])
 
     def test_an_open_bench_and_weights_are_kept(self) -> None:

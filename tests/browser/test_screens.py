@@ -40,7 +40,7 @@ class ScreensTest(BrowserCase):
         self.open_demo("verdict", "D")
         self.page.wait_for_selector("[data-claim=D]")
         self.page.get_by_text("B: a run was left aside, the room temperature is doubtful").first.wait_for()
-        self.assertEqual(self.page.locator("[data-pair='A cpu_package_c']").get_attribute("data-word"), "better")
+        self.assertEqual(self.page.locator("[data-against='A cpu_package_c']").get_attribute("data-said"), "worse")
 
     def test_a_run_left_out_stays_and_is_not_compared(self) -> None:
         self.open_demo("bench", "B")

@@ -2,7 +2,7 @@
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from itertools import combinations
+from itertools import combinations, permutations
 from typing import Literal
 
 from engine.plan.rebuild import Change
@@ -113,8 +113,8 @@ def named_pairs(doc: JobDoc, names: Sequence[str], differ: Differences) -> list[
     """Panels, a second layer of fans on a radiator, and filters, each where two layouts differ by it alone."""
     layouts = {x.id: x for x in doc.layouts if x.id in names}
     found = [NamedPair("panel", f"{face} panel", off, on) for face, on, off in panel_pairs(doc) if on in layouts and off in layouts]
-    for (a, b), done in differ.items():
-        one, two = layouts[a], layouts[b]
+    for a, b in permutations(layouts, 2):
+        done, one, two = differ[a, b], layouts[a], layouts[b]
         if done and all(c.kind == "put" for c in done) and _second_layer(one, two):
             found.append(NamedPair("push_pull", "fans on both faces of the radiator", a, b))
         face = _filter_added(doc, one, two)

@@ -17,7 +17,7 @@ const W = 400;
 const H = 268;
 const LEFT = 44;
 const BOTTOM = 226;
-const TOP = 14;
+const TOP = 24;
 
 /** Layouts by two figures, each with its uncertainty as an ellipse; `steps` joins those that no other beats in both. */
 export function Scatter({ spots, x, y, steps, level }: { spots: Spot[]; x: Axis; y: Axis; steps?: string[]; level?: boolean }) {
@@ -54,7 +54,7 @@ export function Scatter({ spots, x, y, steps, level }: { spots: Spot[]; x: Axis;
       <text x={W - 8} y={H - 6} textAnchor="end" className="fill-current text-[12px] opacity-75">
         {x.words}, {x.kind === "level" ? "dBA" : units.unit(x.kind)}
       </text>
-      <text x={LEFT + 6} y={TOP + 2} className="fill-current text-[12px] opacity-75">
+      <text x={LEFT - 30} y={TOP - 10} className="fill-current text-[12px] opacity-75">
         {y.words}, {units.unit(y.kind)}
       </text>
       {x.limit && (

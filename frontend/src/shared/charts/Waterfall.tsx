@@ -56,6 +56,9 @@ export function Waterfall({
       aria-label={`From ${start} to ${end}`}
     >
       <line x1="8" x2={W - 8} y1={BOTTOM} y2={BOTTOM} stroke="currentColor" strokeOpacity="0.45" />
+      <text x="10" y={H - 4} className="fill-current text-[11px] opacity-70">
+        the axis begins at {units.text(kind, scale.low, 0)}
+      </text>
       {pillar(0, startValue, start)}
       {rows.map((r, i) => {
         const top = Math.min(scale.at(r.was), scale.at(r.now));

@@ -48,6 +48,11 @@ function writeLook(source: Element, target: Element) {
     const value = style.getPropertyValue(name);
     if (value) target.setAttribute(name, value);
   }
+  if (target.tagName !== "text" && target.tagName !== "tspan") return;
+  // Words are drawn plainly: see-through ones are cut off, and haloes laid over them, by some programs that print.
+  target.setAttribute("fill-opacity", "1");
+  target.removeAttribute("opacity");
+  if (style.paintOrder.startsWith("stroke")) target.setAttribute("stroke", "none");
 }
 
 export function download(name: string, content: Blob) {

@@ -100,7 +100,7 @@ function Against({ v, layout, channel }: Omit<CellProps, "onOpen">) {
   const said = saidOf(v.pairs, layout, v.chosen, channel);
   if (!said) return null;
   return (
-    <span className="text-[12.5px] text-faint" data-word={`${layout} ${channel}`}>
+    <span className="text-[12.5px] text-faint" data-against={`${layout} ${channel}`} data-said={said.word}>
       {said.pair.context ? (
         "context only"
       ) : (

@@ -80,7 +80,7 @@ def _context(record: RecordDoc) -> dict[str, Any]:
         "load": LOAD_WORDS.get(v.load, v.load),
         "channels": [channel_words(c) + (" over room" if c.endswith("_c") else "") for c in channels],
         "rows": [_row(record, x, names.get(x, ""), channels) for x in dict.fromkeys(f.layout for f in v.figures)],
-        "pairs": [_pair(p) for p in v.pairs],
+        "pairs": [_pair(p) for p in v.pairs if p.channel in LEADING],
         "steps": [(s, quantity(Quantity(kind="difference", value=s.difference_k, band=s.expanded_k)), WORD[s.word]) for s in _way(record)],
         "weights": [(THINGS[t].split(",")[0], w) for t, w in v.weights.items() if w],
         "doubts": [(plain(d.what), plain(d.because)) for d in v.doubts],
