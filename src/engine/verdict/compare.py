@@ -195,12 +195,16 @@ def _word(d: _Draft, p_differs: float, p_equal: float) -> Word:
 
 
 def word_of(test: Test, p_differs: float, p_equal: float, higher_is_better: bool = False) -> Word:
-    """The word for a difference from its corrected p values."""
+    """The word for a difference from its corrected p values.
+
+    What is shown to lie within the margin is no difference to its user, also where a smaller difference is shown beside it.
+    """
     alpha = 1 - CONFIDENCE
+    if p_equal < alpha / 2:  # half of alpha: the interval that is shown lies within the margin
+        return "no_difference"
     if p_differs < alpha:
         return "better" if (test.difference > 0) == higher_is_better else "worse"
-    # Half of alpha: the interval that is shown lies within the margin.
-    return "no_difference" if p_equal < alpha / 2 else "cannot_tell"
+    return "cannot_tell"
 
 
 def _pair(d: _Draft, word: Word, family: int) -> Pair:
