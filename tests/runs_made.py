@@ -47,9 +47,13 @@ def run_of(figures: Mapping[str, float], flags: Sequence[Flag] = (), settled: bo
     return RunAnalysis(2400.0, settled, 1200.0 if settled else None, (*channels, channel("room_c", room_c)), tuple(flags))
 
 
-def layout(name: str, repeats: int = 2, scatter: float = 0.2, seed: int = 0, **figures: float) -> Candidate:
+def layout(name: str, repeats: int = 2, scatter: float = 0.2, /, **figures: float) -> Candidate:
+    """``layout("A", 3, cpu_package_c=50)``."""
+    return layout_of(name, figures, repeats, scatter)
+
+
+def layout_of(name: str, figures: Mapping[str, float], repeats: int = 2, scatter: float = 0.2) -> Candidate:
     """A layout whose runs scatter evenly about the given figures, so that their mean is exact."""
-    rng = np.random.default_rng(seed + ord(name[0]))
-    away = rng.normal(0, scatter, repeats)
+    away = np.random.default_rng(ord(name[0])).normal(0, scatter, repeats)
     away -= away.mean()
     return Candidate(name, [run_of({n: v + float(a) for n, v in figures.items()}) for a in away])

@@ -131,7 +131,7 @@ class Choice:
 
 def things_of(options: Sequence[Option], weights: Mapping[str, float]) -> list[str]:
     """Things that matter and are known of every layout."""
-    return [t for t in STEP if weights.get(t, 0) > 0 and all(t in o.values for o in options)]
+    return [t for t in STEP if options and weights.get(t, 0) > 0 and all(t in o.values for o in options)]
 
 
 def felt(option: Option, thing: str) -> float:

@@ -50,7 +50,7 @@ export function VerdictStation() {
   const v = asked.data;
   if (!v) return <p className="p-6">{asked.error ? asked.error.message : "Comparing …"}</p>;
   const measured = [...new Set(v.figures.map((f) => f.layout))];
-  if (measured.length < 2 && v.loads.length < 2) return <NothingYet measured={measured} />;
+  if (measured.length < 2 && v.loads.length < 2) return <NothingYet measured={measured} numbers={v.checked.length} />;
   return (
     <Station
       v={v}
@@ -159,7 +159,7 @@ function Station({ v, fault, bar, face, aside }: StationProps) {
   );
 }
 
-function NothingYet({ measured }: { measured: string[] }) {
+function NothingYet({ measured, numbers }: { measured: string[]; numbers: number }) {
   const { id } = useJob();
   return (
     <div className="p-10">
@@ -168,6 +168,7 @@ function NothingYet({ measured }: { measured: string[] }) {
           A verdict needs runs of at least two layouts.{" "}
           {measured.length === 1 ? `${measured[0]} has been run; run one more.` : "None has been run."}
         </p>
+        {numbers > 0 && <p>This job repeats another: {numbers} check numbers of the original wait for your runs.</p>}
         <Link to="/jobs/$jobId/bench" params={{ jobId: String(id) }} className="btn btn-sm btn-primary">
           Go to Bench
         </Link>
