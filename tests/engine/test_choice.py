@@ -190,6 +190,8 @@ class ChoiceTest(SimpleTestCase):
         self.assertIn("cost 0 instead of 36", found.tie_reason[0])
         told = choose([many, few], {"cpu": 5}, {})
         self.assertEqual((told.best, told.tied), ("B", ()))
+        far = Option("A", {"cpu": (53.0, 0.5), "cost": (0.0, 0.0), "noise": (32.0, 0.3)}, parts=3)
+        self.assertEqual(choose([many, far], {"cpu": 5}, alike).best, "B")  # hardly ever the best: no tie, whatever a single word says
 
     def test_ties_are_never_beaten_by_what_is_not_shown(self) -> None:
         a, b = option("A", 50.0), option("B", 49.5)

@@ -16,7 +16,7 @@ from engine.machine import Machine
 from engine.runs.analysis import RunAnalysis, analyse
 from engine.runs.series import RunLog
 from engine.verdict.candidate import Candidate
-from engine.verdict.choose import Choice, Option, choose
+from engine.verdict.choose import SURE, Choice, Option, choose
 from engine.verdict.compare import Pair, compare, layout_budget
 from formats.job.reader import read_job
 from formats.job.resolve import Resolver
@@ -53,17 +53,16 @@ def verdict(candidates: Sequence[Candidate], pairs: Sequence[Pair]) -> Choice:
     for c in candidates:
         found = layout_budget(candidates, c, CHANNEL)
         if found:
-            own = float(np.sqrt(sum(x.standard**2 for x in found.lines if not x.common)))
-            options.append(Option(c.name, {"cpu": (found.value, own)}))
+            options.append(Option(c.name, {"cpu": (found.value, found.drawn)}))
     unsaid = {(p.a, p.b): p.word in ("no_difference", "cannot_tell") for p in pairs if p.channel == CHANNEL}
     alike = {(x, y, "cpu"): v for (a, b), v in unsaid.items() for x, y in ((a, b), (b, a))}
     return choose(options, {"cpu": 3.0}, alike)
 
 
 def named(candidates: Sequence[Candidate]) -> str | None:
-    """The layout the tool names as surely the best; None where it says tied, likely or open."""
+    """The layout the tool names as the best, with a chance of 95 % or more; None where it says tied, likely with less, or open."""
     choice = verdict(candidates, compare(candidates, MARGIN_K))
-    return choice.best if choice.sure == "sure" else None
+    return choice.best if not choice.tied and choice.chance >= SURE else None
 
 
 def words(candidates: Sequence[Candidate]) -> Counter[str]:

@@ -50,6 +50,12 @@ class Budget:
         """Standard uncertainty among figures of the same sensors: without what they share."""
         return combined(x for x in self.lines if not x.common)[0]
 
+    @property
+    def drawn(self) -> float:
+        """The same as the width of a normal distribution with Student's 95 % interval, for draws."""
+        standard, freedom = combined(x for x in self.lines if not x.common)
+        return standard * coverage_factor(freedom) / coverage_factor(inf)
+
 
 def rectangular(half_width: float) -> float:
     """Standard uncertainty of a value known to lie within ± half_width (source: gum, 4.3.7)."""

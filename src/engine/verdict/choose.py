@@ -111,7 +111,10 @@ class Placed:
 
 @dataclass(frozen=True)
 class Choice:
-    """``best`` is None where no layout passes. ``tied``: layouts of which nothing shows that they are worse."""
+    """``best`` is None where no layout passes. ``tied``: layouts of which nothing shows that they are worse.
+
+    ``shown``: something measured is shown between the best and every other layout that passes.
+    """
 
     best: str | None
     least_burden: str | None
@@ -119,14 +122,21 @@ class Choice:
     tie_reason: tuple[str, ...]
     placed: tuple[Placed, ...]
     seed: int
+    shown: bool = False
 
     @property
     def sure(self) -> str:
-        """How sure the best is the best: ``tied``, or by its chance."""
+        """How sure the best is the best: ``tied``, or by its chance; ``sure`` only where single words do not hold back."""
         if self.tied:
             return "tied"
-        chance = next((p.chance for p in self.placed if p.layout == self.best), 0.0)
-        return "sure" if chance >= SURE else "likely" if chance >= LIKELY else "open"
+        if self.chance >= SURE and self.shown:
+            return "sure"
+        return "likely" if self.chance >= LIKELY else "open"
+
+    @property
+    def chance(self) -> float:
+        """Of the best, under the measurement's uncertainty."""
+        return next((p.chance for p in self.placed if p.layout == self.best), 0.0)
 
 
 def things_of(options: Sequence[Option], weights: Mapping[str, float]) -> list[str]:
@@ -195,7 +205,10 @@ def choose(
     if least is None:
         return Choice(None, None, (), (), tuple(placed), seed)
     measured = [t for t in things if t in MEASURED]
-    tied = [o for o in passing if o is least or (measured and all(alike.get((o.layout, least.layout, t), False) for t in measured))]
+
+    unsaid = [o for o in passing if o is not least and all(alike.get((o.layout, least.layout, t), False) for t in measured)]
+    # Single words are stricter than all draws together: what is hardly ever the best ties with nothing.
+    tied = [o for o in passing if o is least or (measured and o in unsaid and chance[o.layout] >= 1 - SURE)]
     best = min(tied, key=lambda o: _simplest(o, shares[o.layout]))
     return Choice(
         best=best.layout,
@@ -204,6 +217,7 @@ def choose(
         tie_reason=_why(best, [o for o in tied if o is not best]),
         placed=tuple(placed),
         seed=seed,
+        shown=not unsaid,
     )
 
 

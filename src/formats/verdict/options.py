@@ -50,7 +50,7 @@ def _measured(s: Study, c: Candidate, thing: str, channel: str) -> tuple[float, 
     powers = c.values(f"{thing}_power_w")
     if c.at_limit(thing) and nominal and powers:
         lost = max(nominal - sum(powers) / len(powers), 0.0)
-    return found.value + WATT_WORTH_K * lost, found.among_alike
+    return found.value + WATT_WORTH_K * lost, found.drawn
 
 
 def _limits(s: Study, c: Candidate) -> list[Requirement]:

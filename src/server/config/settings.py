@@ -100,4 +100,5 @@ LOGGING = {
     "disable_existing_loggers": False,
     "handlers": {"console": {"class": "logging.StreamHandler"}},
     "root": {"handlers": ["console"], "level": "WARNING"},
+    "loggers": {"weasyprint": {"level": "ERROR"}},  # it warns of each property of style that paper does not have
 }
