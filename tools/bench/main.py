@@ -11,14 +11,18 @@ import urllib.request
 from pathlib import Path
 from typing import Any
 
+from demo import campaign
 from engine.coupled.forecast import forecast
 from engine.coupled.operating_point import operating_point
 from engine.coupled.transient import warm_up
 from engine.findings.registry import findings
 from engine.runs.analysis import analyse
+from engine.verdict.candidate import Candidate
 from formats.job.reader import read_job
 from formats.job.resolve import Resolver
 from formats.runlog.reader import read_log
+from formats.verdict.document import judge
+from formats.verdict.study import Runs, Settings
 
 ROOT = Path(__file__).resolve().parents[2]
 sys.path.insert(0, str(ROOT / "tools"))
@@ -54,7 +58,24 @@ def engine_figures() -> dict[str, float]:
         "forecast_with_findings_ms": _median_ms(whole, 40),
         "one_hour_in_time_ms": _median_ms(lambda: warm_up(machine, 60, 60), 10),
         "analyse_run_ms": _median_ms(lambda: analyse(log), 5),
+        **verdict_figures(),
         **batch.figures(machine),
+    }
+
+
+def verdict_figures() -> dict[str, float]:
+    """Thirteen layouts of two runs each: the whole judgement, and another layout argued for."""
+    doc = campaign.document()
+    own = campaign.benches(doc)
+    found = []
+    for i, layout in enumerate(doc.layouts):
+        runs = [analyse(own[layout.id, "both"].log(100 * i + k)) for k in range(2)]
+        found.append(Candidate(layout.id, runs))
+    runs_of = Runs({"both": found})
+    judged = judge(doc, runs_of, Settings())
+    return {
+        "verdict_thirteen_layouts_ms": _median_ms(lambda: judge(doc, runs_of, Settings()), 5),
+        "verdict_another_layout_ms": _median_ms(lambda: judged.of("E"), 10),
     }
 
 

@@ -1,5 +1,5 @@
 import { Link, useParams } from "@tanstack/react-router";
-import { useRuns } from "@/shared/api/hooks";
+import { useRuns, useVerdicts } from "@/shared/api/hooks";
 import { useLiveRunName } from "@/shared/api/live";
 import { useJob } from "@/shared/job/store";
 import { missingParts, useWorkbench } from "@/shared/job/workbench";
@@ -63,6 +63,7 @@ function useStates(): Record<(typeof STATIONS)[number]["path"], string> {
   const madeRuns = new Set(runs.data?.filter((r) => r.state === "valid").map((r) => r.planned));
   const done = (document.plan?.runs ?? []).filter((r) => madeRuns.has(r.id)).length;
   const liveRun = useLiveRunName(id).data ?? "";
+  const decided = useVerdicts(id).data?.[0];
   const plural = (n: number, word: string) => `${n} ${word}${n === 1 ? "" : "s"}`;
   return {
     survey: plural(mounts, "mount"),
@@ -70,7 +71,13 @@ function useStates(): Record<(typeof STATIONS)[number]["path"], string> {
     layouts: `${layouts} drawn`,
     plan: planned ? `${done} of ${planned} runs in` : "nothing planned",
     bench: liveRun ? `live: ${liveRun}` : valid ? `${plural(valid, "run")} in` : "no runs yet",
-    verdict: measured.size > 1 ? `${measured.size} to compare` : measured.size === 1 ? "one layout run" : "needs two runs",
+    verdict: decided
+      ? `${decided.layout} decided`
+      : measured.size > 1
+        ? `${measured.size} to compare`
+        : measured.size === 1
+          ? "one layout run"
+          : "needs two runs",
   };
 }
 

@@ -28,6 +28,7 @@ export function Scatter({ spots, x, y, steps, level }: { spots: Spot[]; x: Axis;
     BOTTOM,
     TOP,
   );
+  const [low, high] = [Math.max(xs.low, ys.low), Math.min(xs.high, ys.high)];
   const front = spots.filter((s) => steps?.includes(s.name)).sort((a, b) => a.x - b.x);
   const path = front.map((s, i) => (i ? `H${xs.at(s.x)}V${ys.at(s.y)}` : `M${xs.at(s.x)} ${TOP}V${ys.at(s.y)}`)).join("");
   return (
@@ -73,12 +74,12 @@ export function Scatter({ spots, x, y, steps, level }: { spots: Spot[]; x: Axis;
           </text>
         </g>
       )}
-      {level && (
+      {level && low < high && (
         <line
-          x1={xs.at(xs.low)}
-          y1={ys.at(xs.low)}
-          x2={xs.at(xs.high)}
-          y2={ys.at(xs.high)}
+          x1={xs.at(low)}
+          y1={ys.at(low)}
+          x2={xs.at(high)}
+          y2={ys.at(high)}
           stroke="currentColor"
           strokeOpacity="0.4"
           strokeDasharray="2 4"

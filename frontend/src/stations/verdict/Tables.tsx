@@ -1,5 +1,6 @@
 import { useState } from "react";
 import type { Verdict } from "@/shared/api/hooks";
+import { Bars } from "@/shared/charts/Bars";
 import { Figure } from "@/shared/charts/Figure";
 import { Scatter } from "@/shared/charts/Scatter";
 import { Head, Segments } from "@/shared/ui/bits";
@@ -192,21 +193,41 @@ function Balance({ v, share, onShare }: { v: Verdict; share: number; onShare: (s
   ]);
   return (
     <section className="flex flex-col gap-3">
-      {spots.length > 1 && (
-        <Figure
-          title="Balance of processor and card"
-          remark="on the dotted line both are equally warm"
-          name="balance"
-          table={{ head, rows }}
-        >
-          <Scatter
-            spots={spots}
-            level
-            x={{ words: "processor over room", kind: "difference" }}
-            y={{ words: "card over room", kind: "difference" }}
-          />
-        </Figure>
-      )}
+      <div className="grid grid-cols-2 items-start gap-6 max-xl:grid-cols-1">
+        {spots.length > 1 && (
+          <Figure
+            title="Balance of processor and card"
+            remark="on the dotted line both are equally warm"
+            name="balance"
+            table={{ head, rows }}
+          >
+            <Scatter
+              spots={spots}
+              level
+              x={{ words: "processor over room", kind: "difference" }}
+              y={{ words: "card over room", kind: "difference" }}
+            />
+          </Figure>
+        )}
+        {v.spreads.some((x) => x.cpu_k_per_w !== null) && (
+          <Figure
+            title="Kelvin per watt"
+            remark="rises by the power that made them"
+            name="kelvin-per-watt"
+            table={{
+              head: ["layout", "processor, K/W", "card, K/W"],
+              rows: v.spreads.map((x) => [x.layout, plain(x.cpu_k_per_w, 3), plain(x.card_k_per_w, 3)]),
+            }}
+          >
+            <Bars
+              rows={v.spreads.map((x) => ({ name: x.layout, values: [x.cpu_k_per_w, x.card_k_per_w] }))}
+              series={["processor", "card"]}
+              digits={3}
+              label="Kelvin per watt of processor and card"
+            />
+          </Figure>
+        )}
+      </div>
       <label className="flex items-center gap-3 text-[13px]">
         <span>Mean of both: the processor counts</span>
         <input
