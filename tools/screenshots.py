@@ -29,6 +29,7 @@ SHOTS = (
     ("bench-clipboard", "bench", "D", "[data-live]", "daybench", (820, 1180)),
     ("bench", "bench", "D", ".uplot", "daybench", (1280, 800)),
     ("verdict", "verdict", "D", "[data-claim=D]", "daybench", (1280, 800)),
+    ("verdict-effects", "verdict", "E", "[data-claim=E]", "nightbench", (1280, 800)),
     ("survey", "survey", None, "h1", "daybench", (1280, 800)),
     ("parts", "parts", None, "[data-part]", "daybench", (1280, 800)),
     ("home", "", None, "text=Watch-room plotter", "daybench", (1280, 800)),
@@ -38,6 +39,7 @@ SHOTS = (
 CLICKS = {
     "bench-clipboard": ("text=notes, pins, readings, pictures",),
     "bench": ("text=Runs of D",),
+    "verdict-effects": ("text=Effects",),
     "layouts-account": ("[data-why=Processor]",),
     "layouts-time": ("text=over time",),
     "layouts-quieter": ("text=quieter", "text=Find the coolest speeds"),
@@ -48,7 +50,7 @@ CLICKS = {
 }
 
 
-JOBS = {"layouts-loop": "Chart server", "layouts-leads": "Chart server"}
+JOBS = {"verdict-effects": "Fog-signal desk", "layouts-loop": "Chart server", "layouts-leads": "Chart server"}
 
 
 def shot(browser: Browser, base: str, job: int, entry: tuple[str, str, str | None, str, str, tuple[int, int]]) -> None:

@@ -105,7 +105,7 @@ def _name(layout: str, facts: dict[str, LayoutFacts]) -> str:
 def _head(layout: str, choice: Choice, own: Placed | None, facts: dict[str, LayoutFacts]) -> list[Part]:
     name = _name(layout, facts)
     if own is None:
-        return [f"{name}: not run under this load."]
+        return [f"{name}: its runs cannot be judged; the doubts say why."]
     if choice.best is None:
         return [f"No layout passes every limit; this argues for {name}."]
     if layout == choice.best:

@@ -10,10 +10,12 @@ from engine.verdict.choose import Choice
 from engine.verdict.compare import LEADING
 from engine.verdict.scatter import OddRun
 from formats.verdict.facts import worst_room_c
+from formats.verdict.options import CHANNEL_OF
 from formats.verdict.study import FORECAST_LOADS, Study
 from formats.verdict.words import Part, Quantity, channel_words
 
 Weight = Literal["blocks", "doubt", "untested"]
+NO_FIGURE = "No figure over room is there that others could be held against."
 
 
 class Doubt(BaseModel):
@@ -28,7 +30,7 @@ class Doubt(BaseModel):
 
 def doubts(s: Study, choice: Choice, odd: Sequence[OddRun], chosen: str | None) -> list[Doubt]:
     """Ties that could be told first, then odd runs, confounders, traits, and what was not tested."""
-    return [*_open_pairs(s, choice), *_odd(odd), *_confounders(s), *_drift(s), *_mixed(s), *untested(s, chosen)]
+    return [*_open_pairs(s, choice), *_left_out(s, choice), *_odd(odd), *_confounders(s), *_drift(s), *_mixed(s), *untested(s, chosen)]
 
 
 def _open_pairs(s: Study, choice: Choice) -> list[Doubt]:
@@ -39,11 +41,13 @@ def _open_pairs(s: Study, choice: Choice) -> list[Doubt]:
     other = next(x for x in order if x != choice.best)
     found = []
     for p in s.pairs:
-        if {p.a, p.b} != {choice.best, other} or p.channel not in LEADING or p.word != "cannot_tell" or p.context:
+        if {p.a, p.b} != {choice.best, other} or p.channel not in LEADING or p.word != "cannot_tell":
             continue
+        if p.tell is None and p.confounders:
+            continue  # what stands in the way is said by itself
         what: list[Part] = [f"{channel_words(p.channel).capitalize()}: {choice.best} and {other} cannot be told apart"]
         if p.tell is None:
-            because: list[Part] = ["Twenty runs of each would not tell, or something else stands in the way."]
+            because: list[Part] = ["Twenty runs of each would hardly tell: the gap lies close to what matters to you."]
         else:
             minutes = _minutes(s, p.tell.repeats, (p.a, p.b))
             told = {"better": "a difference", "worse": "a difference", "no_difference": "that there is none"}[p.tell.word]
@@ -54,6 +58,26 @@ def _open_pairs(s: Study, choice: Choice) -> list[Doubt]:
             ]
         found.append(Doubt(code="open", weight="doubt", what=what, because=because, plan=[p.a, p.b] if p.tell else []))
     return found
+
+
+def _left_out(s: Study, choice: Choice) -> list[Doubt]:
+    """Layouts that cannot be chosen among, and things that cannot count because not every layout has them."""
+    judged = [p.layout for p in choice.placed]
+    missing = [x for x in s.names if x not in judged]
+    found = []
+    if missing and judged:
+        found.append(_doubt("left_out", f"Not chosen among: {', '.join(missing)}", NO_FIGURE, missing))
+    counted = {share.thing for p in choice.placed for share in p.shares}
+    dropped = [t for t in CHANNEL_OF if s.weights.get(t, 0) > 0 and t not in counted]
+    for thing in dropped if judged else ():
+        without = [x for x in judged if s.budget(x, CHANNEL_OF[thing]) is None]
+        words = channel_words(CHANNEL_OF[thing])
+        found.append(_doubt("dropped", f"{words.capitalize()} does not count here", f"It was not read for {', '.join(without)}.", without))
+    return found
+
+
+def _doubt(code: str, what: str, because: str, plan: list[str]) -> Doubt:
+    return Doubt(code=code, weight="doubt", what=[what], because=[because], plan=plan)
 
 
 def _minutes(s: Study, repeats: int, layouts: tuple[str, str]) -> float:

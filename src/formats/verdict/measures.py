@@ -33,8 +33,9 @@ class FigureOut(BaseModel):
 
 def figures(s: Study) -> list[FigureOut]:
     rows = []
+    limited = dict.fromkeys(p.channel for p in s.pairs if p.channel.endswith(("_power_w", "_clock_mhz")))
     for c in s.candidates:
-        for channel in judged_channels(c):
+        for channel in dict.fromkeys([*judged_channels(c), *limited]):
             found = s.budget(c.name, channel)
             if found is None:
                 continue

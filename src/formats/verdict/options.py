@@ -13,8 +13,10 @@ CHANNEL_OF = {"cpu": "cpu_package_c", "card": "card_core_c", "noise": "sound_dba
 
 
 def options(s: Study) -> list[Option]:
-    """Of every layout of this job that was run under the load."""
-    return [_option(s, c) for c in s.own]
+    """Of every layout of this job that was run under the load and can be judged: what has no figure of the leading part is left out."""
+    found = [_option(s, c) for c in s.own]
+    lead = next((t for t in ("cpu", "card", "noise") if any(t in o.values for o in found)), None)
+    return [o for o in found if lead is None or lead in o.values]
 
 
 def alike(s: Study, found: list[Option]) -> dict[tuple[str, str, str], bool]:
@@ -60,11 +62,11 @@ def _limits(s: Study, c: Candidate) -> list[Requirement]:
     if noise and s.doc.room.sound_limit_dba is not None:
         found.append(Requirement("sound", s.doc.room.sound_limit_dba - noise.value, noise.standard, "level"))
     for part, limit in s.facts[c.name].limit_rise_k.items():
-        own = s.budget(c.name, CHANNEL_OF[part])
-        if own and not c.at_limit(part):
-            found.append(Requirement(f"{channel_words(CHANNEL_OF[part])} in the worst room", limit - own.value, own.standard, "difference"))
+        own, words = s.budget(c.name, CHANNEL_OF[part]), channel_words(CHANNEL_OF[part])
+        if c.at_limit(part):
+            found.append(Requirement(f"{words} gives up power at its limit", -0.1, 0.0, "difference"))
         elif own:
-            found.append(Requirement(f"{channel_words(CHANNEL_OF[part])} gives up power at its limit", -0.1, 0.0, "difference"))
+            found.append(Requirement(f"{words} in the worst room", limit - own.value, own.standard, "difference"))
     lines = [line for a in s.runs.acceptance.get(c.name, ()) for line in a.lines]
     for channel in dict.fromkeys(line.channel for line in lines):
         mine = [line for line in lines if line.channel == channel]

@@ -94,6 +94,21 @@ export function Evidence({ v, onFigure }: { v: Verdict; onFigure: (layout: strin
 
 type CellProps = { v: Verdict; layout: string; channel: string; onOpen: () => void };
 
+/** Why there is no figure: the part was at its limit, nobody read the room, or it was not logged. */
+function NoFigure({ v, layout, channel }: Omit<CellProps, "onOpen">) {
+  const part = channel.split("_")[0];
+  const words = v.pairs.filter((p) => p.a === layout || p.b === layout).flatMap((p) => p.confounders);
+  const own = (what: string) => words.some((w) => w.startsWith(`${layout}: ${what}`));
+  if (own(`${part} is at its limit`))
+    return (
+      <span className="text-[13px] text-warning">
+        <span className="hatched mr-2 inline-block h-2.5 w-12" aria-hidden="true" />
+        at its limit
+      </span>
+    );
+  return <span className="text-[13px] text-faint">{own("no room temperature") ? "no room temperature" : "not logged"}</span>;
+}
+
 /** The word against the layout that is argued for, below its figure. */
 function Against({ v, layout, channel }: Omit<CellProps, "onOpen">) {
   if (layout === v.chosen || !v.chosen) return null;
@@ -150,7 +165,7 @@ function Dot({ v, layout, channel, onOpen }: CellProps) {
   const units = useUnits();
   const heat = useHeat();
   const own = figureOf(v, layout, channel);
-  if (!own) return <span className="text-[13px] text-faint">not logged</span>;
+  if (!own) return <NoFigure v={v} layout={layout} channel={channel} />;
   const all = v.figures.filter((f) => f.channel === channel);
   const low = Math.min(...all.map((f) => f.value - f.band));
   const high = Math.max(...all.map((f) => f.value + f.band));
@@ -159,7 +174,7 @@ function Dot({ v, layout, channel, onOpen }: CellProps) {
   return (
     <div data-figure={`${layout} ${channel}`} data-value={own.value}>
       <div className="flex items-baseline justify-between gap-2 whitespace-nowrap">
-        <span className={own.at_limit ? "hatched" : ""}>
+        <span>
           <Open onOpen={onOpen}>
             {heat.text(channel, own.value)} <span className="font-normal text-faint">±{units.text(kind, own.band, 1)}</span>
           </Open>
@@ -168,7 +183,12 @@ function Dot({ v, layout, channel, onOpen }: CellProps) {
         {!own.settled && !own.at_limit && <span className="text-[12px] text-warning">not settled</span>}
         <Against v={v} layout={layout} channel={channel} />
       </div>
-      <svg viewBox="0 0 100 8" preserveAspectRatio="none" className="h-2.5 w-full" aria-hidden="true">
+      <svg
+        viewBox="0 0 100 8"
+        preserveAspectRatio="none"
+        className={`h-2.5 w-full ${own.at_limit ? "hatched" : ""}`}
+        aria-hidden="true"
+      >
         <line x1="0" x2="100" y1="4" y2="4" stroke="currentColor" strokeOpacity="0.25" />
         <rect
           x={at(own.value - own.band)}

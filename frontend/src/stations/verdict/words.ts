@@ -54,7 +54,7 @@ export function saidOf(pairs: Pair[], of: string, other: string, channel: string
 
 /** The figures a layout is chosen by, in the order they are shown, where any layout has them. */
 export const leading = (v: Verdict) =>
-  ["cpu_package_c", "card_core_c", "coolant_c", "sound_dba", "score", "fps", "job_s"].filter((c) =>
+  ["cpu_package_c", "card_core_c", "coolant_c", "cpu_power_w", "card_power_w", "score", "fps", "job_s", "sound_dba"].filter((c) =>
     v.figures.some((f) => f.channel === c),
   );
 
