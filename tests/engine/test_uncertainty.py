@@ -150,6 +150,21 @@ class DifferenceTest(SimpleTestCase):
         self.assertEqual((word, context), ("better", False))
         self.assertIn("short v1 against short v2", said)
 
+    def test_other_jobs_are_judged_only_where_parts_and_protocol_are_known_to_match(self) -> None:
+        alike = {"processor": "one", "card": "one", "protocol": "short v1", "case": "here"}
+
+        def across(**unlike: str) -> tuple[str, bool]:
+            a, b = layout("A", cpu_package_c=50), layout("B", cpu_package_c=40)
+            a.conditions.extend([alike] * 2)
+            b.conditions.extend([{k: v for k, v in (alike | unlike).items() if v} | {"job": "another"}] * 2)
+            pair = compare([a, b])[0]
+            return pair.word, pair.context
+
+        self.assertEqual(across(), ("better", False))
+        self.assertEqual(across(case="there"), ("better", False))  # the cases are what is compared
+        for unlike in ({"card": "two"}, {"protocol": "short v2"}, {"protocol": ""}):
+            self.assertEqual(across(**unlike), ("cannot_tell", True), unlike)
+
     def test_another_clock_shows(self) -> None:
         a = layout("A", cpu_package_c=50, cpu_power_w=125, cpu_clock_mhz=4700)
         b = layout("B", cpu_package_c=46, cpu_power_w=125, cpu_clock_mhz=4400)

@@ -59,7 +59,7 @@ class Requirement:
     @property
     def sure(self) -> bool:
         """Whether the margin is larger than its expanded uncertainty."""
-        return abs(self.margin) > 1.96 * self.standard
+        return abs(self.margin) > coverage_factor(inf) * self.standard
 
 
 @dataclass(frozen=True)

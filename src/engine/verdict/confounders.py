@@ -12,7 +12,10 @@ POWER_APART_SHARE = 0.03
 CLOCK_APART_SHARE = 0.02
 Weight = Literal["blocks", "context", "doubt"]
 # Conditions that make a comparison one of unlike things: shown as context, never judged.
-CONTEXT = ("case", "processor", "card", "load", "statistic")
+CONTEXT = ("processor", "card", "load", "statistic")
+# Between jobs these must be known to be the same; a case may differ, which is then what is compared.
+JOB = "job"
+ACROSS = ("processor", "card", "protocol")
 
 
 @dataclass(frozen=True)
@@ -83,10 +86,20 @@ def _loads(a: Candidate, b: Candidate, part: str) -> list[Confounder]:
 
 def _conditions(a: Candidate, b: Candidate) -> list[Confounder]:
     """Things that should have been the same in all runs and were not."""
-    seen: dict[str, dict[str, None]] = {}
-    for side in (a, b):
-        for condition in side.conditions:
-            for what, value in condition.items():
-                seen.setdefault(what, {})[value] = None
-    unlike = [(what, values) for what, values in seen.items() if len(values) > 1]
-    return [Confounder(f"unlike {what}: {' against '.join(v)}", "context" if what in CONTEXT else "doubt") for what, v in unlike]
+    sides = [_seen(side) for side in (a, b)]
+    across = {JOB in side for side in sides} == {True, False} or (JOB in sides[0] and sides[0][JOB] != sides[1][JOB])
+    found = [Confounder(f"{what} not known of both", "context") for what in ACROSS if across and not all(what in side for side in sides)]
+    for what in dict.fromkeys([*sides[0], *sides[1]]):
+        values = list(dict.fromkeys([*sides[0].get(what, ()), *sides[1].get(what, ())]))
+        if what != JOB and len(values) > 1:
+            context = what in CONTEXT or (across and what in ACROSS)
+            found.append(Confounder(f"unlike {what}: {' against '.join(values)}", "context" if context else "doubt"))
+    return found
+
+
+def _seen(side: Candidate) -> dict[str, list[str]]:
+    seen: dict[str, list[str]] = {}
+    for condition in side.conditions:
+        for what, value in condition.items():
+            seen.setdefault(what, []).append(value)
+    return seen

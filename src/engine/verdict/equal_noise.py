@@ -1,7 +1,7 @@
 """Layouts at the same level: each is read off its own curve of rise against level, between the levels it was run at, never beyond."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from itertools import combinations, pairwise
 from math import hypot, inf
 from typing import Literal
@@ -38,10 +38,10 @@ class AtLevel:
     place: Place
     between: tuple[str, ...]
     words: str
+    expanded_k: float | None = None  # at 95 %
 
-    @property
-    def expanded_k(self) -> float | None:
-        return None if self.standard_k is None else coverage_factor(float("inf")) * self.standard_k
+    def expanded(self) -> "AtLevel":
+        return self if self.standard_k is None else replace(self, expanded_k=coverage_factor(inf) * self.standard_k)
 
 
 def at_level(family: str, points: Sequence[SpeedPoint], level_dba: float) -> AtLevel:
@@ -56,7 +56,7 @@ def at_level(family: str, points: Sequence[SpeedPoint], level_dba: float) -> AtL
         slope = _slope(ordered, level_dba)
         standard = hypot(nearest.rise_standard_k, slope * nearest.level_standard_db)
         rise = nearest.rise_k + slope * (level_dba - nearest.level_dba)
-        return AtLevel(family, level_dba, rise, standard, "run", (nearest.layout,), f"{nearest.layout} was run at this level")
+        return AtLevel(family, level_dba, rise, standard, "run", (nearest.layout,), f"{nearest.layout} was run at this level").expanded()
     pair = _neighbours(ordered, level_dba)
     if pair is None:
         return _beyond(family, ordered, level_dba)
@@ -69,7 +69,7 @@ def at_level(family: str, points: Sequence[SpeedPoint], level_dba: float) -> AtL
     of_levels = abs(slope) * hypot((1 - share) * low.level_standard_db, share * high.level_standard_db)
     standard = float(np.sqrt(of_rises**2 + of_levels**2 + bend**2 / 3))
     words = f"between {low.layout} at {low.level_dba:.1f} and {high.layout} at {high.level_dba:.1f} dBA"
-    return AtLevel(family, level_dba, rise, standard, "between", (low.layout, high.layout), words)
+    return AtLevel(family, level_dba, rise, standard, "between", (low.layout, high.layout), words).expanded()
 
 
 def told_apart(found: Sequence[AtLevel], margin_k: float) -> list[tuple[AtLevel, AtLevel, float, float, Word]]:

@@ -1,6 +1,6 @@
 """The verdict of a job as one document: what the station shows, the report prints and a record freezes."""
 
-from dataclasses import dataclass, replace
+from dataclasses import asdict, dataclass, replace
 from typing import Literal
 
 from pydantic import BaseModel
@@ -21,6 +21,17 @@ from formats.verdict.options import CHANNEL_OF, alike, options
 from formats.verdict.study import Runs, Settings, Study, study
 
 
+class LimitOut(BaseModel):
+    """A requirement against a layout; ``sure`` where the margin is larger than its expanded uncertainty."""
+
+    what: str
+    margin: float
+    standard: float
+    kind: str
+    passed: bool
+    sure: bool
+
+
 class PlacedOut(BaseModel):
     """A layout in its place, with the reasons in words and its limits."""
 
@@ -31,7 +42,7 @@ class PlacedOut(BaseModel):
     over_weights: float
     beaten_by: str | None
     why: list[str]
-    limits: list[Requirement]
+    limits: list[LimitOut]
     worst: str | None
 
 
@@ -165,7 +176,7 @@ def _placed(choice: Choice, limits: dict[str, list[Requirement]], worth: dict[st
                 over_weights=p.over_weights,
                 beaten_by=p.beaten_by,
                 why=why_placed(p, worth[p.layout]),
-                limits=limits[p.layout],
+                limits=[LimitOut(**asdict(x), passed=x.passed, sure=x.sure) for x in limits[p.layout]],
                 worst=worst.what if worst else None,
             )
         )

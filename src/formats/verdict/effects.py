@@ -2,12 +2,14 @@
 
 from collections.abc import Iterable, Sequence
 from dataclasses import asdict
+from math import inf
 from typing import TypeVar
 
 from pydantic import BaseModel
 
 from engine.plan.acceptance import rating
 from engine.plan.rebuild import minutes_of
+from engine.runs.budget import coverage_factor
 from engine.verdict.compare import Word
 from engine.verdict.effects import ChangeStep, FactorEffect, Ladder, Price, between, factorial, ladder, price, steps, way
 from engine.verdict.equal_noise import AtLevel, SpeedPoint, at_level, common_levels, told_apart
@@ -76,6 +78,7 @@ class Speeds(BaseModel):
     level_standard_db: float
     rise_k: float
     rise_standard_k: float
+    rise_band_k: float
 
 
 class EqualNoise(BaseModel):
@@ -139,7 +142,7 @@ def _ladder(s: Study, row: Sequence[str], channel: str) -> LadderOut | None:
     noise = [between(s.pairs, x.start, x.end, SOUND) for x in done]
     return LadderOut(
         ladder=ladder(done, channel, s.margin_k),
-        rungs=[Rung(layout=x, value=f[0], band=1.96 * f[1]) for x, f in zip(row, figures, strict=True) if f],
+        rungs=[Rung(layout=x, value=f[0], band=coverage_factor(inf) * f[1]) for x, f in zip(row, figures, strict=True) if f],
         noise=[n[0] if n else None for n in noise],
     )
 
@@ -209,10 +212,14 @@ def _equal_noise(s: Study, channel: str) -> EqualNoise | None:
         channel=channel,
         level_dba=level,
         levels=levels,
-        points=[Speeds(family=name, **asdict(p)) for name, points in rows.items() for p in points],
+        points=[_speeds(name, p) for name, points in rows.items() for p in points],
         rows=found,
         pairs=[ChangeStep(a.family, b.family, (), d, u, word) for a, b, d, u, word in told_apart(found, s.margin_k)],
     )
+
+
+def _speeds(family: str, p: SpeedPoint) -> Speeds:
+    return Speeds(family=family, **asdict(p), rise_band_k=coverage_factor(inf) * p.rise_standard_k)
 
 
 def _speed_point(s: Study, layout: str, channel: str) -> SpeedPoint | None:

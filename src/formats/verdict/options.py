@@ -1,9 +1,10 @@
 """Layouts as they are chosen by: measured figures with their uncertainty, what is known, and the limits they must pass."""
 
 from itertools import permutations
-from math import hypot
+from math import hypot, inf
 
 from engine.findings.finding import WATT_WORTH_K
+from engine.runs.budget import coverage_factor
 from engine.verdict.candidate import Candidate
 from engine.verdict.choose import Option, Requirement
 from formats.verdict.study import Study
@@ -27,7 +28,9 @@ def alike(s: Study, found: list[Option]) -> dict[tuple[str, str, str], bool]:
             table[one.layout, other.layout, thing] = s.unsaid(one.layout, other.layout, channel)
         gaps = [o.values.get("balance") for o in (one, other)]
         if gaps[0] and gaps[1]:
-            table[one.layout, other.layout, "balance"] = abs(gaps[0][0] - gaps[1][0]) <= 1.96 * hypot(gaps[0][1], gaps[1][1])
+            table[one.layout, other.layout, "balance"] = abs(gaps[0][0] - gaps[1][0]) <= coverage_factor(inf) * hypot(
+                gaps[0][1], gaps[1][1]
+            )
     return table
 
 

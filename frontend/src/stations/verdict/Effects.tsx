@@ -235,7 +235,7 @@ function EqualNoiseView({
     name: family,
     points: equal.points
       .filter((p) => p.family === family)
-      .map((p) => ({ name: p.layout, x: p.level_dba, y: p.rise_k, band: 1.96 * p.rise_standard_k })),
+      .map((p) => ({ name: p.layout, x: p.level_dba, y: p.rise_k, band: p.rise_band_k })),
   }));
   const single = equal.points.filter((p) => equal.rows.some((r) => r.family === p.family && r.rise_k === null));
   const marks = equal.rows
@@ -244,7 +244,7 @@ function EqualNoiseView({
       curve: r.family,
       x: r.level_dba,
       y: r.rise_k ?? 0,
-      band: 1.96 * (r.standard_k ?? 0),
+      band: r.expanded_k ?? 0,
       beyond: r.place === "beyond",
     }));
   return (
@@ -263,7 +263,7 @@ function EqualNoiseView({
             r.family,
             r.level_dba.toFixed(1),
             r.rise_k === null ? "" : units.text("difference", r.rise_k, 1),
-            r.standard_k === null ? "" : units.text("difference", 1.96 * r.standard_k, 1),
+            r.expanded_k === null || r.expanded_k === undefined ? "" : units.text("difference", r.expanded_k, 1),
             r.words,
           ]),
         }}
@@ -294,7 +294,7 @@ function EqualNoiseView({
                     {r.rise_k !== null && (
                       <span className="font-mono">
                         {units.text("difference", r.rise_k, 1)}
-                        {r.standard_k !== null && ` ±${units.text("difference", 1.96 * r.standard_k, 1)}`}{" "}
+                        {typeof r.expanded_k === "number" && ` ±${units.text("difference", r.expanded_k, 1)}`}{" "}
                         {units.unit("difference")}
                       </span>
                     )}{" "}

@@ -46,7 +46,7 @@ export function Evidence({ v, onFigure }: { v: Verdict; onFigure: (layout: strin
           const x = layoutOf(document, name);
           const placed = v.placed.find((p) => p.layout === name);
           const facts = v.layouts.find((l) => l.layout === name);
-          const failed = placed?.limits.filter((l) => l.margin < 0) ?? [];
+          const failed = placed?.limits.filter((l) => !l.passed) ?? [];
           return (
             <tr
               key={name}

@@ -27,21 +27,20 @@ export function WhatCounts({
         {chosen?.limits.map((l) => {
           const kind = l.kind === "level" ? "level" : "difference";
           const unit = kind === "level" ? "dB" : units.unit(kind);
-          const sure = Math.abs(l.margin) > 1.96 * l.standard;
           return (
             <li
               key={l.what}
               className="flex justify-between gap-2 border-b hairline py-0.5"
               data-limit={l.what}
-              data-passed={l.margin >= 0}
+              data-passed={l.passed}
             >
-              <span className={l.margin < 0 ? "text-error" : ""}>
-                {l.margin < 0 ? "✕" : "✓"} {l.what}
+              <span className={l.passed ? "" : "text-error"}>
+                {l.passed ? "✓" : "✕"} {l.what}
                 {l.what === chosen.worst && chosen.limits.length > 1 && <span className="text-faint"> (tightest)</span>}
               </span>
-              <span className="font-mono whitespace-nowrap" title={sure ? "" : "within its own uncertainty"}>
+              <span className="font-mono whitespace-nowrap" title={l.sure ? "" : "within its own uncertainty"}>
                 {units.signed(kind, l.margin, 1)} {unit}
-                {!sure && " ?"}
+                {!l.sure && " ?"}
               </span>
             </li>
           );

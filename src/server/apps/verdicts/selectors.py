@@ -9,6 +9,7 @@ from django.shortcuts import get_object_or_404
 
 from engine.plan.protocol import Acceptance
 from engine.verdict.candidate import Candidate
+from engine.verdict.confounders import JOB
 from formats.errors import DocumentError, Fault
 from formats.forecast.document import Memory, PointMemory
 from formats.job.models import JobDoc
@@ -78,7 +79,7 @@ def _other(x: Beside, load: str) -> Candidate:
     if found is None:
         what = f"layout {x.layout} of {job.name} has no valid run under this load"
         raise DocumentError([Fault("beside", what, "Choose another layout, or run it.")])
-    return replace(found, name=f"{job.name}, {x.layout}")
+    return replace(found, name=f"{job.name}, {x.layout}", conditions=[{**c, JOB: job.name} for c in found.conditions])
 
 
 def run_refs(job_id: int) -> list[RunRef]:
