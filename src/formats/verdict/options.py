@@ -28,9 +28,8 @@ def alike(s: Study, found: list[Option]) -> dict[tuple[str, str, str], bool]:
             table[one.layout, other.layout, thing] = s.unsaid(one.layout, other.layout, channel)
         gaps = [o.values.get("balance") for o in (one, other)]
         if gaps[0] and gaps[1]:
-            table[one.layout, other.layout, "balance"] = abs(gaps[0][0] - gaps[1][0]) <= coverage_factor(inf) * hypot(
-                gaps[0][1], gaps[1][1]
-            )
+            allowed = coverage_factor(inf) * hypot(gaps[0][1], gaps[1][1])
+            table[one.layout, other.layout, "balance"] = abs(gaps[0][0] - gaps[1][0]) <= allowed
     return table
 
 
