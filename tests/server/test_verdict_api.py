@@ -10,7 +10,7 @@ from pypdf import PdfReader
 
 from demo import campaign
 from engine.verdict.compare import layout_budget
-from formats.verdict.record import RecordDoc
+from formats.verdict.record import RecordDoc, digest_of
 from formats.verdict.words import plain
 from server.apps.bench import selectors as bench
 from server.apps.bench.models import Run
@@ -213,6 +213,16 @@ class RecordApiTest(VerdictApi):
         old = Verdict.objects.create(job=self.job, layout_key="A", reason="as it was", margin_k=1.5)
         self.assertEqual(self.client.get(f"{self.url}/verdicts").json()[0]["reason"], "as it was")
         self.assertEqual(self.client.get(f"/api/verdicts/{old.pk}/report.html").status_code, 422)
+
+    def test_a_record_of_another_version_stays_listed_and_whole(self) -> None:
+        made = self.freeze()
+        v = Verdict.objects.get(pk=made["id"])
+        raw = {key: value for key, value in v.record.items() if key not in ("verdict", "digest")} | {"later": "field"}
+        v.record = raw | {"digest": digest_of(raw)}
+        v.save()
+        self.assertIn("another version", self.client.get(f"{self.url}/verdicts").json()[0]["stale"][0])
+        self.assertEqual(self.client.get(f"/api/verdicts/{v.pk}/record.json").json()["later"], "field")
+        self.assertEqual(self.client.get(f"/api/verdicts/{v.pk}/report.html").status_code, 422)
 
     def test_what_is_done_between_two_layouts(self) -> None:
         found = self.post("/api/changes", {"document": document(self.job), "before": "A", "after": "B"})

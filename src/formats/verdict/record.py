@@ -63,13 +63,17 @@ class RecordDoc(BaseModel):
         return self.model_copy(update={"digest": self.own_digest()})
 
     def own_digest(self) -> str:
-        """Of the canonical JSON of everything but the digest itself."""
-        raw = self.model_dump(mode="json", exclude={"digest"})
-        return hashlib.sha256(json.dumps(raw, sort_keys=True, separators=(",", ":"), ensure_ascii=False).encode()).hexdigest()
+        return digest_of(self.model_dump(mode="json"))
 
     @property
     def intact(self) -> bool:
         return self.digest == self.own_digest()
+
+
+def digest_of(raw: Mapping[str, Any]) -> str:
+    """SHA-256 of the canonical JSON of everything but the digest itself; of the file as it is, whatever version wrote it."""
+    rest = {key: value for key, value in raw.items() if key != "digest"}
+    return hashlib.sha256(json.dumps(rest, sort_keys=True, separators=(",", ":"), ensure_ascii=False).encode()).hexdigest()
 
 
 def record_in(data: bytes) -> dict[str, Any] | None:
@@ -83,16 +87,16 @@ def record_in(data: bytes) -> dict[str, Any] | None:
     return raw if isinstance(raw, dict) and raw.get("format") == "oventa-verdict-record" else None
 
 
-def read_record(data: Mapping[str, Any]) -> RecordDoc:
-    """Raises DocumentError for a record that was changed after it was signed."""
+def read_record(raw: Mapping[str, Any]) -> RecordDoc:
+    """Raises DocumentError for a record that was changed after it was signed, or that this version cannot read."""
+    if raw.get("digest") != digest_of(raw):
+        raise DocumentError([Fault("digest", "this record was changed after it was signed", "Use the file as it was saved.")])
     try:
-        record = RecordDoc.model_validate(data)
+        return RecordDoc.model_validate(raw)
     except ValidationError as error:
         first = error.errors()[0]
-        raise DocumentError([Fault(path_of(first["loc"]), first["msg"], "Use the file as it was saved.")]) from error
-    if not record.intact:
-        raise DocumentError([Fault("digest", "this record was changed after it was signed", "Use the file as it was saved.")])
-    return record
+        do = "It is whole, but was made by another version of the program: open it there, or freeze the verdict anew."
+        raise DocumentError([Fault(path_of(first["loc"]), first["msg"], do)]) from error
 
 
 def checked_drawings(drawings: Mapping[str, str]) -> dict[str, str]:

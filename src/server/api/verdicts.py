@@ -1,9 +1,11 @@
 """Comparison and verdict over HTTP."""
 
+import json
 from datetime import datetime
 from typing import Annotated, Any
 
 from django.http import HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404
 from django.utils.text import slugify
 from ninja import Router, Schema, Status
 from pydantic import Field
@@ -15,6 +17,7 @@ from formats.verdict.record import RecordDoc, replication
 from formats.verdict.study import Settings
 from server.apps.bench import selectors as bench
 from server.apps.verdicts import report, selectors, services
+from server.apps.verdicts.models import Verdict
 from server.apps.verdicts.selectors import Beside, Standing
 
 router = Router()
@@ -114,7 +117,10 @@ def freeze_verdict(request: HttpRequest, job_id: int, data: FreezeIn) -> Any:
 
 def _file(record: RecordDoc, content: bytes | str, ending: str, media: str, show: bool = False) -> HttpResponse:
     """A download named after its job and day; ``show`` opens it in the browser instead."""
-    name = f"{slugify(record.job) or 'job'}-verdict-{record.made_at:%Y-%m-%d}{ending}"
+    return _named(content, f"{slugify(record.job) or 'job'}-verdict-{record.made_at:%Y-%m-%d}{ending}", media, show)
+
+
+def _named(content: bytes | str, name: str, media: str, show: bool = False) -> HttpResponse:
     response = HttpResponse(content, content_type=media)
     response["Content-Disposition"] = f'{"inline" if show else "attachment"}; filename="{name}"'
     return response
@@ -122,8 +128,10 @@ def _file(record: RecordDoc, content: bytes | str, ending: str, media: str, show
 
 @router.get("/verdicts/{verdict_id}/record.json", operation_id="verdict_record")
 def verdict_record(request: HttpRequest, verdict_id: int) -> HttpResponse:
-    record = selectors.record_of(verdict_id)
-    return _file(record, record.model_dump_json(indent=1), ".json", "application/json")
+    """As it was sealed, also where another version of the program did so."""
+    v = get_object_or_404(Verdict, pk=verdict_id)
+    name = f"{slugify(v.job.name) or 'job'}-verdict-{v.made_at:%Y-%m-%d}.json"
+    return _named(json.dumps(v.record, indent=1, ensure_ascii=False), name, "application/json")
 
 
 @router.get("/verdicts/{verdict_id}/report.html", operation_id="verdict_html")

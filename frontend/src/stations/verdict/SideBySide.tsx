@@ -6,6 +6,7 @@ import { useJob } from "@/shared/job/store";
 import { useWorkbench } from "@/shared/job/workbench";
 import { Button, Select } from "@/shared/ui/bits";
 import { channelWords, unitKind } from "@/shared/ui/channels";
+import { useHeat } from "@/shared/units/heat";
 import { useUnits } from "@/shared/units/units";
 import { figureOf, leading, SIGN, saidOf, WORDS } from "./words";
 
@@ -59,6 +60,7 @@ function Column({ v, name, against }: { v: Verdict; name: string; against: strin
   const bench = useWorkbench();
   const units = useUnits();
   const layout = layoutOf(document, name);
+  const heat = useHeat();
   const facts = v.layouts.find((x) => x.layout === name);
   return (
     <article className="flex min-w-0 flex-col gap-2" data-column={name}>
@@ -111,9 +113,7 @@ function Column({ v, name, against }: { v: Verdict; name: string; against: strin
                     </span>
                   )}
                   <span className="block font-mono text-[12.5px] text-faint">
-                    {own
-                      ? `${units.text(kind, own.value, 1)} ±${units.text(kind, own.band, 1)} ${kind === "level" ? "dBA" : unit}`
-                      : "not logged"}
+                    {own ? `${heat.text(c, own.value)} ±${units.text(kind, own.band, 1)} ${heat.unit(c)}` : "not logged"}
                   </span>
                 </td>
               </tr>

@@ -5,6 +5,7 @@ import { Figure } from "@/shared/charts/Figure";
 import { Scatter } from "@/shared/charts/Scatter";
 import { Head, Segments } from "@/shared/ui/bits";
 import { channelWords, unitKind } from "@/shared/ui/channels";
+import { useHeat } from "@/shared/units/heat";
 import { useUnits } from "@/shared/units/units";
 import { figureOf, LOADS, leading, SIGN, saidOf, WORDS } from "./words";
 
@@ -25,6 +26,7 @@ export function Tables({ v, share, onShare }: { v: Verdict; share: number; onSha
 /** Sorts by a column; a rule between two rows only where a difference is shown, so that ties stay ties. */
 function Sortable({ v }: { v: Verdict }) {
   const units = useUnits();
+  const heat = useHeat();
   const channels = [...new Set(v.figures.map((f) => f.channel))].filter((c) => leading(v).includes(c) || c.startsWith("air_"));
   const [by, setBy] = useState<string | null>(null);
   const names = [...new Set(v.figures.map((f) => f.layout))];
@@ -51,6 +53,7 @@ function Sortable({ v }: { v: Verdict }) {
               <th key={c} className="text-right font-normal" aria-sort={by === c ? "ascending" : "none"}>
                 <button type="button" className="cursor-pointer underline" onClick={() => setBy(c)}>
                   {channelWords(c)}
+                  {heat.basis(c)}
                 </button>
               </th>
             ))}
@@ -67,7 +70,7 @@ function Sortable({ v }: { v: Verdict }) {
                   const f = figureOf(v, name, c);
                   return (
                     <td key={c} className={`py-1 pl-3 text-right font-mono whitespace-nowrap ${f?.at_limit ? "hatched" : ""}`}>
-                      {f ? `${units.text(unitKind(c), f.value, 1)} ±${units.text(unitKind(c), f.band, 1)}` : "–"}
+                      {f ? `${heat.text(c, f.value)} ±${units.text(unitKind(c), f.band, 1)}` : "–"}
                     </td>
                   );
                 })}
@@ -84,6 +87,7 @@ function Sortable({ v }: { v: Verdict }) {
 /** One figure under every load, since the best may be another for each. */
 function ByLoad({ v }: { v: Verdict }) {
   const units = useUnits();
+  const heat = useHeat();
   const channels = [...new Set(v.loads.flatMap((l) => l.rows.map((r) => r.channel)))].slice(0, 4);
   const [chosen, setChosen] = useState("cpu_package_c");
   if (v.loads.length < 2) return null;
@@ -125,7 +129,7 @@ function ByLoad({ v }: { v: Verdict }) {
                 const r = l.rows.find((x) => x.layout === name && x.channel === channel);
                 return (
                   <td key={l.load} className="py-0.5 pr-5 font-mono whitespace-nowrap" data-load={`${l.load} ${name} ${channel}`}>
-                    {r ? `${units.text(unitKind(channel), r.value, 1)} ±${units.text(unitKind(channel), r.band, 1)}` : "–"}
+                    {r ? `${heat.text(channel, r.value)} ±${units.text(unitKind(channel), r.band, 1)}` : "–"}
                     {r?.word && (
                       <span className="ml-2 font-sans text-faint">
                         {SIGN[r.word]} {WORDS[r.word]}

@@ -16,7 +16,7 @@ from formats.job.models import JobDoc
 from formats.job.planned import ProtocolDoc
 from formats.job.reader import check_job
 from formats.verdict.document import Judged, VerdictDoc, judge
-from formats.verdict.record import RecordDoc, RunRef, moved, stale
+from formats.verdict.record import RecordDoc, RunRef, moved, read_record, stale
 from formats.verdict.study import Runs, Settings
 from server.apps.bench import selectors as bench
 from server.apps.bench.models import Run
@@ -25,6 +25,7 @@ from server.apps.jobs.models import Job
 from server.apps.verdicts.models import Verdict
 
 MEMORY = PointMemory()
+OTHER_VERSION = "the record was made by another version of the program; its JSON is whole"
 JUDGED: Memory[Judged] = Memory(16)
 
 
@@ -132,12 +133,20 @@ def standings(job_id: int) -> list[Standing]:
     if not verdicts:
         return []
     doc, runs = document_of(job_id), run_refs(job_id)
-    records = [RecordDoc.model_validate(v.record) if v.record else None for v in verdicts]
+    records = [_readable(v) for v in verdicts]
     found = []
     for i, (v, record) in enumerate(zip(verdicts, records, strict=True)):
         before = next((r for r in records[i + 1 :] if r), None)
-        found.append(Standing(v, stale(record, doc, runs) if record else [], moved(before, record) if record and before else []))
+        unread = [OTHER_VERSION] if v.record and record is None else []
+        found.append(Standing(v, stale(record, doc, runs) if record else unread, moved(before, record) if record and before else []))
     return found
+
+
+def _readable(v: Verdict) -> RecordDoc | None:
+    try:
+        return read_record(v.record) if v.record else None
+    except DocumentError:
+        return None
 
 
 def record_of(verdict_id: int) -> RecordDoc:
@@ -145,4 +154,4 @@ def record_of(verdict_id: int) -> RecordDoc:
     found = get_object_or_404(Verdict, pk=verdict_id)
     if not found.record:
         raise DocumentError([Fault("record", "this verdict has no record", "Freeze the verdict anew; the old one stays readable.")])
-    return RecordDoc.model_validate(found.record)
+    return read_record(found.record)
