@@ -5,11 +5,12 @@ import shutil
 from typing import Any, ClassVar
 
 from django.contrib.staticfiles.testing import StaticLiveServerTestCase
-from playwright.sync_api import Browser, Locator, Page, Playwright, sync_playwright
+from playwright.sync_api import Browser, Locator, Page, Playwright, expect, sync_playwright
 
 from server.apps.jobs.models import Job
 from tests.demo_rows import load_demo
 
+expect.set_options(timeout=30_000)  # slow machines are not faults
 FLAGS = ["--no-sandbox", "--disable-gpu", "--disable-background-networking", "--disable-component-update", "--disable-sync"]
 
 
@@ -37,7 +38,7 @@ class BrowserCase(StaticLiveServerTestCase):
         super().tearDownClass()
 
     def setUp(self) -> None:
-        load_demo(self.with_demo)
+        self.load()
         context = self.browser.new_context(
             viewport={"width": self.size[0], "height": self.size[1]}, accept_downloads=True, reduced_motion="no-preference"
         )
@@ -51,6 +52,10 @@ class BrowserCase(StaticLiveServerTestCase):
         )
         self.page.on("pageerror", lambda e: self.errors.append(str(e)))
         self.addCleanup(lambda: self.assertEqual(self.errors, []))
+
+    def load(self) -> None:
+        """The rows a test begins with."""
+        load_demo(self.with_demo)
 
     def come_to_rest(self) -> None:
         """Lets the last save and forecast end, so that no request of this test meets the next one's database."""

@@ -7,9 +7,9 @@ from playwright.sync_api import expect
 from pypdf import PdfReader
 
 from server.apps.jobs.models import Job
-from server.apps.library.management.commands.load_demo import load_campaign
 from server.apps.verdicts.models import Verdict
 from tests.browser.base import BrowserCase
+from tests.demo_rows import load_campaign_job
 
 
 class FromRunsToRecordTest(BrowserCase):
@@ -130,12 +130,12 @@ class FromRunsToRecordTest(BrowserCase):
 
 
 class CampaignTest(BrowserCase):
-    with_demo = False
+    def load(self) -> None:
+        self.job = load_campaign_job()
 
     def test_what_each_change_did_and_layouts_at_the_same_level(self) -> None:
-        job = load_campaign()
         page = self.page
-        self.open(f"/jobs/{job.pk}/verdict")
+        self.open(f"/jobs/{self.job.pk}/verdict")
         self.tag("E").click()
         expect(page.locator("[data-claim=E]")).to_be_visible()
         page.get_by_role("button", name="Effects").click()

@@ -16,9 +16,8 @@ from server.apps.bench import selectors as bench
 from server.apps.bench.models import Run
 from server.apps.jobs.adapters import document
 from server.apps.jobs.models import Job
-from server.apps.library.management.commands.load_demo import load_campaign
 from server.apps.verdicts.models import Verdict
-from tests.demo_rows import load_demo
+from tests.demo_rows import load_campaign_job, load_demo
 
 SVG = '<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 10 10"><rect width="9" height="9"/></svg>'
 
@@ -49,7 +48,7 @@ class CampaignTest(VerdictApi):
 
     @classmethod
     def setUpTestData(cls) -> None:
-        cls.job = load_campaign()
+        cls.job = load_campaign_job()
         cls.truth = {key: own.rows[-1].cpu_k for key, own in campaign.benches(campaign.document()).items()}
 
     def test_measured_figures_hold_the_truth(self) -> None:
