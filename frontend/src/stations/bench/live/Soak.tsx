@@ -77,8 +77,7 @@ function Bar({ channel: c }: { channel: LiveChannel }) {
   const units = useUnits();
   const share = c.settled ? 1 : (c.soaked ?? 0);
   const left = c.minutes_left;
-  const rate =
-    c.rate_k_min === null ? "" : `${c.rate_k_min >= 0 ? "+" : "−"}${units.text("difference", Math.abs(c.rate_k_min), 1)} /min`;
+  const rate = c.rate_k_min === null ? "" : `${units.signed("difference", c.rate_k_min, 1)} /min`;
   const words = c.settled
     ? `settled, ends within ±${units.text("difference", c.band_k ?? 0)}`
     : left === null || left === undefined || left > EARLY_MIN
