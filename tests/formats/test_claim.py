@@ -82,8 +82,8 @@ class HeadTest(SimpleTestCase):
 class SentencesTest(SimpleTestCase):
     def test_gains_come_before_prices_and_these_before_what_is_open(self) -> None:
         found = [
-            layout("A", 3, cpu_package_c=58, card_core_c=50, sound_dba=30),
-            layout("D", 3, cpu_package_c=50, card_core_c=50.1, sound_dba=33),
+            layout("A", 3, cpu_package_c=58, card_core_c=50, sound_dba=27),
+            layout("D", 3, cpu_package_c=50, card_core_c=50.1, sound_dba=30),
         ]
         c = claimed(found)
         self.assertEqual(codes(c), ["better", "price", "cost", "same", "scope", "confidence"])
