@@ -1,0 +1,73 @@
+import type { Verdict } from "@/shared/api/hooks";
+import { Head } from "@/shared/ui/bits";
+import { channelWords, unitKind } from "@/shared/ui/channels";
+import { useUnits } from "@/shared/units/units";
+
+export function Forecasts({ v }: { v: Verdict }) {
+  const units = useUnits();
+  const surprises = v.scores.rows.filter((r) => r.surprise).length;
+  return (
+    <section className="flex flex-col gap-1" data-surprises={surprises}>
+      <Head remark={surprises ? `${surprises} surprise${surprises === 1 ? "" : "s"}` : "no surprises"}>
+        Forecast against measured
+      </Head>
+      {v.scores.guess_says && (
+        <p className="text-[14px]" data-guess={v.scores.guess ?? ""}>
+          {v.scores.guess_says} {v.scores.guess_words && <q>{v.scores.guess_words}</q>}
+        </p>
+      )}
+      <table className="text-[13px]">
+        <thead>
+          <tr className="text-left text-faint">
+            <th className="font-normal">layout</th>
+            <th className="font-normal">what</th>
+            <th className="text-right font-normal">forecast</th>
+            <th className="text-right font-normal">measured</th>
+            <th className="text-right font-normal">measured less forecast</th>
+            <th className="pl-4 font-normal" />
+          </tr>
+        </thead>
+        <tbody>
+          {v.scores.rows.map((r) => {
+            const kind = unitKind(r.channel);
+            return (
+              <tr key={`${r.layout}${r.channel}`} className="border-t hairline" data-score={`${r.layout} ${r.channel}`}>
+                <td className="py-0.5 font-semibold">{r.layout}</td>
+                <td>{channelWords(r.channel)}</td>
+                <td className="text-right font-mono">
+                  {units.text(kind, r.forecast_k, 1)} ±{units.text(kind, r.forecast_band_k, 1)}
+                </td>
+                <td className="pl-3 text-right font-mono">
+                  {units.text(kind, r.measured_k, 1)} ±{units.text(kind, r.measured_band_k, 1)}
+                </td>
+                <td className="pl-3 text-right font-mono">{units.signed(kind, r.residual_k, 1)}</td>
+                <td className="pl-4">{r.surprise ? `surprise: ${Math.abs(r.z).toFixed(1)} standard uncertainties` : ""}</td>
+              </tr>
+            );
+          })}
+        </tbody>
+      </table>
+      {v.checked.length > 0 && (
+        <>
+          <Head remark="of the original">Check numbers</Head>
+          <ul className="text-[13px]">
+            {v.checked.map((c) => (
+              <li
+                key={`${c.layout}${c.channel}`}
+                className="border-b hairline py-0.5"
+                data-check={`${c.layout} ${c.channel}`}
+                data-within={String(c.within)}
+              >
+                {c.layout}, {channelWords(c.channel)}: original {units.text(unitKind(c.channel), c.expected, 1)} ±
+                {units.text(unitKind(c.channel), c.expected_band, 1)};{" "}
+                {c.value === null
+                  ? "not run yet"
+                  : `here ${units.text(unitKind(c.channel), c.value, 1)} ±${units.text(unitKind(c.channel), c.band ?? 0, 1)}, ${c.within ? "they agree" : "they do not agree"}`}
+              </li>
+            ))}
+          </ul>
+        </>
+      )}
+    </section>
+  );
+}
