@@ -2,6 +2,8 @@
 
 from typing import Any
 
+from django.db import transaction
+
 from formats.job.models import JobDoc
 from formats.job.resolve import PART_KINDS
 from server.apps.jobs.models import Case, FanPlacement, Job, Layout, Mount, Panel, Part
@@ -97,7 +99,12 @@ def _store_layouts(job: Job, layouts: list[Raw], mounts: dict[str, Mount], fans:
 
 
 def document(job: Job) -> Raw:
-    """The open document of a job, made from its rows."""
+    """The open document of a job, made from its rows as they stand at one moment: a save beside it replaces many of them."""
+    with transaction.atomic():
+        return _document(Job.objects.filter(pk=job.pk).select_related("case").first() or job)
+
+
+def _document(job: Job) -> Raw:
     more = dict(job.more)
     parts_more, given = more.pop("_parts", {}), set(more.pop("_given", []))
     case = job.case
