@@ -55,6 +55,7 @@ export function Notes({ layout, at, change }: { layout: LayoutDoc; at: number; c
       <DocText label="Note" path={path("note")} wide />
       <DocNumber label="Minutes of work" path={path("labour_min")} low={0} high={6000} digits={0} optional="not known" />
       <DocText label="Looks" path={path("looks")} />
+      <DocNumber label="Looks, 0 to 5" path={path("looks_score")} low={0} high={5} digits={0} optional="not judged" />
       <DocText label="Dust and cleaning" path={path("dust_access")} />
       <label className="btn btn-outline btn-sm focus-within:outline-2">
         {layout.picture ? "Another picture" : "Picture"}
