@@ -8,7 +8,7 @@ from django.test import SimpleTestCase
 from engine.errors import ImpossibleInputError, MissingFigureError
 from engine.machine import Point
 from engine.plan import designs
-from engine.plan.acceptance import by_statistic, judge, restriction, statistic_of
+from engine.plan.acceptance import by_statistic, judge, rating, statistic_of
 from engine.plan.coach import Facts, next_step
 from engine.plan.microphone import floor_words
 from engine.plan.probes import advice
@@ -199,11 +199,12 @@ class AcceptanceTest(SimpleTestCase):
         self.assertFalse(judge(self.RUN, [], "tail_mean").passed)
 
     def test_what_a_panel_costs(self) -> None:
-        for closed, rating in ((51.0, "little"), (55.0, "moderate"), (60.0, "strong")):
-            found = restriction(channel("cpu_package_c", 80, closed), channel("cpu_package_c", 75, 50.0))
-            self.assertIsNotNone(found)
-            self.assertEqual(found and found[1], rating)
-        self.assertIsNone(restriction(channel("a_c", 1, None), channel("a_c", 1, 1.0)))
+        for closed, words in ((51.0, "little"), (55.0, "moderate"), (60.0, "strong")):
+            found = rating(closed, 50.0)
+            assert found
+            self.assertEqual(found[1], words)
+            self.assertAlmostEqual(found[0], (closed - 50) / 50)
+        self.assertIsNone(rating(1.0, 0.0))
 
 
 class WatchTest(SimpleTestCase):

@@ -135,8 +135,9 @@ class ComparisonTest(PlanCase):
         cooler = self.run_of("A", 1)
         Run.objects.filter(pk=cooler.pk).update(layout_key="P", layout=self.job.layouts.get(key="P"))
         found = self.get(f"/api/jobs/{self.job.pk}/panel-costs")
-        self.assertEqual({(r["panel"], r["fitted"], r["removed"]) for r in found}, {("front", "A", "P")})
+        self.assertEqual({(r["words"], r["with_it"], r["without"]) for r in found}, {("front panel", "A", "P")})
         self.assertEqual({r["rating"] for r in found}, {"little"}, "the same readings on both sides")
+        self.assertEqual({r["word"] for r in found}, {"cannot_tell"}, "one run each")
 
     def test_drift_of_a_repeated_control(self) -> None:
         start = timezone.now()

@@ -5,7 +5,7 @@ from dataclasses import dataclass, replace
 from typing import Literal
 
 from engine.plan.protocol import Acceptance, Criterion, CriterionResult, Statistic
-from engine.runs.analysis import ChannelAnalysis, RunAnalysis
+from engine.runs.analysis import RunAnalysis
 
 CORES = "cpu_core_"
 # Rise over room that a panel adds, as a share of the rise without it; common practice, no source.
@@ -88,13 +88,8 @@ def _judged(run: RunAnalysis, criterion: Criterion, statistic: Statistic) -> Cri
     return CriterionResult(criterion.channel, limit, over, value, margin, margin >= 0 and steady, criterion.critical, words)
 
 
-def restriction(closed: ChannelAnalysis, opened: ChannelAnalysis) -> tuple[float, Restriction] | None:
-    """(share, rating): how much the rise over room grows with the panel fitted; None without a room figure."""
-    return None if closed.rise_k is None or opened.rise_k is None else rating(closed.rise_k, opened.rise_k)
-
-
 def rating(closed_rise_k: float, opened_rise_k: float) -> tuple[float, Restriction] | None:
-    """The same from rises over room; None where the opened one is no rise."""
+    """(share, rating): how much the rise over room grows with a panel fitted; None where the opened one is no rise."""
     if opened_rise_k <= 0:
         return None
     share = (closed_rise_k - opened_rise_k) / opened_rise_k

@@ -155,11 +155,12 @@ def layout_figure(candidates: Sequence[Candidate], candidate: Candidate, channel
     return found.value, budget(found.value, [x for x in found.lines if not x.common]).expanded
 
 
-def pair_budget(candidates: Sequence[Candidate], a: Candidate, b: Candidate, channel: str) -> Budget | None:
-    """The difference of two layouts with every contribution; what both share by their sensors falls out."""
+def pair_budget(candidates: Sequence[Candidate], a: Candidate, b: Candidate, channel: str, scatter: Scatter | None = None) -> Budget | None:
+    """The difference of two layouts, b less a, with every contribution; what both share by their sensors falls out."""
     one, two = a.figures(channel), b.figures(channel)
-    test = _test(one, two, pooled_scatter(candidates, channel))
-    return budget(test.difference, _lines(one, two, pooled_scatter(candidates, channel))) if test else None
+    scatter = scatter or pooled_scatter(candidates, channel)
+    test = _test(one, two, scatter)
+    return budget(test.difference, _lines(one, two, scatter)) if test else None
 
 
 def _scatter_line(scatter: Scatter, share: float) -> BudgetLine:

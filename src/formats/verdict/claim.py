@@ -5,6 +5,7 @@ from collections.abc import Sequence
 from pydantic import BaseModel
 
 from engine.plan.protocol import LOAD_WORDS
+from engine.runs.budget import Budget
 from engine.verdict.candidate import Candidate
 from engine.verdict.choose import WORDS, Choice, Placed
 from engine.verdict.compare import LEADING, Pair, Word
@@ -31,6 +32,7 @@ class Said(BaseModel):
     word: Word
     at_limit: bool
     context: bool
+    budget: Budget | None = None
 
 
 class Claim(BaseModel):

@@ -6,7 +6,7 @@ from typing import Literal
 from pydantic import BaseModel
 
 from engine.verdict.choose import PROFILES, Choice, Option, Requirement, choose, frontier, least_burden, worst_of
-from engine.verdict.compare import Pair
+from engine.verdict.compare import LEADING, Pair
 from engine.verdict.drift import Corrected
 from engine.verdict.scatter import OddRun, odd_runs
 from engine.verdict.worth import worth_words
@@ -16,7 +16,20 @@ from formats.verdict.claim import Claim, Said, claim, said_of, why_placed
 from formats.verdict.doubts import Doubt, doubts
 from formats.verdict.effects import Effects, effects, ways
 from formats.verdict.facts import LayoutFacts
-from formats.verdict.measures import Checked, FigureOut, LoadSummary, Scores, Spread, checked, figures, load_summaries, scores, spreads
+from formats.verdict.measures import (
+    Checked,
+    FigureOut,
+    LoadSummary,
+    MissingOut,
+    Scores,
+    Spread,
+    checked,
+    figures,
+    load_summaries,
+    missing,
+    scores,
+    spreads,
+)
 from formats.verdict.options import CHANNEL_OF, alike, options
 from formats.verdict.study import Runs, Settings, Study, study
 
@@ -82,6 +95,7 @@ class VerdictDoc(BaseModel):
     frontier: list[str]
     layouts: list[LayoutFacts]
     figures: list[FigureOut]
+    missing: list[MissingOut]
     pairs: list[Pair]
     said: list[Said]
     effects: Effects
@@ -113,11 +127,17 @@ class Judged:
             update={
                 "chosen": chosen,
                 "claim": claim(chosen, s.reference, self.choice, s.pairs, s.facts, s.own, s.load),
-                "said": said_of(s.pairs, chosen),
+                "said": _said(s, chosen),
                 "effects": self.whole.effects.model_copy(update={"ways": ways(s, chosen)}),
                 "doubts": doubts(s, self.choice, self.odd, chosen),
             }
         )
+
+
+def _said(s: Study, chosen: str) -> list[Said]:
+    """Pairs as said of one layout; the leading differences with their budgets."""
+    found = said_of(s.pairs, chosen)
+    return [x.model_copy(update={"budget": s.difference_budget(x.other, chosen, x.channel)}) if x.channel in LEADING else x for x in found]
 
 
 def verdict(doc: JobDoc, runs: Runs, settings: Settings, memory: PointMemory | None = None) -> VerdictDoc:
@@ -149,6 +169,7 @@ def judge(doc: JobDoc, runs: Runs, settings: Settings, memory: PointMemory | Non
         frontier=frontier({o.layout: (o.values["cpu"][0], o.values["noise"][0]) for o in found if {"cpu", "noise"} <= set(o.values)}),
         layouts=list(s.facts.values()),
         figures=figures(s),
+        missing=missing(s),
         pairs=s.pairs,
         said=[],
         effects=effects(s),

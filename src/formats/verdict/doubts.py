@@ -6,6 +6,7 @@ from typing import Literal
 from pydantic import BaseModel
 
 from engine.plan.protocol import LOAD_WORDS
+from engine.verdict.candidate import spoilt
 from engine.verdict.choose import Choice
 from engine.verdict.compare import LEADING
 from engine.verdict.scatter import OddRun
@@ -116,7 +117,7 @@ def _confounders(s: Study) -> list[Doubt]:
     found = []
     for words, names in pairs.items():
         own = next((x for x in s.names if words.startswith(f"{x}: ")), None)
-        again = own is not None and ("not settled" in words or "left aside" in words or "room" in words)
+        again = own is not None and any(spoilt(run) for run in s.candidate(own).runs)
         because = f"Touches {', '.join(names[:3])}{f' and {len(names) - 3} more' if len(names) > 3 else ''}."
         found.append(Doubt(code="confounder", weight="doubt", what=[words], because=[because], plan=[own] if own and again else []))
     return found

@@ -2,6 +2,7 @@
 
 from collections.abc import Sequence
 from math import hypot
+from typing import Literal
 
 from pydantic import BaseModel
 
@@ -52,6 +53,26 @@ def figures(s: Study) -> list[FigureOut]:
                 )
             )
     return rows
+
+
+class MissingOut(BaseModel):
+    """A leading figure that a layout that was run does not have, and why."""
+
+    layout: str
+    channel: str
+    why: Literal["at_limit", "no_room", "not_logged"]
+
+
+def missing(s: Study) -> list[MissingOut]:
+    """Of every layout: leading figures that others have."""
+    leading = [c for c in LEADING if any(s.budget(x.name, c) for x in s.candidates)]
+    return [MissingOut(layout=c.name, channel=x, why=_why(c, x)) for c in s.candidates for x in leading if s.budget(c.name, x) is None]
+
+
+def _why(c: Candidate, channel: str) -> Literal["at_limit", "no_room", "not_logged"]:
+    if all(run.channel(channel) is None for run in c.runs):
+        return "not_logged"
+    return "at_limit" if c.at_limit(channel.split("_")[0]) else "no_room"
 
 
 class Spread(BaseModel):

@@ -11,7 +11,7 @@ from engine.plan.rebuild import Change
 from engine.runs.budget import Budget
 from engine.verdict.candidate import Candidate
 from engine.verdict.choose import PROFILES
-from engine.verdict.compare import Pair, Word, compare, layout_budget
+from engine.verdict.compare import Pair, Word, compare, layout_budget, pair_budget
 from engine.verdict.drift import Corrected, without_drift
 from engine.verdict.scatter import Scatter, pooled_scatter
 from formats.errors import DocumentError, Fault
@@ -90,10 +90,13 @@ class Study:
         """Of a layout's figure of one channel; None where no judged run has it."""
         key = layout, channel
         if key not in self._known:
-            if channel not in self._scatters:
-                self._scatters[channel] = pooled_scatter(self.candidates, channel)
-            self._known[key] = layout_budget(self.candidates, self.candidate(layout), channel, self._scatters[channel])
+            self._known[key] = layout_budget(self.candidates, self.candidate(layout), channel, self.scatter(channel))
         return self._known[key]
+
+    def scatter(self, channel: str) -> Scatter:
+        if channel not in self._scatters:
+            self._scatters[channel] = pooled_scatter(self.candidates, channel)
+        return self._scatters[channel]
 
     @cached_property
     def _scatters(self) -> dict[str, Scatter]:
@@ -103,6 +106,10 @@ class Study:
         """(mean, standard uncertainty among layouts measured with the same sensors)."""
         found = self.budget(layout, channel)
         return (found.value, found.among_alike) if found else None
+
+    def difference_budget(self, other: str, layout: str, channel: str) -> Budget | None:
+        """Of ``layout`` less ``other``; what both share by their sensors is not in it."""
+        return pair_budget(self.candidates, self.candidate(other), self.candidate(layout), channel, self.scatter(channel))
 
     def candidate(self, layout: str) -> Candidate:
         return next(c for c in self.candidates if c.name == layout)

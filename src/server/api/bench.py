@@ -226,21 +226,6 @@ def change_run(request: HttpRequest, run_id: int, data: RunChange) -> Any:
     return run_out(services.change_run(run_id, data.model_dump(exclude_unset=True)))
 
 
-class PanelCostOut(Schema):
-    panel: str
-    fitted: str
-    removed: str
-    channel: str
-    share_pct: float
-    rating: str
-
-
-@router.get("/jobs/{job_id}/panel-costs", response=list[PanelCostOut], operation_id="panel_costs")
-def panel_costs(request: HttpRequest, job_id: int) -> Any:
-    """What panels cost, where runs with a panel fitted and off are there."""
-    return [asdict(r) for r in selectors.panel_costs(job_id)]
-
-
 class DriftLineOut(Schema):
     name: str
     apart_k: float
@@ -252,6 +237,7 @@ class DriftOut(Schema):
     channel: str
     hours: float
     drift_k: float
+    shown: bool
     lines: list[DriftLineOut]
 
 

@@ -10,9 +10,11 @@ from django.utils.text import slugify
 from ninja import Router, Schema, Status
 from pydantic import Field
 
-from engine.verdict.compare import Pair, judged_channels, layout_figure
+from engine.verdict.candidate import Candidate
+from engine.verdict.compare import Pair, compare
 from formats.job.reader import write_job
 from formats.verdict.document import VerdictDoc
+from formats.verdict.effects import NamedOut
 from formats.verdict.record import RecordDoc, replication
 from formats.verdict.study import Settings
 from server.apps.bench import selectors as bench
@@ -87,15 +89,18 @@ def _out(s: Standing) -> VerdictOut:
 @router.get("/jobs/{job_id}/comparison", response=ComparisonOut, operation_id="comparison")
 def comparison(request: HttpRequest, job_id: int, margin_k: Annotated[float, Field(gt=0, le=20)] = 1.5) -> Any:
     found = bench.candidates(job_id)
-    rows = [(c, channel, layout_figure(found, c, channel)) for c in found for channel in judged_channels(c)]
-    figures = [
-        LayoutFigure(
-            layout=c.name, channel=channel, value=f[0], band=f[1], runs=len(c.judged), settled=all(run.settled for run in c.judged)
-        )
-        for c, channel, f in rows
-        if f
-    ]
-    return ComparisonOut(margin_k=margin_k, figures=figures, pairs=bench.comparison(job_id, margin_k))
+    return ComparisonOut(margin_k=margin_k, figures=[_figure(*row) for row in selectors.measured(found)], pairs=compare(found, margin_k))
+
+
+def _figure(c: Candidate, channel: str, figure: tuple[float, float]) -> LayoutFigure:
+    settled = all(run.settled for run in c.judged)
+    return LayoutFigure(layout=c.name, channel=channel, value=figure[0], band=figure[1], runs=len(c.judged), settled=settled)
+
+
+@router.get("/jobs/{job_id}/panel-costs", response=list[NamedOut], operation_id="panel_costs")
+def panel_costs(request: HttpRequest, job_id: int) -> Any:
+    """What panels cost, where layouts that differ by one panel's being off were run."""
+    return [n for n in selectors.verdict_now(job_id, Settings()).effects.named if n.kind == "panel"]
 
 
 @router.post("/jobs/{job_id}/verdict", response=VerdictDoc, operation_id="verdict_now")

@@ -2,25 +2,30 @@ import { usePanelCosts } from "@/shared/api/hooks";
 import { useJob } from "@/shared/job/store";
 import { Head } from "@/shared/ui/bits";
 import { channelWords } from "@/shared/ui/channels";
+import { useUnits } from "@/shared/units/units";
+
+const RATING: Record<string, string> = { little: "little", moderate: "moderately", strong: "strongly" };
 
 /** What a panel costs, where runs of the same layout with it fitted and off are there. */
 export function PanelCost({ layoutId }: { layoutId: string }) {
   const { id } = useJob();
+  const units = useUnits();
   const found = usePanelCosts(id);
-  const rows = (found.data ?? []).filter((r) => r.fitted === layoutId || r.removed === layoutId);
+  const rows = (found.data ?? []).filter((r) => r.with_it === layoutId || r.without === layoutId);
   if (!rows.length) return null;
   return (
     <section className="flex flex-col gap-1" aria-label="What a panel costs">
       <Head remark="runs with it fitted and off">What a panel costs</Head>
       {rows.map((r) => (
-        <p key={r.panel + r.fitted + r.removed + r.channel} className="text-[14px]" data-rating={r.rating}>
-          The {r.panel} panel restricts the {channelWords(r.channel)}{" "}
-          <strong>{r.rating === "little" ? "little" : r.rating === "moderate" ? "moderately" : "strongly"}</strong>:{" "}
+        <p key={r.words + r.with_it + r.without + r.channel} className="text-[14px]" data-rating={r.rating} data-word={r.word}>
+          The {r.words} restricts the {channelWords(r.channel)} <strong>{RATING[r.rating] ?? r.rating}</strong>:{" "}
           <span className="font-mono">
-            {r.share_pct >= 0 ? "+" : "−"}
-            {Math.abs(r.share_pct).toFixed(0)} %
+            {units.signed("difference", r.difference_k, 1)} ±{units.text("difference", r.expanded_k, 1)}{" "}
+            {units.unit("difference")}
+            {r.share_pct !== null && `, ${units.signed("share", r.share_pct)} %`}
           </span>{" "}
-          over room with it fitted ({r.fitted}) against off ({r.removed}).
+          over room with it fitted ({r.with_it}) against off ({r.without})
+          {r.word === "cannot_tell" ? "; more than scatter is not shown" : ""}.
         </p>
       ))}
     </section>

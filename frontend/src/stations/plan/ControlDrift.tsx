@@ -26,7 +26,10 @@ export function ControlDrift() {
             <strong className="font-mono">
               {signed(d.drift_k)} {units.unit("difference")}
             </strong>{" "}
-            over room between its first and its last run.
+            over room between its first and its last run:{" "}
+            {d.shown
+              ? "more than scatter explains, so the verdict takes it away."
+              : "no more than scatter explains, so the verdict leaves figures as they are."}
           </p>
           {d.lines.length > 0 && (
             <p className="text-[13px] text-faint">

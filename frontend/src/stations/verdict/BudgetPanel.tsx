@@ -1,9 +1,10 @@
 import { Link } from "@tanstack/react-router";
+import type { Schemas } from "@/shared/api/client";
 import { useRuns, type Verdict } from "@/shared/api/hooks";
 import { useJob } from "@/shared/job/store";
 import { Button, Head } from "@/shared/ui/bits";
 import { channelWords, minutes, unitKind } from "@/shared/ui/channels";
-import { useUnits } from "@/shared/units/units";
+import { type Kind, useUnits } from "@/shared/units/units";
 import { figureOf, LOADS } from "./words";
 
 /** Where a figure comes from: its runs, window and correction, and every contribution to its uncertainty. */
@@ -26,7 +27,7 @@ export function BudgetPanel({
   const kind = unitKind(channel);
   const unit = kind === "level" ? "dB" : units.unit(kind);
   const own = (runs.data ?? []).filter((r) => r.layout === layout && (r.load || "both") === v.load);
-  const largest = Math.max(...figure.budget.lines.map((l) => l.standard), 1e-9);
+  const told = v.said.find((x) => x.other === layout && x.channel === channel);
   return (
     <section
       className="flex flex-col gap-2 rounded-box border border-base-content bg-paper p-3"
@@ -52,36 +53,16 @@ export function BudgetPanel({
         {figure.budget.freedom ? ` on ${figure.budget.freedom.toFixed(0)} effective degrees of freedom` : ""}. Among layouts
         measured with the same sensors, whose own errors fall out of a difference: ± {units.text(kind, figure.band, 2)} {unit}.
       </p>
-      <table className="text-[13px]">
-        <thead>
-          <tr className="text-left text-faint">
-            <th className="font-normal">contribution</th>
-            <th className="text-right font-normal">standard, {unit}</th>
-            <th className="pl-3 font-normal">type</th>
-            <th className="pl-3 font-normal">degrees of freedom</th>
-            <th className="w-[22%]" />
-          </tr>
-        </thead>
-        <tbody>
-          {figure.budget.lines.map((l) => (
-            <tr key={`${l.what}${l.common}`} className="border-t hairline">
-              <td className="py-0.5">
-                {l.what}
-                {l.common && <span className="text-faint">, the same in every run</span>}
-              </td>
-              <td className="text-right font-mono">{units.text(kind, l.standard, 3)}</td>
-              <td className="pl-3">{l.kind}</td>
-              <td className="pl-3 font-mono">{l.freedom ? l.freedom.toFixed(0) : "∞"}</td>
-              <td className="pl-3">
-                <span
-                  className={`block h-2 ${l.common ? "hatched" : "bg-accent/60"}`}
-                  style={{ width: `${(100 * l.standard) / largest}%` }}
-                />
-              </td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
+      <Contributions budget={figure.budget} kind={kind} unit={unit} />
+      {told?.budget && (
+        <div className="flex flex-col gap-1" data-difference-budget={`${v.chosen} ${layout}`}>
+          <Head level={3} remark="what both share by their sensors is not in it">
+            {v.chosen} less {layout}: {units.signed(kind, told.budget.value, 2)} ± {units.text(kind, told.budget.expanded, 2)}{" "}
+            {unit}
+          </Head>
+          <Contributions budget={told.budget} kind={kind} unit={unit} />
+        </div>
+      )}
       <ul className="text-[13px]" aria-label="Runs of this figure">
         {own.map((r) => {
           const c = r.analysis.channels.find((x) => x.name === channel);
@@ -109,5 +90,45 @@ export function BudgetPanel({
         })}
       </ul>
     </section>
+  );
+}
+
+type Shown = { budget: Schemas["Budget"]; kind: Kind; unit: string };
+
+/** Every contribution by name, with its size beside the largest. */
+function Contributions({ budget, kind, unit }: Shown) {
+  const units = useUnits();
+  const largest = Math.max(...budget.lines.map((l) => l.standard), 1e-9);
+  return (
+    <table className="text-[13px]">
+      <thead>
+        <tr className="text-left text-faint">
+          <th className="font-normal">contribution</th>
+          <th className="text-right font-normal">standard, {unit}</th>
+          <th className="pl-3 font-normal">type</th>
+          <th className="pl-3 font-normal">degrees of freedom</th>
+          <th className="w-[22%]" />
+        </tr>
+      </thead>
+      <tbody>
+        {budget.lines.map((l) => (
+          <tr key={`${l.what}${l.common}`} className="border-t hairline">
+            <td className="py-0.5">
+              {l.what}
+              {l.common && <span className="text-faint">, the same in every run</span>}
+            </td>
+            <td className="text-right font-mono">{units.text(kind, l.standard, 3)}</td>
+            <td className="pl-3">{l.kind}</td>
+            <td className="pl-3 font-mono">{l.freedom ? l.freedom.toFixed(0) : "∞"}</td>
+            <td className="pl-3">
+              <span
+                className={`block h-2 ${l.common ? "hatched" : "bg-accent/60"}`}
+                style={{ width: `${(100 * l.standard) / largest}%` }}
+              />
+            </td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
   );
 }

@@ -94,19 +94,18 @@ export function Evidence({ v, onFigure }: { v: Verdict; onFigure: (layout: strin
 
 type CellProps = { v: Verdict; layout: string; channel: string; onOpen: () => void };
 
+const WHY = { no_room: "no room temperature", not_logged: "not logged" };
+
 /** Why there is no figure: the part was at its limit, nobody read the room, or it was not logged. */
 function NoFigure({ v, layout, channel }: Omit<CellProps, "onOpen">) {
-  const part = channel.split("_")[0];
-  const words = v.pairs.filter((p) => p.a === layout || p.b === layout).flatMap((p) => p.confounders);
-  const own = (what: string) => words.some((w) => w.startsWith(`${layout}: ${what}`));
-  if (own(`${part} is at its limit`))
-    return (
-      <span className="text-[13px] text-warning">
-        <span className="hatched mr-2 inline-block h-2.5 w-12" aria-hidden="true" />
-        at its limit
-      </span>
-    );
-  return <span className="text-[13px] text-faint">{own("no room temperature") ? "no room temperature" : "not logged"}</span>;
+  const why = v.missing.find((m) => m.layout === layout && m.channel === channel)?.why ?? "not_logged";
+  if (why !== "at_limit") return <span className="text-[13px] text-faint">{WHY[why]}</span>;
+  return (
+    <span className="text-[13px] text-warning" data-at-limit={`${layout} ${channel}`}>
+      <span className="hatched mr-2 inline-block h-2.5 w-12" aria-hidden="true" />
+      at its limit
+    </span>
+  );
 }
 
 /** The word against the layout that is argued for, below its figure. */
@@ -131,7 +130,7 @@ function Plain({ v, layout, channel, onOpen }: CellProps) {
   const units = useUnits();
   const heat = useHeat();
   const own = figureOf(v, layout, channel);
-  if (!own) return <span className="text-[13px] text-faint">not logged</span>;
+  if (!own) return <NoFigure v={v} layout={layout} channel={channel} />;
   const kind = unitKind(channel);
   return (
     <div data-figure={`${layout} ${channel}`} data-value={own.value} className="whitespace-nowrap">

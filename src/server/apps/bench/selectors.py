@@ -10,16 +10,14 @@ from django.shortcuts import get_object_or_404
 from django.utils import timezone
 
 from engine.errors import MissingFigureError
-from engine.plan.acceptance import StatisticFigure, by_statistic, judge, judged_by, restriction
+from engine.plan.acceptance import StatisticFigure, by_statistic, judge, judged_by
 from engine.plan.protocol import HELD, Acceptance, Protocol
 from engine.runs.analysis import RunAnalysis
 from engine.runs.live import thinned
 from engine.runs.series import Floats
 from engine.verdict.candidate import Candidate
-from engine.verdict.compare import Pair, compare
-from engine.verdict.drift import Apart, against_control
+from engine.verdict.drift import Apart, against_control, without_drift
 from formats.job.conditions import parts_of
-from formats.job.difference import panel_pairs
 from formats.job.planned import ProtocolDoc
 from formats.job.reader import check_job
 from server.apps.bench.adapters import load_log
@@ -137,12 +135,14 @@ class CampaignDrift:
     channel: str
     hours: float
     drift_k: float
+    shown: bool  # more than the scatter from run to run explains: verdicts take it away
     lines: list[Apart]
 
 
 def campaign_drift(job_id: int) -> list[CampaignDrift]:
     """How the control moved between its planned runs, per channel, and the others with and without it; empty without a repeat."""
     control = (get_object_or_404(Job, pk=job_id).more.get("plan") or {}).get("control")
+    shown = {c.channel: c.corrected for c in without_drift(candidates(job_id, USUAL_LOAD), control)[1]}
     runs = Run.objects.filter(job_id=job_id, state="valid", load__in=["", USUAL_LOAD]).exclude(planned="").order_by("imported_at")
     rises = [(r.layout_key, r.imported_at.timestamp() / 3600, analysis_of(r)) for r in runs]
     found = []
@@ -152,37 +152,5 @@ def campaign_drift(job_id: int) -> list[CampaignDrift]:
             moved, lines = against_control(channel, figures, str(control))
         except MissingFigureError:
             continue
-        found.append(CampaignDrift(str(control), channel, moved.hours, moved.whole_k, lines))
+        found.append(CampaignDrift(str(control), channel, moved.hours, moved.whole_k, shown.get(channel, False), lines))
     return found
-
-
-@dataclass(frozen=True)
-class PanelCost:
-    """What a panel costs, from the runs of two layouts that differ by it alone."""
-
-    panel: str
-    fitted: str
-    removed: str
-    channel: str
-    share_pct: float
-    rating: str
-
-
-def panel_costs(job_id: int) -> list[PanelCost]:
-    """Every pair of layouts that differ by one panel's being off and have settled runs."""
-    doc = check_job(document(get_object_or_404(Job, pk=job_id))).doc
-    settled = {c.name: next((r for r in c.runs if r.settled), None) for c in candidates(job_id)}
-    found = []
-    for panel, fitted, off in panel_pairs(doc):
-        closed, opened = settled.get(fitted), settled.get(off)
-        for name in JUDGED if closed and opened else ():
-            pair = [run.channel(name) for run in (closed, opened) if run]
-            rated = restriction(pair[0], pair[1]) if pair[0] and pair[1] else None
-            if rated:
-                found.append(PanelCost(panel, fitted, off, name, round(100 * rated[0], 1), rated[1]))
-    return found
-
-
-def comparison(job_id: int, margin_k: float, load: str | None = None) -> list[Pair]:
-    """Every pair of layouts with valid runs under one load."""
-    return compare(candidates(job_id, load), margin_k)

@@ -16,6 +16,7 @@ from engine.sources import SOURCES
 from engine.verdict.choose import WORDS as THINGS
 from engine.verdict.compare import LEADING, Pair
 from engine.verdict.effects import between
+from formats.job.difference import SETTINGS
 from formats.job.models import JobDoc, LayoutDoc
 from formats.verdict.measures import FigureOut
 from formats.verdict.record import RecordDoc
@@ -85,6 +86,7 @@ def _context(record: RecordDoc) -> dict[str, Any]:
         "weights": [(THINGS[t].split(",")[0], w) for t, w in v.weights.items() if w],
         "doubts": [(plain(d.what), plain(d.because)) for d in v.doubts],
         "layouts": [(x, _setting(doc, x)) for x in doc.layouts if any(f.layout == x.id for f in v.figures)],
+        "shared": _shared(doc),
         "protocols": [(p, [(HELD.get(h.what, h.what), h.value) for h in p.held]) for p in doc.protocols],
         "traits": sorted({t for r in record.runs if r.state == "valid" for t in r.traits}),
         "pictures": [(_title(k, names), _image(t)) for k, t in record.drawings.items()],
@@ -132,16 +134,42 @@ def _way(record: RecordDoc) -> list[Any]:
     return list(ways[0].steps) if ways else []
 
 
+SET = {
+    **SETTINGS,
+    "cooler_fan": "cooler's fan",
+    "cooler_fans": "cooler's fans",
+    "cooler_curve": "cooler's curve",
+    "card_curve": "card's curve",
+}
+
+
+def _shared(doc: JobDoc) -> list[tuple[str, str]]:
+    """What all layouts have in common, and the curves they may follow."""
+    names = {p.id: p.name or p.id for kind in ("cpus", "cards", "coolers", "fans") for p in getattr(doc.parts, kind)}
+    base = [(words, str(names.get(value, value))) for name, words in SET.items() if (value := getattr(doc.base, name, None)) is not None]
+    curves = [(f"curve {c.id}", f"by {c.source}: " + ", ".join(f"{x:g} to {pct:g} %" for x, pct in c.points)) for c in doc.curves]
+    return [*base, ("board and memory, W", f"{doc.parts.board_power_w:g}"), *curves]
+
+
 def _setting(doc: JobDoc, layout: LayoutDoc) -> str:
+    """Everything a layout sets, place by place."""
     fans = {f.id: f.name or f.id for f in doc.parts.fans}
+    groups = {g.id: g for g in layout.groups}
     places = []
     for f in layout.fans:
-        speed = f"curve {f.curve}" if f.curve else f"{f.speed_pct:.0f} %"
+        led = groups.get(f.group or "", f)
+        speed = f"curve {led.curve}" if led.curve else f"{led.speed_pct:g} %"
         state = "" if f.state == "running" else ", unplugged"
-        places.append(f"{f.mount.upper()} {fans.get(f.fan, f.fan)} {'in' if f.direction == 'intake' else 'out'} at {speed}{state}")
+        side = "" if f.layer == "outer" else " inside"
+        places.append(f"{f.mount.upper()}{side} {fans.get(f.fan, f.fan)} {'in' if f.direction == 'intake' else 'out'} at {speed}{state}")
     panels = [f"{face} panel {p.state.replace('_', ' ')}" for face, p in layout.panels.items() if p.state != "fitted"]
-    radiator = [f"radiator {layout.radiator.radiator} at {', '.join(m.upper() for m in layout.radiator.mounts)}"] if layout.radiator else []
-    return "; ".join([*radiator, *places, *panels]) or "no case fans"
+    blocked = [f"{(o.mount or o.space or '').upper()} blocked {o.blocked_pct:g} %" for o in layout.obstructions]
+    loops = [f"loop of {loop.cooler}, pump {loop.pump_curve or f'{loop.pump_pct:g} %'}" for loop in layout.loops or []]
+    radiators = [*([layout.radiator] if layout.radiator else []), *(r for loop in layout.loops or [] for r in loop.radiators)]
+    fitted = [f"radiator {r.radiator} at {', '.join(m.upper() for m in r.mounts)}, tubes {r.tubes}" for r in radiators]
+    own = [f"{words}: {getattr(layout, name)}" for name, words in SET.items() if name in layout.model_fields_set and getattr(layout, name)]
+    bench = ["on the open bench"] if layout.open_bench else []
+    return "; ".join([*bench, *own, *loops, *fitted, *places, *panels, *blocked]) or "no case fans"
 
 
 def _title(key: str, names: dict[str, str]) -> str:

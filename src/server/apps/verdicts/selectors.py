@@ -9,6 +9,7 @@ from django.shortcuts import get_object_or_404
 
 from engine.plan.protocol import Acceptance
 from engine.verdict.candidate import Candidate
+from engine.verdict.compare import judged_channels, layout_figure
 from engine.verdict.confounders import JOB
 from formats.errors import DocumentError, Fault
 from formats.forecast.document import Memory, PointMemory
@@ -39,6 +40,12 @@ class Beside:
 
 def document_of(job_id: int) -> JobDoc:
     return check_job(document(get_object_or_404(Job, pk=job_id))).doc
+
+
+def measured(found: Sequence[Candidate]) -> list[tuple[Candidate, str, tuple[float, float]]]:
+    """Layout, channel, and its figure with its half-width, wherever there is one."""
+    rows = ((c, channel, layout_figure(found, c, channel)) for c in found for channel in judged_channels(c))
+    return [(c, channel, figure) for c, channel, figure in rows if figure]
 
 
 def verdict_now(job_id: int, settings: Settings, beside: Sequence[Beside] = ()) -> VerdictDoc:
