@@ -208,6 +208,21 @@ class RecordApiTest(VerdictApi):
         self.assertEqual({c["within"] for c in v["checked"]}, {None})
         self.assertGreater(len(v["checked"]), 8)
 
+    def test_a_package_brings_back_a_verdict_that_still_holds(self) -> None:
+        made = self.freeze()
+        content = b"".join(self.client.get(f"{self.url}/package.zip"))
+        other = self.bring(content)["id"]
+        kept = self.client.get(f"/api/jobs/{other}/verdicts").json()[0]
+        self.assertEqual((kept["digest"], kept["stale"]), (made["digest"], []))
+        Run.objects.filter(job_id=other, name="D run 1").update(state="void", void_reason="door open")
+        self.assertEqual(self.client.get(f"/api/jobs/{other}/verdicts").json()[0]["stale"], ["changed: D run 1"])
+
+    def test_the_report_lists_every_setting(self) -> None:
+        text = self.client.get(f"/api/verdicts/{self.freeze()['id']}/report.html").content.decode()
+        shared = ("processor plotting processor, 125 W", "card&#x27;s fans, % 62;", "curve night by hotter: 45 to 35 %")
+        for words in (*shared, "cooler: shearwater", "T1 inside Skua 120", "F3 Tern 120 in at 74 %", "radiator fin-240 at F1, F2"):
+            self.assertTrue(words in text, words)
+
     def test_an_old_verdict_without_a_record_stays_readable(self) -> None:
         old = Verdict.objects.create(job=self.job, layout_key="A", reason="as it was", margin_k=1.5)
         self.assertEqual(self.client.get(f"{self.url}/verdicts").json()[0]["reason"], "as it was")

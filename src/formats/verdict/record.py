@@ -2,6 +2,7 @@
 
 import hashlib
 import json
+from collections import Counter
 from collections.abc import Mapping, Sequence
 from datetime import datetime
 from typing import Any, Literal
@@ -22,7 +23,7 @@ LARGEST_DRAWING = 600_000
 
 
 class RunRef(BaseModel):
-    """A run as it counted. ``digest`` is of its readings as they are exported."""
+    """A run as it counted. ``digest`` is of its readings as they are exported, with what decides how they are averaged."""
 
     id: int
     name: str
@@ -140,11 +141,23 @@ def _moved(then: Mapping[str, int], now: Mapping[str, int]) -> list[str]:
 
 
 def _runs(then: Sequence[RunRef], now: Sequence[RunRef]) -> list[str]:
-    old, new = ({r.id: r for r in side} for side in (then, now))
-    added = [new[i].name for i in new.keys() - old.keys()]
-    changed = [new[i].name for i in new.keys() & old.keys() if (new[i].state, new[i].digest) != (old[i].state, old[i].digest)]
-    found = [f"{len(added)} run{'' if len(added) == 1 else 's'} added: {', '.join(sorted(added)[:4])}"] if added else []
-    return found + ([f"changed: {', '.join(sorted(changed)[:4])}"] if changed else [])
+    """Runs by what they hold, not by their numbers: a job that was saved and brought in again has the same ones."""
+    left = Counter(_held(r) for r in then)
+    fresh = []
+    for r in now:
+        if left[_held(r)]:
+            left[_held(r)] -= 1
+        else:
+            fresh.append(r)
+    known = {(r.layout, r.name) for r in then}
+    changed = sorted(r.name for r in fresh if (r.layout, r.name) in known)
+    added = sorted(r.name for r in fresh if (r.layout, r.name) not in known)
+    found = [f"{len(added)} run{'' if len(added) == 1 else 's'} added: {', '.join(added[:4])}"] if added else []
+    return found + ([f"changed: {', '.join(changed[:4])}"] if changed else [])
+
+
+def _held(r: RunRef) -> tuple[str, str, str, str]:
+    return r.layout, r.load, r.state, r.digest
 
 
 def moved(earlier: RecordDoc, later: RecordDoc) -> list[str]:

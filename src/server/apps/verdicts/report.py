@@ -146,7 +146,8 @@ SET = {
 def _shared(doc: JobDoc) -> list[tuple[str, str]]:
     """What all layouts have in common, and the curves they may follow."""
     names = {p.id: p.name or p.id for kind in ("cpus", "cards", "coolers", "fans") for p in getattr(doc.parts, kind)}
-    base = [(words, str(names.get(value, value))) for name, words in SET.items() if (value := getattr(doc.base, name, None)) is not None]
+    given = {name: getattr(doc.base, name, None) for name in SET}
+    base = [(SET[name], str(names.get(v, v)) if isinstance(v, str) else f"{v:g}") for name, v in given.items() if v is not None]
     curves = [(f"curve {c.id}", f"by {c.source}: " + ", ".join(f"{x:g} to {pct:g} %" for x, pct in c.points)) for c in doc.curves]
     return [*base, ("board and memory, W", f"{doc.parts.board_power_w:g}"), *curves]
 

@@ -1,10 +1,10 @@
 """Reading: the verdict as it stands now, the runs that count, and which records still hold."""
 
 import hashlib
-import json
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
+import numpy as np
 from django.shortcuts import get_object_or_404
 
 from engine.plan.protocol import Acceptance
@@ -20,11 +20,14 @@ from formats.verdict.document import Judged, VerdictDoc, judge
 from formats.verdict.record import RecordDoc, RunRef, moved, read_record, stale
 from formats.verdict.study import Runs, Settings
 from server.apps.bench import selectors as bench
+from server.apps.bench.adapters import load_log
 from server.apps.bench.models import Run
+from server.apps.bench.services import dropped
 from server.apps.jobs.adapters import document
 from server.apps.jobs.models import Job
 from server.apps.verdicts.models import Verdict
 
+EXPORTED_DIGITS = 3
 MEMORY = PointMemory()
 OTHER_VERSION = "the record was made by another version of the program; its JSON is whole"
 JUDGED: Memory[Judged] = Memory(16)
@@ -116,12 +119,12 @@ def _ref(run: Run) -> RunRef:
 
 
 def _digest(run: Run) -> str:
-    """Of the stored readings and the figures made of them."""
-    sha = hashlib.sha256()
-    for channel, first, data in run.blocks.values_list("channel", "first_row", "data"):
-        sha.update(f"{channel} {first} ".encode())
-        sha.update(bytes(data))
-    sha.update(json.dumps(run.analysis, sort_keys=True).encode())
+    """Of the readings to the thousandth, as they are exported, and of what decides how they are averaged."""
+    sha = hashlib.sha256(repr((run.typed_room_c, run.window_s, run.background_dba, run.by_hand, dropped(run))).encode())
+    log = load_log(run) if run.rows else None
+    for name, values in [] if log is None else [("elapsed_s", log.elapsed_s), *sorted(log.channels.items())]:
+        sha.update(name.encode())
+        sha.update(np.round(values, EXPORTED_DIGITS).tobytes())
     return sha.hexdigest()
 
 
