@@ -20,6 +20,7 @@ from server.api.benches import BenchOut, bench_out
 from server.api.clipboard import MarkOut, mark_out
 from server.apps.bench import benches, live, selectors
 from server.apps.bench.models import Bench, Run
+from server.apps.jobs.models import Job
 
 router = Router()
 TRACE_POINTS = 700
@@ -152,7 +153,7 @@ def live_state(request: HttpRequest, bench_id: int) -> Any:
 @router.get("/benches/{bench_id}/live/trace", response=TraceOut | None, operation_id="live_trace")
 def live_trace(request: HttpRequest, bench_id: int) -> Any:
     """What is drawn of a live run, at screen resolution; asked for less often than the figures."""
-    run = live.live_run(bench_id)
+    run = live.live_run(get_object_or_404(Bench, pk=bench_id).pk)
     log = live.run_log(run) if run else None
     if log is None:
         return None
@@ -184,7 +185,7 @@ class SetUpIn(Schema):
 
 @router.get("/jobs/{job_id}/live", response=list[DraftOut], operation_id="list_live")
 def list_live(request: HttpRequest, job_id: int) -> Any:
-    return [_draft_out(r) for r in Run.objects.filter(job_id=job_id, state="draft").select_related("layout", "job")]
+    return [_draft_out(r) for r in get_object_or_404(Job, pk=job_id).runs.filter(state="draft").select_related("layout", "job")]
 
 
 @router.post("/jobs/{job_id}/live", response={201: DraftOut}, operation_id="prepare_run")

@@ -49,7 +49,7 @@ def analysis_of(run: Run) -> RunAnalysis:
 
 def shown_runs(job_id: int) -> QuerySet[Run]:
     """Runs that are over and have readings: drafts are the bench's, and a draft discarded before it began has nothing to show."""
-    return Run.objects.filter(job_id=job_id).exclude(state="draft").exclude(rows=0)
+    return get_object_or_404(Job, pk=job_id).runs.exclude(state="draft").exclude(rows=0)
 
 
 def planned_done(job_id: int) -> set[str]:
@@ -86,8 +86,9 @@ def candidates(job_id: int, load: str | None = None) -> list[Candidate]:
 
 def candidates_by_load(job_id: int) -> dict[str, list[Candidate]]:
     """Layouts with their valid runs for every load that was run, each run by its protocol's statistic."""
-    runs = list(Run.objects.filter(job_id=job_id, state="valid", layout__isnull=False).order_by("layout__order", "id"))
-    parts = parts_of(check_job(document(get_object_or_404(Job, pk=job_id))).doc) if runs else {}
+    job = get_object_or_404(Job, pk=job_id)
+    runs = list(job.runs.filter(state="valid", layout__isnull=False).order_by("layout__order", "id"))
+    parts = parts_of(check_job(document(job)).doc) if runs else {}
     found: dict[str, dict[str, Candidate]] = {}
     for run in runs:
         candidate = found.setdefault(run.load or USUAL_LOAD, {}).setdefault(run.layout_key, Candidate(run.layout_key))

@@ -139,7 +139,7 @@ class Standing:
 
 def standings(job_id: int) -> list[Standing]:
     """Newest first."""
-    verdicts = list(Verdict.objects.filter(job_id=job_id))
+    verdicts = list(get_object_or_404(Job, pk=job_id).verdicts.all())
     if not verdicts:
         return []
     doc, runs = document_of(job_id), run_refs(job_id)

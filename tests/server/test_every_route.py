@@ -1,0 +1,78 @@
+"""Every route of the description answers for what is not there, and refuses what cannot be read, with a problem document."""
+
+import json
+import re
+from typing import Any, ClassVar
+
+from django.conf import settings
+from django.test import TestCase
+
+DESCRIPTION = json.loads((settings.ROOT / "docs" / "api" / "openapi.json").read_text(encoding="utf-8"))
+NAMED = re.compile(r"\{[a-z_]+\}")
+
+
+def routes(method: str) -> list[tuple[str, dict[str, Any]]]:
+    return [(path, given[method]) for path, given in DESCRIPTION["paths"].items() if method in given]
+
+
+class EveryRouteTest(TestCase):
+    nothing: ClassVar[str] = "987654"
+
+    def problem(self, answer: Any, path: str) -> dict[str, Any]:
+        body: dict[str, Any] = answer.json()
+        self.assertTrue(body.get("code") and body.get("faults"), (path, body))
+        for fault in body["faults"]:
+            self.assertTrue(fault["what"] and fault["do"], path)
+        return body
+
+    def test_reading_what_is_not_there_is_a_problem_that_says_so(self) -> None:
+        asked = 0
+        for path, _ in routes("get"):
+            if not NAMED.search(path):
+                continue
+            answer = self.client.get(NAMED.sub(self.nothing, path))
+            self.assertIn(answer.status_code, (401, 404, 422), path)
+            self.problem(answer, path)
+            asked += 1
+        self.assertGreater(asked, 15)
+
+    def test_lists_answer_on_an_empty_database(self) -> None:
+        for path, given in routes("get"):
+            needed = any(p.get("required") for p in given.get("parameters", []))
+            if not NAMED.search(path) and not needed:
+                self.assertEqual(self.client.get(path).status_code, 200, path)
+
+    def test_bodies_that_are_no_json_are_refused(self) -> None:
+        asked = 0
+        for method in ("post", "put", "patch"):
+            for path, given in routes(method):
+                if "application/json" not in given.get("requestBody", {}).get("content", {}):
+                    continue
+                call = getattr(self.client, method)
+                answer = call(NAMED.sub(self.nothing, path), "{no json", content_type="application/json")
+                self.assertIn(answer.status_code, (400, 401, 404, 422), (method, path))
+                asked += 1
+        self.assertGreater(asked, 25)
+
+    def test_bodies_of_another_shape_are_refused_with_their_place(self) -> None:
+        for method in ("post", "put", "patch"):
+            for path, given in routes(method):
+                content = given.get("requestBody", {}).get("content", {}).get("application/json")
+                if not content or "$ref" not in content["schema"]:
+                    continue
+                schema = DESCRIPTION["components"]["schemas"][content["schema"]["$ref"].rsplit("/", 1)[-1]]
+                if not schema.get("required"):
+                    continue
+                answer = getattr(self.client, method)(NAMED.sub(self.nothing, path), "[]", content_type="application/json")
+                self.assertIn(answer.status_code, (401, 404, 422), (method, path))
+                self.problem(answer, path)
+
+    def test_every_operation_has_a_name_of_its_own(self) -> None:
+        names = [given["operationId"] for path in DESCRIPTION["paths"].values() for given in path.values()]
+        self.assertEqual(len(names), len(set(names)))
+        self.assertFalse([n for n in names if "server" in n], "named by hand, not by the module")
+
+    def test_every_schema_that_is_named_is_there(self) -> None:
+        text = json.dumps(DESCRIPTION)
+        for name in set(re.findall(r"#/components/schemas/([A-Za-z0-9_\[\]]+)", text)):
+            self.assertIn(name, DESCRIPTION["components"]["schemas"])
