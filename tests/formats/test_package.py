@@ -50,12 +50,12 @@ class PackageTest(SimpleTestCase):
     def test_it_opens_again(self) -> None:
         opened = open_package(write_package(package()))
         self.assertEqual(opened.job, demo_raw())
-        ((meta, text),) = opened.runs
-        assert text is not None
-        np.testing.assert_allclose(read_log(text).log.channels["cpu_package_c"], LOG.channels["cpu_package_c"], atol=1e-3)
-        self.assertEqual(opened.pictures, {"pictures/1.png": PNG})
-        self.assertEqual(meta["name"], "A run 1")
-        self.assertEqual(opened.verdicts[0]["reason"], "best")
+        (run,) = opened.runs()
+        assert run.text is not None
+        np.testing.assert_allclose(read_log(run.text).log.channels["cpu_package_c"], LOG.channels["cpu_package_c"], atol=1e-3)
+        self.assertEqual(run.pictures, {"pictures/1.png": PNG})
+        self.assertEqual(run.said.name, "A run 1")
+        self.assertEqual(opened.verdicts[0].reason, "best")
 
     def test_the_same_package_gives_the_same_files(self) -> None:
         one, two = (zipfile.ZipFile(io.BytesIO(write_package(package()))) for _ in range(2))

@@ -14,8 +14,9 @@ from formats.job.models import JobDoc
 from formats.job.reader import check_job
 from formats.verdict.chains import designs, families, ladders, named_pairs
 from formats.verdict.document import VerdictDoc, verdict
+from formats.verdict.drawing import drawings_to_keep
 from formats.verdict.facts import all_changes
-from formats.verdict.record import RecordDoc, RunRef, checked_drawings, moved, read_record, record_in, replication, stale
+from formats.verdict.record import RecordDoc, RunRef, moved, read_record, record_in, replication, stale
 from formats.verdict.study import Runs, Settings
 from formats.verdict.words import Quantity, channel_words, plain, quantity
 from tests.machines import demo_raw
@@ -230,8 +231,8 @@ class RecordTest(SimpleTestCase):
 
     def test_pictures_are_pictures(self) -> None:
         with self.assertRaises(DocumentError):
-            checked_drawings({"D": "<html>"})
-        self.assertEqual(checked_drawings({"D": "<svg/>", "E": "<svg>" + "x" * 700_000}), {"D": "<svg/>"})
+            drawings_to_keep({"D": "<html>"})
+        self.assertEqual(list(drawings_to_keep({"D": "<svg/>", "E": "<svg>" + "x" * 700_000})), ["D"])
 
     def test_a_replication_is_an_empty_job_with_check_numbers(self) -> None:
         raw = DOC.model_dump(mode="json", exclude_unset=True) | {"protocols": [{"id": "short", "version": 2}]}

@@ -13,9 +13,10 @@ from engine.runs.series import RunLog
 from formats.job.planned import from_template
 from formats.runlog.writer import write_log
 from instruments.standin import simulate
-from server.apps.bench.adapters import load_log, store_log
+from server.apps.bench.adapters import blocks_of, keep_blocks, load_log
+from server.apps.bench.figures import changed_run
 from server.apps.bench.models import Mark, Run
-from server.apps.bench.services import import_run, refresh
+from server.apps.bench.services import import_run
 from server.apps.jobs.models import Job
 from tests.demo_rows import load_demo
 from tests.machines import machine
@@ -24,6 +25,12 @@ from tests.machines import machine
 def rounded(content: Any) -> Any:
     """Figures to the thousandth, as the run log writes them."""
     return json.loads(json.dumps(content), parse_float=lambda text: round(float(text), 2))
+
+
+def refresh(run: Run) -> Run:
+    """Figures of a run as it now stands."""
+    run.save()
+    return changed_run(run.pk, lambda _: None)
 
 
 class PlanCase(TestCase):
@@ -211,7 +218,7 @@ class TraceTest(PlanCase):
             rows=len(t),
             columns=[{"channel": n} for n in channels],
         )
-        store_log(run, RunLog(t, channels))
+        keep_blocks(run, blocks_of(RunLog(t, channels)))
         return run
 
     def test_no_spike_is_lost_and_a_zoom_shows_every_reading(self) -> None:

@@ -19,7 +19,7 @@ from server.apps.jobs.models import Job
 from server.apps.verdicts.models import Verdict
 from tests.demo_rows import load_campaign_job, load_demo
 
-SVG = '<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 10 10"><rect width="9" height="9"/></svg>'
+SVG = '<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 10 10"><rect width="9" height="9" /></svg>'
 
 
 class VerdictApi(TestCase):

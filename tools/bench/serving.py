@@ -54,6 +54,11 @@ class Serving:
     def manage(self, *command: str) -> None:
         subprocess.run([sys.executable, "-m", "django", *command], cwd=ROOT, env=self.env, check=True, capture_output=True)
 
+    def prepare(self) -> "Serving":
+        """The data folder made ready, as the launcher does."""
+        subprocess.run([sys.executable, "-m", "server.keep", "prepare"], cwd=ROOT, env=self.env, check=True, capture_output=True)
+        return self
+
     def start(self) -> "Serving":
         command = [sys.executable, "-m", "uvicorn", "server.config.asgi:application", "--host", "127.0.0.1", "--port", str(self.port)]
         log = Path(self.folder.name) / "server.log"

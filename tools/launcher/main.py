@@ -18,6 +18,8 @@ USAGE = """Oventa, the bench partner for case cooling.
 
   ./oventa demo       set up everything, load the made-up demo job, start, print the address
   ./oventa serve      the same without demo data
+  ./oventa backup FILE   everything that is stored in one file, read again after writing; also while Oventa runs
+  ./oventa restore FILE  puts such a file in the place of what is stored, which is kept aside
   ./oventa test       all checks and tests
   ./oventa bench      how fast it is here [--json] [--soak [--minutes M]]
   ./oventa study      thousands of random cases through the engine; writes docs/evidence.md [--cases N] [--seed N] [--settle N]
@@ -58,6 +60,8 @@ def run(root: Path, argv: list[str]) -> int:
             binary = setup.python(root, "base")
             setup.engine(root, binary)
             return subprocess.call([binary, str(root / "tools" / "study" / "main.py"), *argv[1:]], env=setup.environment(root))
+        if command in ("backup", "restore"):
+            return subprocess.call([setup.python(root, "base"), "-m", "server.keep", *argv], env=setup.environment(root))
         if command in (*WITH_ENGINE, *WITHOUT_ENGINE):
             python = setup.python(root, "base")
             if command in WITH_ENGINE:
@@ -80,7 +84,8 @@ def serve(root: Path, argv: list[str], demo: bool) -> int:
     setup.frontend(root)
     env = setup.environment(root)
     say("Preparing the database")
-    setup.manage(python, env, "migrate", "-v0")
+    if subprocess.call([python, "-m", "server.keep", "prepare"], env=env):
+        return 1
     setup.manage(python, env, "load_library")
     if demo:
         setup.manage(python, env, "load_demo", "--more")

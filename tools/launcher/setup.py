@@ -68,7 +68,7 @@ def environment(root: Path) -> dict[str, str]:
 def manage(binary: str, env: dict[str, str], *command: str) -> None:
     """One management command; its words go straight to the person."""
     if subprocess.call([binary, "-m", "django", *command], env=env):
-        raise SetupError(f"'{command[0]}' failed", "Read the message above. Your data is unchanged; a copy of var/ is a full backup.")
+        raise SetupError(f"'{command[0]}' failed", "Read the message above. Your data is unchanged; ./oventa backup FILE copies it.")
 
 
 def node_modules(root: Path) -> Path:

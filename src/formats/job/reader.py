@@ -1,7 +1,7 @@
 """Reads and writes job documents: JSON text to a checked ``JobDoc`` and back, losslessly."""
 
 import json
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -10,11 +10,11 @@ from pydantic import BaseModel, ValidationError
 from formats.errors import DocumentError, Fault
 from formats.job.models import JobDoc, LayoutDoc
 from formats.job.planned import PlanDoc
+from formats.json_in import parse_json
 
 _REMEDIES = {
     "missing": "Add it; the format description lists every field with its default.",
     "literal_error": "Use one of the listed words.",
-    "json_invalid": "Check commas, quotes and brackets near the place named.",
     "finite_number": "Give a finite number.",
 }
 
@@ -29,14 +29,7 @@ class ReadJob:
 
 def read_job(text: str | bytes) -> ReadJob:
     """A job from JSON text. Raises DocumentError with every fault found; nothing is guessed."""
-    try:
-        raw = json.loads(text)
-    except UnicodeDecodeError as error:
-        raise DocumentError([Fault("$", "the file is not UTF-8 text", "Save the job as UTF-8 JSON.")]) from error
-    except json.JSONDecodeError as error:
-        place = f"line {error.lineno}, column {error.colno}"
-        raise DocumentError([Fault("$", f"not JSON: {error.msg} at {place}", _REMEDIES["json_invalid"])]) from error
-    return check_job(raw)
+    return check_job(parse_json(text))
 
 
 def check_job(raw: Any) -> ReadJob:
@@ -126,6 +119,9 @@ def _reference_faults(doc: JobDoc) -> Iterator[Fault]:
     for i, fan in enumerate(doc.parts.fans):
         if fan.curve and len(fan.curve.flow_m3h) != len(fan.curve.pressure_pa):
             yield Fault(f"parts.fans[{i}].curve", "flow and pressure have different lengths", "Give one pressure for each flow.")
+        elif fan.curve and not _falls(fan.curve.flow_m3h, fan.curve.pressure_pa):
+            do = "Give points from no flow to the largest, the pressure falling on the way."
+            yield Fault(f"parts.fans[{i}].curve", "the pressure does not fall with flow", do)
     for i, rail in enumerate(doc.case.rails):
         for name in rail.mounts:
             yield from wanted(f"case.rails[{i}].mounts", "case.mounts", name)
@@ -147,6 +143,12 @@ def _reference_faults(doc: JobDoc) -> Iterator[Fault]:
     for i, layout in enumerate(doc.layouts):
         yield from _settings_faults(f"layouts[{i}]", layout, wanted)
         yield from _layout_faults(f"layouts[{i}]", layout, wanted)
+
+
+def _falls(flow_m3h: Sequence[float], pressure_pa: Sequence[float]) -> bool:
+    """At least three flows, and less pressure at the largest than at the smallest: a flat line is no fan."""
+    points = dict(zip(flow_m3h, pressure_pa, strict=True))
+    return len(points) >= 3 and points[max(points)] < points[min(points)]
 
 
 def _plan_faults(plan: PlanDoc, protocols: set[str], wanted: Any) -> Iterator[Fault]:

@@ -16,6 +16,7 @@ from formats.errors import DocumentError, Fault
 from formats.job.models import CaseDoc, JobDoc, PartsDoc
 from formats.job.reader import path_of
 from formats.job.resolve import PART_KINDS
+from formats.json_in import parse_json
 
 Raw = dict[str, Any]
 _FIRST = ("part", "id", "name")
@@ -78,11 +79,7 @@ def _text(content: bytes, name: str) -> str:
 
 
 def _from_json(text: str, name: str) -> Raw:
-    try:
-        raw = json.loads(text)
-    except json.JSONDecodeError as error:
-        place = f"line {error.lineno}, column {error.colno}"
-        raise DocumentError([Fault(name, f"not JSON: {error.msg} at {place}", "Check commas, quotes and brackets there.")]) from error
+    raw = parse_json(text, name)
     if raw.get("format") == "oventa-job":  # a whole job serves as well
         return dict(raw.get("parts", {}))
     if raw.get("format") != "oventa-parts" or not isinstance(raw.get("parts"), dict):
@@ -117,11 +114,7 @@ def _value(cell: str, column: str, where: str) -> Any:
     if column in ("id", "name", "revision"):
         return text
     if text[0] in "[{" or text in ("true", "false"):
-        try:
-            return json.loads(text)
-        except json.JSONDecodeError as error:
-            fault = Fault(f"{where}, {column}", f"{text[:40]!r} is no list or curve in JSON", "Check its brackets and quotes.")
-            raise DocumentError([fault]) from error
+        return parse_json(text, f"{where}, {column}")
     return float(text.replace(",", ".")) if _NUMBER.fullmatch(text) else text
 
 
@@ -144,11 +137,7 @@ def case_json(doc: JobDoc) -> str:
 def read_case(content: bytes, name: str) -> CaseFile:
     """A case from a file of its own, or from a whole job. Raises DocumentError."""
     text = _text(content, name)
-    try:
-        raw = json.loads(text)
-    except json.JSONDecodeError as error:
-        place = f"line {error.lineno}, column {error.colno}"
-        raise DocumentError([Fault(name, f"not JSON: {error.msg} at {place}", "Check commas, quotes and brackets there.")]) from error
+    raw = parse_json(text, name)
     if not isinstance(raw, dict) or raw.get("format") not in ("oventa-case", "oventa-job"):
         raise DocumentError([Fault("format", "this is no file of a case", 'Give "format": "oventa-case" and "case".')])
     try:

@@ -20,6 +20,8 @@ from formats.runlog.times import elapsed
 __all__ = ["CHANNEL_NAME", "ImportedLog", "decode", "read_log", "read_table"]
 MOST_LOST = 3  # rows named one by one
 KELVIN = 273.15
+LONGEST_S = 31 * 86400.0  # of one run
+LARGEST_READING = 1e9
 
 
 @dataclass(frozen=True)
@@ -46,8 +48,9 @@ def read_log(data: bytes, mapping: Mapping | Callable[[list[str]], Mapping] | No
     seconds, notes = elapsed([table.columns[i] for i in at], [table.headings[i] for i in at], table.decimal)
     said = mapping(table.headings) if callable(mapping) else mapping or {}
     columns, questions = _columns(table, set(at), said)
+    seconds, wild = _within_reach(seconds)
     order, passed = _order(seconds)
-    read = [(c, numbers(table.columns[c.index], table.decimal)) for c in columns if c.channel is not None]
+    read = [(c, _readings(table, c)) for c in columns if c.channel is not None]
     channels = {str(c.channel): _converted(values, c.unit)[order] for c, values in read}
     if not any(c.endswith("_c") for c in channels):
         if not lenient:
@@ -59,7 +62,7 @@ def read_log(data: bytes, mapping: Mapping | Callable[[list[str]], Mapping] | No
     if passed:
         rows = ", ".join(str(r + 1) for r in passed[:MOST_LOST]) + (" …" if len(passed) > MOST_LOST else "")
         notes.append(f"{len(passed)} rows with no or a repeated time were passed over (data rows {rows})")
-    notes += _unread(table, read)
+    notes += [*wild, *_unread(table, read)]
     times = seconds[order]
     if len(times) < 2:
         raise UnreadableLogError("no two rows have different times", "time column", "Look whether the right column holds the times.")
@@ -73,6 +76,30 @@ def _time_by_content(table: Table) -> list[int]:
         if re.match(r"^\d{1,4}[-./]\d{1,2}[-./]\d{1,4}[ T]\d|^\d{1,2}:\d{2}", column[middle]):
             return [i]
     raise UnreadableLogError("no column of times", "header row", 'Name one column "elapsed_s" or "time".')
+
+
+def _readings(table: Table, column: Column) -> Floats:
+    """A column's readings; what no instrument shows is none."""
+    values = numbers(table.columns[column.index], table.decimal)
+    return np.where(np.abs(values) <= LARGEST_READING, values, np.nan)
+
+
+def _within_reach(seconds: Floats) -> tuple[Floats, list[str]]:
+    """Times of one run: rows that a wrong clock puts a month away from the others are set aside. Raises for a log that is longer anyway."""
+    good = np.flatnonzero(np.isfinite(seconds))
+    if not len(good):
+        return seconds, []
+    away = np.abs(seconds - np.median(seconds[good])) > LONGEST_S
+    notes = []
+    if away.any():
+        first = int(np.flatnonzero(away)[0])
+        notes = [f"{int(away.sum())} rows whose time is out of reach of the others were set aside (the first is data row {first + 1})"]
+        seconds = np.where(away, np.nan, seconds)
+        good = np.flatnonzero(np.isfinite(seconds))
+    if float(np.max(seconds[good]) - np.min(seconds[good])) > LONGEST_S:
+        do = "Split it into runs, or correct the time that is wrong."
+        raise UnreadableLogError(f"the times reach over {np.ptp(seconds[good]) / 86400:.0f} days", "time column", do)
+    return seconds, notes
 
 
 def _order(seconds: Floats) -> tuple[np.ndarray[tuple[int], np.dtype[np.int64]], list[int]]:

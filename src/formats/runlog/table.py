@@ -1,10 +1,10 @@
 """From bytes to columns of text: encoding, delimiter, header lines, decimals. Fast on clean files, patient on odd ones."""
 
 import csv
-import io
 import re
 from collections import Counter
 from dataclasses import dataclass, field
+from itertools import islice
 
 import numpy as np
 from charset_normalizer import from_bytes
@@ -16,6 +16,8 @@ from formats.runlog.mapping import unit_of
 Floats = NDArray[np.float64]
 EMPTY = frozenset({"", "-", "n/a", "na", "nan", "null", "none", "--", "---", "n.a.", "inf", "-inf", "ovld", "ol", "?"})
 LEAST_ROWS = 20
+MOST_CELLS = 6_000_000
+PIECE = 20_000  # rows between two moments in which other threads may run
 SAMPLE = 200
 _CLOCK = re.compile(r"^\d{1,3}:\d{2}(:\d{2})?([.,]\d+)?$")
 _NUMBER = re.compile(r"^[+-]?(\d+([.,]\d*)?|[.,]\d+)([eE][+-]?\d+)?$")
@@ -68,7 +70,7 @@ def read_table(data: bytes) -> Table:
     if len(lines) < LEAST_ROWS:
         raise UnreadableLogError(f"only {len(lines)} lines", "file", "A log needs a heading and at least twenty readings.")
     lines, delimiter = _with_delimiter(lines)
-    cells = list(csv.reader(io.StringIO("\n".join(lines)), delimiter=delimiter, skipinitialspace=True))
+    cells = _cells(lines, delimiter)
     width = _width(cells)
     first = next(i for i, row in enumerate(cells) if len(row) == width and _is_data(row))
     headings, ragged = _headings(cells[:first], width)
@@ -81,6 +83,24 @@ def read_table(data: bytes) -> Table:
         headings, columns = headings[:-1], columns[:-1]  # a delimiter at the end of every line
     notes = [f"{other} rows with another number of columns were passed over"] if other else []
     return Table(headings, columns, _decimal(columns, delimiter), body_rows, notes)
+
+
+def _cells(lines: list[str], delimiter: str) -> list[list[str]]:
+    """Rows of cells, counted while they are read. Raises UnreadableLogError for a table that is too large or a cell that never ends."""
+    reader = csv.reader(iter(lines), delimiter=delimiter, skipinitialspace=True)
+    found: list[list[str]] = []
+    count = 0
+    try:
+        while piece := list(islice(reader, PIECE)):
+            count += sum(map(len, piece))
+            if count > MOST_CELLS:
+                do = "Split the log into several runs, or leave out channels and rows that are not needed."
+                raise UnreadableLogError(f"more than {MOST_CELLS // 1_000_000} million cells", "file", do)
+            found += piece
+    except csv.Error as error:
+        do = "Look there for a quote that is not closed, and export the log again."
+        raise UnreadableLogError(f"the table cannot be parted into cells ({error})", f"line {reader.line_num}", do) from error
+    return found
 
 
 def _without_words(columns: list[list[str]], headings: list[str]) -> int:

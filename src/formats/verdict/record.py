@@ -5,7 +5,7 @@ import json
 from collections import Counter
 from collections.abc import Mapping, Sequence
 from datetime import datetime
-from typing import Any, Literal
+from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, Field, ValidationError
 
@@ -14,12 +14,13 @@ from formats.job.difference import difference_in_words
 from formats.job.models import ExpectedDoc, JobDoc
 from formats.job.planned import PlanDoc, ProtocolDoc
 from formats.job.reader import path_of
+from formats.json_in import parse_json
 from formats.verdict.document import VerdictDoc
 from formats.verdict.measures import FigureOut
 from formats.verdict.study import Settings
 
+RECORD_FORMAT = "oventa-verdict-record"
 METHOD = 1  # of judging; a record made by another is stale
-LARGEST_DRAWING = 600_000
 
 
 class RunRef(BaseModel):
@@ -47,10 +48,10 @@ class RecordDoc(BaseModel):
     format: Literal["oventa-verdict-record"] = "oventa-verdict-record"
     version: Literal[1] = 1
     method: int = METHOD
-    job: str
-    layout: str
-    reason: str
-    signed_by: str
+    job: Annotated[str, Field(max_length=200)]
+    layout: Annotated[str, Field(max_length=60)]
+    reason: Annotated[str, Field(max_length=4000)]
+    signed_by: Annotated[str, Field(max_length=80)]
     made_at: datetime
     settings: Settings
     verdict: VerdictDoc
@@ -79,17 +80,20 @@ def digest_of(raw: Mapping[str, Any]) -> str:
 
 def record_in(data: bytes) -> dict[str, Any] | None:
     """The parsed JSON of a record; None for anything else."""
-    if b"oventa-verdict-record" not in data:
+    if RECORD_FORMAT.encode() not in data:
         return None
     try:
-        raw = json.loads(data)
-    except ValueError:
+        raw = parse_json(data)
+    except DocumentError:
         return None
-    return raw if isinstance(raw, dict) and raw.get("format") == "oventa-verdict-record" else None
+    return raw if isinstance(raw, dict) and raw.get("format") == RECORD_FORMAT else None
 
 
 def read_record(raw: Mapping[str, Any]) -> RecordDoc:
-    """Raises DocumentError for a record that was changed after it was signed, or that this version cannot read."""
+    """Raises DocumentError for a record that was changed after it was signed, or that this version cannot read.
+
+    One from elsewhere also has its drawings looked at: ``formats.verdict.drawing.check_drawings``.
+    """
     if raw.get("digest") != digest_of(raw):
         raise DocumentError([Fault("digest", "this record was changed after it was signed", "Use the file as it was saved.")])
     try:
@@ -98,17 +102,6 @@ def read_record(raw: Mapping[str, Any]) -> RecordDoc:
         first = error.errors()[0]
         do = "It is whole, but was made by another version of the program: open it there, or freeze the verdict anew."
         raise DocumentError([Fault(path_of(first["loc"]), first["msg"], do)]) from error
-
-
-def checked_drawings(drawings: Mapping[str, str]) -> dict[str, str]:
-    """Pictures that are SVG and not too large; they are shown as pictures only, where nothing in them can run."""
-    found = {}
-    for name, text in drawings.items():
-        if not text.lstrip().startswith("<svg"):
-            raise DocumentError([Fault(f"drawings.{name}", "this is no SVG picture", "Leave it out; the record stands without it.")])
-        if len(text) <= LARGEST_DRAWING:
-            found[name[:60]] = text
-    return found
 
 
 def stale(record: RecordDoc, now: JobDoc, runs: Sequence[RunRef]) -> list[str]:

@@ -1,6 +1,5 @@
 """Runs over HTTP: preview, import, change, trace."""
 
-import json
 from dataclasses import asdict
 from datetime import datetime
 from typing import Annotated, Any, Literal
@@ -8,22 +7,28 @@ from typing import Annotated, Any, Literal
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404
 from django.utils.text import slugify
-from ninja import File, Form, Router, Schema, Status
+from ninja import File, Form, Router, Status
 from ninja.files import UploadedFile
 from pydantic import Field, TypeAdapter, ValidationError
 
 from engine.errors import UnreadableLogError
 from engine.plan.protocol import Acceptance
 from engine.runs.analysis import RunAnalysis
+from formats.errors import DocumentError
 from formats.job.planned import ProtocolDoc
+from formats.json_in import parse_json
+from formats.package.said import HeldValues, Microphone, Ticks
 from formats.runlog.document import AnalysisDoc
 from formats.runlog.writer import write_log
 from instruments.standin import FAULTS, Fault
+from server.api.schema import MOST_LOG, Change, Finite, Schema, content_of
 from server.apps.bench import selectors, services
 from server.apps.bench.adapters import load_log
 from server.apps.bench.models import Run
+from server.apps.jobs.selectors import as_stored
 
 router = Router()
+Points = Annotated[int, Field(ge=2, le=100_000_000)]
 MAPPING: TypeAdapter[dict[str, str | None]] = TypeAdapter(dict[str, str | None])
 
 
@@ -42,14 +47,6 @@ class PreviewOut(Schema):
     has_room: bool
     notes: list[str]
     questions: list[str]
-
-
-class Microphone(Schema):
-    """Where the level was read, and the room's own level once the machine was off again."""
-
-    distance_m: Annotated[float, Field(gt=0, le=20)] | None = None
-    place: Annotated[str, Field(max_length=200)] = ""
-    background_after_dba: Annotated[float, Field(ge=0, le=120)] | None = None
 
 
 class ProtocolFigure(Schema):
@@ -90,17 +87,19 @@ class RunOut(Schema):
     analysis: RunAnalysis
 
 
-class RunChange(Schema):
-    """Only the fields given are changed; ``room_c`` null goes back to the logged room."""
+class RunChange(Change):
+    """Only the fields given are changed; ``room_c`` null goes back to the logged room, ``window_s`` null to the usual window."""
 
-    room_c: float | None = None
-    window_s: float | None = None
+    nullable = frozenset(("room_c", "window_s", "background_dba"))
+
+    room_c: Finite | None = None
+    window_s: Annotated[float, Field(gt=0, le=30 * 86400)] | None = None
     state: Literal["valid", "void", "superseded"] | None = None
-    void_reason: str | None = None
-    name: str | None = None
-    layout: str | None = None
-    held: dict[str, str] | None = None
-    traits: list[str] | None = None
+    void_reason: Annotated[str, Field(max_length=300)] | None = None
+    name: Annotated[str, Field(min_length=1, max_length=200)] | None = None
+    layout: Annotated[str, Field(max_length=60)] | None = None
+    held: HeldValues | None = None
+    traits: Ticks | None = None
     background_dba: Annotated[float, Field(ge=0, le=120)] | None = None
     microphone: Microphone | None = None
 
@@ -134,14 +133,14 @@ def run_out(run: Run) -> dict[str, Any]:
 
 def _mapping(text: str) -> dict[str, str | None]:
     try:
-        return MAPPING.validate_python(json.loads(text or "{}"))
-    except (json.JSONDecodeError, ValidationError) as error:
+        return MAPPING.validate_python(parse_json(text or "{}", "mapping"))
+    except (DocumentError, ValidationError) as error:
         raise UnreadableLogError("the column mapping is not understood", "mapping", "Send headings with their channels.") from error
 
 
 @router.post("/runs/preview", response=PreviewOut, operation_id="preview_run")
 def preview_run(request: HttpRequest, file: File[UploadedFile], mapping: Form[str] = "{}") -> Any:
-    found = services.preview(file.read(), _mapping(mapping))
+    found = services.preview(content_of(file, MOST_LOG), _mapping(mapping))
     return {
         "columns": [{"heading": c.heading, "channel": c.channel, "unit": c.unit} for c in found.columns],
         "rows": len(found.log.elapsed_s),
@@ -157,6 +156,35 @@ def list_runs(request: HttpRequest, job_id: int) -> Any:
     return [run_out(run) for run in selectors.shown_runs(job_id)]
 
 
+class UnreadableRun(Schema):
+    id: int
+    name: str
+    layout: str
+    why: str
+
+
+@router.get("/jobs/{job_id}/runs/unreadable", response=list[UnreadableRun], operation_id="unreadable_runs")
+def unreadable_runs(request: HttpRequest, job_id: int) -> Any:
+    """Runs that are stored but cannot be read: each can be exported as it is stored, and removed."""
+    return [UnreadableRun(id=r.pk, name=r.name, layout=r.layout_key, why=why) for r, why in selectors.unreadable_runs(job_id)]
+
+
+@router.get("/runs/{run_id}/stored.json", operation_id="export_stored_run")
+def export_stored_run(request: HttpRequest, run_id: int) -> HttpResponse:
+    """A run as its rows hold it, readings in base64."""
+    runs = Run.objects.filter(pk=get_object_or_404(Run, pk=run_id).pk)
+    response = HttpResponse(as_stored(*selectors.rows_of(runs)), content_type="application/json; charset=utf-8")
+    response["Content-Disposition"] = f'attachment; filename="run-{run_id}.stored.json"'
+    return response
+
+
+@router.delete("/runs/{run_id}", response={204: None}, operation_id="remove_unreadable_run")
+def remove_unreadable_run(request: HttpRequest, run_id: int) -> Any:
+    """Removes a run that cannot be read; any other is refused, and set aside instead."""
+    services.remove_unreadable(run_id)
+    return Status(204, None)
+
+
 @router.post("/jobs/{job_id}/runs", response={201: RunOut}, operation_id="import_run")
 def import_run(
     request: HttpRequest,
@@ -165,9 +193,9 @@ def import_run(
     layout: Form[str],
     name: Form[str] = "",
     mapping: Form[str] = "{}",
-    room_c: Form[float | None] = None,
+    room_c: Form[Finite | None] = None,
 ) -> Any:
-    run = services.import_run(job_id, layout, name, file.name or "log", file.read(), _mapping(mapping), room_c)
+    run = services.import_run(job_id, layout, name, file.name or "log", content_of(file, MOST_LOG), _mapping(mapping), room_c)
     return Status(201, run_out(run))
 
 
@@ -248,7 +276,7 @@ def campaign_drift(request: HttpRequest, job_id: int) -> Any:
 
 
 @router.get("/runs/{run_id}/trace", response=TraceOut, operation_id="trace")
-def trace(request: HttpRequest, run_id: int, points: int = 1200, from_s: float | None = None, to_s: float | None = None) -> Any:
+def trace(request: HttpRequest, run_id: int, points: Points = 1200, from_s: Finite | None = None, to_s: Finite | None = None) -> Any:
     """A run, or a stretch of it, at screen resolution."""
     found = selectors.trace(get_object_or_404(Run, pk=run_id), points, from_s, to_s)
     return {"elapsed_s": found.elapsed_s, "channels": [{"name": c.name, "values": c.values} for c in found.channels]}

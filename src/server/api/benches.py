@@ -5,13 +5,14 @@ from typing import Annotated, Any, Literal
 
 from django.http import HttpRequest
 from django.shortcuts import get_object_or_404
-from ninja import Router, Schema, Status
+from ninja import Router, Status
 from pydantic import Field
 
 from formats.runlog.reader import CHANNEL_NAME
 from instruments.standin import Fault
 from server.api.bench import FaultIn
-from server.apps.bench import benches, live, players, readings, selectors
+from server.api.schema import Schema
+from server.apps.bench import benches, live, players, readings
 from server.apps.bench.models import Bench
 
 router = Router()
@@ -56,6 +57,7 @@ class InstrumentOut(InstrumentIn):
 class SourceOut(Schema):
     source: str
     heard_s_ago: float
+    clock_jumps: int  # of its clock, since it began: from each on its readings are placed by when they came in
 
 
 class BenchOut(Schema):
@@ -95,7 +97,10 @@ def bench_out(bench: Bench, token: str | None = None) -> dict[str, Any]:
         "standin_paused": players.standin_paused(bench.pk),
         "standin_logger": beside.logger if beside else None,
         "standin_meter": beside.meter if beside else None,
-        "sources": selectors.sources(bench.pk),
+        "sources": [
+            {"source": s.source or "a sender without a name", "heard_s_ago": since, "clock_jumps": max(len(s.turns) - 1, 0)}
+            for since, s in benches.sources(bench.pk)
+        ],
         "instruments": instruments,
         "run": run.pk if run else None,
         "run_job": run.job_id if run else None,
@@ -126,6 +131,33 @@ def post_readings(request: HttpRequest, bench_id: int, data: ReadingsIn) -> Any:
     return asdict(
         readings.take_readings(bench, readings.Posted(data.session, data.seq, data.elapsed_s, data.channels, data.rate, data.source))
     )
+
+
+class StoredOut(Schema):
+    posts: int
+    megabytes: float
+    older_posts: int
+
+
+class ClearIn(Schema):
+    older_than_h: Annotated[float, Field(ge=1, le=100_000)] = 48
+
+
+class ClearedOut(Schema):
+    removed: int
+
+
+@router.get("/benches/{bench_id}/readings", response=StoredOut, operation_id="stored_readings")
+def stored_readings(request: HttpRequest, bench_id: int, older_than_h: Annotated[float, Field(ge=1, le=100_000)] = 48) -> Any:
+    """How much a bench has stored, and how many of its posts are older than some hours."""
+    get_object_or_404(Bench, pk=bench_id)
+    return asdict(benches.stored(bench_id, older_than_h))
+
+
+@router.post("/benches/{bench_id}/readings/clear", response=ClearedOut, operation_id="clear_readings")
+def clear_readings(request: HttpRequest, bench_id: int, data: ClearIn) -> Any:
+    """Removes old posts, which nothing but a person does; runs that are over keep their own copy."""
+    return ClearedOut(removed=benches.clear_readings(bench_id, data.older_than_h))
 
 
 @router.post("/benches/{bench_id}/instruments", response={201: InstrumentOut}, operation_id="add_instrument")

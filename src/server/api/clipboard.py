@@ -5,7 +5,7 @@ from typing import Annotated, Any, Literal
 
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404
-from ninja import File, Form, Router, Schema, Status
+from ninja import File, Form, Router, Status
 from ninja.files import UploadedFile
 from pydantic import Field
 
@@ -13,6 +13,7 @@ from engine.plan.protocol import Load
 from formats.job.planned import ProtocolDoc
 from server.api.bench import RunOut, run_out
 from server.api.benches import ChannelName
+from server.api.schema import MEGABYTE, Change, Finite, Schema, content_of
 from server.apps.bench import clipboard
 from server.apps.bench.models import Mark, Run
 
@@ -50,20 +51,22 @@ def add_mark(
     kind: Form[Literal["event", "seen", "heard", "note"]],
     tag: Form[str] = "",
     text: Form[str] = "",
-    at_s: Form[float | None] = None,
-    until_s: Form[float | None] = None,
+    at_s: Form[Finite | None] = None,
+    until_s: Form[Finite | None] = None,
     drop: Form[bool] = False,
-    x_mm: Form[float | None] = None,
-    z_mm: Form[float | None] = None,
+    x_mm: Form[Finite | None] = None,
+    z_mm: Form[Finite | None] = None,
     picture: File[UploadedFile | None] = None,  # type: ignore[type-arg, unused-ignore]
 ) -> Any:
     data = clipboard.MarkData(kind, tag, text, at_s, until_s, drop, x_mm, z_mm)
-    return Status(201, mark_out(clipboard.add_mark(run_id, data, picture.read() if picture else None)))
+    return Status(201, mark_out(clipboard.add_mark(run_id, data, content_of(picture, 8 * MEGABYTE) if picture else None)))
 
 
-class MarkChange(Schema):
+class MarkChange(Change):
+    nullable = frozenset(("until_s",))
+
     text: Annotated[str, Field(max_length=500)] | None = None
-    until_s: float | None = None
+    until_s: Finite | None = None
     drop: bool | None = None
 
 
@@ -124,7 +127,7 @@ class RunByHandIn(Schema):
     layout: str
     minutes: Annotated[float, Field(gt=0, le=1440)] = 30
     readings: Annotated[list[ByHandReading], Field(min_length=1, max_length=60)]
-    room_c: float | None = None
+    room_c: Finite | None = None
     protocol: ProtocolDoc | None = None
     load: Load = "both"
 

@@ -1,13 +1,15 @@
 """Jobs and forecasts over HTTP."""
 
 from datetime import datetime
-from typing import Any, Literal
+from typing import Annotated, Any, Literal
 
+from django.db import transaction
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404
 from django.utils.text import slugify
-from ninja import File, Router, Schema, Status
+from ninja import File, Router, Status
 from ninja.files import UploadedFile
+from pydantic import Field
 
 from engine.coupled.explain import Account
 from engine.coupled.system_line import FanAtWork, fan_at_work, other_fan
@@ -25,11 +27,14 @@ from formats.job.schools import starters
 from formats.package.document import is_package, write_package
 from formats.parts.files import CaseFile, case_json, parts_csv, parts_json, read_case, read_parts
 from formats.verdict.record import record_in
+from server.api.schema import MEGABYTE, MOST_DOCUMENT, MOST_PACKAGE, Schema, content_of
+from server.apps.bench import selectors as bench
 from server.apps.bench.services import relink
-from server.apps.jobs import adapters, services
+from server.apps.jobs import adapters, selectors, services
 from server.apps.jobs.models import Job
 from server.apps.verdicts.packing import pack, unpack
 from server.apps.verdicts.services import import_record
+from server.config.database import one_moment
 
 router = Router()
 MEMORY = PointMemory()
@@ -42,6 +47,16 @@ class JobRow(Schema):
     layouts: int
     runs: int
     changed_at: datetime
+    unreadable: str  # why it cannot be opened; empty for one that can
+
+
+class BinRow(Schema):
+    """A job in the bin, and for how many days it can still be taken out."""
+
+    id: int
+    name: str
+    removed_at: datetime
+    days_left: int
 
 
 class JobOut(Schema):
@@ -49,17 +64,21 @@ class JobOut(Schema):
 
     id: int
     revision: int
+    saved_key: str  # of the save that made this revision
     document: JobDoc
 
 
 class NewJob(Schema):
-    name: str
-    case_key: str | None = None
+    name: Annotated[str, Field(max_length=200)]
+    case_key: Annotated[str, Field(max_length=60)] | None = None
 
 
 class SaveIn(Schema):
-    revision: int
+    """``key``: the same for a save that is sent again because its answer was lost."""
+
+    revision: Annotated[int, Field(ge=0, le=2**31)]
     document: dict[str, Any]
+    key: Annotated[str, Field(max_length=64)] = ""
 
 
 class Saved(Schema):
@@ -113,16 +132,32 @@ class ForecastOut(Schema):
 
 
 def _out(job: Job) -> dict[str, Any]:
-    return {"id": job.pk, "revision": job.revision, "document": check_job(adapters.document(job)).doc}
+    with one_moment():
+        job.refresh_from_db()
+        raw, key = adapters.document(job), services.saved_key(job)
+    return {"id": job.pk, "revision": job.revision, "saved_key": key, "document": check_job(raw).doc}
 
 
 @router.get("/jobs", response=list[JobRow], operation_id="list_jobs")
 def list_jobs(request: HttpRequest) -> list[JobRow]:
-    jobs = Job.objects.select_related("case").prefetch_related("layouts", "runs")
     return [
-        JobRow(id=j.pk, name=j.name, case=j.case.name, layouts=j.layouts.count(), runs=j.runs.count(), changed_at=j.changed_at)
-        for j in jobs
+        JobRow(
+            id=j.pk,
+            name=j.name,
+            case=j.case.name if hasattr(j, "case") else "",
+            layouts=j.layouts.count(),
+            runs=j.runs.count(),
+            changed_at=j.changed_at,
+            unreadable=selectors.unreadable(j),
+        )
+        for j in Job.objects.select_related("case").prefetch_related("layouts", "runs")
     ]
+
+
+@router.get("/bin", response=list[BinRow], operation_id="list_bin")
+def list_bin(request: HttpRequest) -> list[BinRow]:
+    """Jobs that were removed and can be taken out again."""
+    return [BinRow(id=j.pk, name=j.name, removed_at=j.removed_at, days_left=days) for j, days in selectors.in_bin() if j.removed_at]
 
 
 @router.post("/jobs", response={201: JobOut}, operation_id="start_job")
@@ -132,7 +167,9 @@ def start_job(request: HttpRequest, data: NewJob) -> Any:
 
 @router.post("/jobs/import", response={201: ImportedJob}, operation_id="import_job")
 def import_job(request: HttpRequest, file: File[UploadedFile]) -> Any:
-    data = file.read()
+    data = content_of(file, MOST_PACKAGE)
+    if not is_package(data) and len(data) > MOST_DOCUMENT:
+        content_of(file, MOST_DOCUMENT)
     record = None if is_package(data) else record_in(data)
     if record is not None:
         job, unknown = import_record(record)
@@ -148,9 +185,32 @@ def get_job(request: HttpRequest, job_id: int) -> Any:
 
 @router.put("/jobs/{job_id}", response=Saved, operation_id="save_job")
 def save_job(request: HttpRequest, job_id: int, data: SaveIn) -> Any:
-    job = services.save_document(job_id, data.revision, check_job(data.document).doc)
-    relink(job.pk)
-    return Saved(revision=job.revision)
+    doc = check_job(data.document).doc
+    with transaction.atomic():
+        revision = services.save_document(job_id, data.revision, doc, data.key)
+        relink(job_id)
+    return Saved(revision=revision)
+
+
+@router.delete("/jobs/{job_id}", response={204: None}, operation_id="remove_job")
+def remove_job(request: HttpRequest, job_id: int) -> Any:
+    """Into the bin, for thirty days."""
+    services.remove_job(job_id)
+    return Status(204, None)
+
+
+@router.post("/jobs/{job_id}/restore", response={204: None}, operation_id="restore_job")
+def restore_job(request: HttpRequest, job_id: int) -> Any:
+    services.restore_job(job_id)
+    return Status(204, None)
+
+
+@router.get("/jobs/{job_id}/stored.json", operation_id="export_stored_job")
+def export_stored_job(request: HttpRequest, job_id: int) -> HttpResponse:
+    """Everything of a job as its rows hold it, runs with their readings too: also for one that cannot be opened."""
+    job = get_object_or_404(Job.everything, pk=job_id)
+    text = selectors.as_stored(*selectors.rows_of(job), *bench.rows_of(job.runs.all()), job.verdicts.all())
+    return _file(text, "application/json", job.name, "stored.json")
 
 
 class Parts(Schema):
@@ -212,13 +272,13 @@ def export_case(request: HttpRequest, job_id: int) -> HttpResponse:
 @router.post("/parts/read", response=Parts, operation_id="read_parts")
 def read_parts_file(request: HttpRequest, file: File[UploadedFile]) -> Any:
     """Parts from a CSV or JSON file, checked; the screen puts them on the table as one step that can be undone."""
-    return Parts(parts=read_parts(file.read(), file.name or "file"))
+    return Parts(parts=read_parts(content_of(file, 8 * MEGABYTE), file.name or "file"))
 
 
 @router.post("/cases/read", response=CaseFile, exclude_unset=True, operation_id="read_case")
 def read_case_file(request: HttpRequest, file: File[UploadedFile]) -> Any:
     """A case from a file, checked."""
-    return read_case(file.read(), file.name or "file")
+    return read_case(content_of(file, 8 * MEGABYTE), file.name or "file")
 
 
 @router.post("/starters", response=list[StarterOut], operation_id="starters")

@@ -3,7 +3,7 @@
 from typing import Any
 
 from django.http import HttpRequest
-from ninja import File, Router, Schema, Status
+from ninja import File, Router, Status
 from ninja.files import UploadedFile
 
 from formats.job.models import (
@@ -21,6 +21,7 @@ from formats.job.models import (
 )
 from formats.job.resolve import PART_KINDS
 from formats.parts.files import read_case
+from server.api.schema import MEGABYTE, Schema, content_of
 from server.apps.library.models import LibraryCase, LibraryPart
 from server.apps.library.services import add_case
 
@@ -110,5 +111,5 @@ def library(request: HttpRequest) -> Any:
 @router.post("/library/cases", response={201: CaseTemplate}, exclude_unset=True, operation_id="add_library_case")
 def add_library_case(request: HttpRequest, file: File[UploadedFile]) -> Any:
     """A case from a file into the library, beside what is there; a name that is taken gets a number."""
-    made = add_case(read_case(file.read(), file.name or "file"))
+    made = add_case(read_case(content_of(file, 8 * MEGABYTE), file.name or "file"))
     return Status(201, {"key": made.key, "name": made.name, "summary": made.summary, "document": made.document})

@@ -8,16 +8,18 @@ from typing import Annotated, Any
 from django.http import HttpRequest
 from django.shortcuts import get_object_or_404
 from django.utils import timezone
-from ninja import Router, Schema, Status
+from ninja import Router, Status
 from pydantic import Field
 
 from engine.plan.protocol import CAUTIONS, HELD, LOAD_WORDS, USUAL_LIMITS, Load
 from engine.runs.live import LiveFigures, thinned
 from engine.runs.series import RunLog
 from formats.job.planned import ProtocolDoc
-from server.api.bench import Microphone, RunOut, TraceOut, run_out
+from formats.package.said import HeldValues, Microphone, Ticks
+from server.api.bench import RunOut, TraceOut, run_out
 from server.api.benches import BenchOut, bench_out
 from server.api.clipboard import MarkOut, mark_out
+from server.api.schema import Change, Finite, Schema
 from server.apps.bench import benches, live, selectors
 from server.apps.bench.models import Bench, Run
 from server.apps.jobs.models import Job
@@ -170,13 +172,15 @@ class PrepareIn(Schema):
     planned: str = ""
 
 
-class SetUpIn(Schema):
-    held: dict[str, str] | None = None
-    acknowledged: list[str] | None = None
-    traits: list[str] | None = None
+class SetUpIn(Change):
+    nullable = frozenset(("room_c", "background_dba"))
+
+    held: HeldValues | None = None
+    acknowledged: Ticks | None = None
+    traits: Ticks | None = None
     armed: bool | None = None
     waived: bool | None = None
-    room_c: float | None = None
+    room_c: Finite | None = None
     background_dba: Annotated[float, Field(ge=0, le=120)] | None = None
     microphone: Microphone | None = None
     loop_new: bool | None = None
@@ -195,7 +199,7 @@ def prepare_run(request: HttpRequest, job_id: int, data: PrepareIn) -> Any:
 
 @router.patch("/live/{run_id}", response=DraftOut, operation_id="set_up_run")
 def set_up_run(request: HttpRequest, run_id: int, data: SetUpIn) -> Any:
-    given = {k: v for k, v in data.model_dump(exclude_unset=True).items() if v is not None or k in ("room_c", "background_dba")}
+    given = data.model_dump(exclude_unset=True)
     if "loop_new" in given:
         given["loop_filled_at"] = timezone.now() if given.pop("loop_new") else None
     return _draft_out(live.set_up(run_id, given))

@@ -1,20 +1,25 @@
 """The only HTTP surface: typed routes, errors as problem documents with a stable code."""
 
+import logging
 from typing import Any
 
+from django.db import DatabaseError
 from django.http import Http404, HttpRequest, HttpResponse
 from ninja import NinjaAPI
-from ninja.errors import ValidationError
+from ninja.errors import HttpError, ValidationError
 
 from engine.errors import OventaError
 from formats.errors import DocumentError
 from formats.job.reader import path_of
 from server.api import bench, benches, clipboard, jobs, library, live, plan, verdicts
+from server.api.schema import StrictParser
 from server.apps.bench.benches import TokenError
 from server.apps.bench.live import BenchBusyError
 from server.apps.jobs.services import StaleRevisionError
+from server.config.database import database_words
 
-api = NinjaAPI(title="Oventa", version="1", docs_url=None, urls_namespace="api")
+LOG = logging.getLogger("oventa.api")
+api = NinjaAPI(title="Oventa", version="1", docs_url=None, urls_namespace="api", parser=StrictParser())
 api.add_router("/", library.router)
 api.add_router("/", jobs.router)
 api.add_router("/", bench.router)
@@ -69,6 +74,41 @@ def _invalid(request: HttpRequest, error: ValidationError) -> HttpResponse:
 def _missing(request: HttpRequest, _error: Http404) -> HttpResponse:
     fault = {"path": request.path, "what": "there is nothing at this address", "do": "Open the list of jobs and choose from there."}
     return _problem(request, 404, "not_found", [fault])
+
+
+@api.exception_handler(HttpError)
+def _http(request: HttpRequest, error: HttpError) -> HttpResponse:
+    """A body that could not be read: what the strict reader said of it."""
+    if isinstance(error.__cause__, DocumentError):
+        return _document(request, error.__cause__)
+    fault = {"path": "request", "what": str(error), "do": "Look the operation up in the API's description."}
+    return _problem(request, error.status_code, "bad_request", [fault])
+
+
+@api.exception_handler(OverflowError)
+def _overflow(request: HttpRequest, _error: OverflowError) -> HttpResponse:
+    fault = {"path": request.path, "what": "a number is too large to be kept", "do": "Give a smaller one."}
+    return _problem(request, 422, "bad_request", [fault])
+
+
+@api.exception_handler(DatabaseError)
+def _database(request: HttpRequest, error: DatabaseError) -> HttpResponse:
+    """A full disk and a busy database are not the person's doing: what to do is said, and that nothing was half stored."""
+    status, code, what, do = database_words(error)
+    if status >= 500:
+        LOG.error("%s %s: %s", request.method, request.path, error)
+    answer = _problem(request, status, code, [{"path": "database", "what": what, "do": do}])
+    if status == 503:
+        answer["Retry-After"] = "2"
+    return answer
+
+
+@api.exception_handler(Exception)
+def _unforeseen(request: HttpRequest, error: Exception) -> HttpResponse:
+    LOG.exception("%s %s", request.method, request.path, exc_info=error)
+    what = "something went wrong here that was not foreseen; what was stored before is as it was"
+    do = "Try it once more; if it comes again, the messages of the server say where."
+    return _problem(request, 500, "unforeseen", [{"path": request.path, "what": what, "do": do}])
 
 
 @api.get("/health", operation_id="health")

@@ -3,7 +3,7 @@
 from typing import Annotated, Any
 
 from django.http import HttpRequest
-from ninja import Router, Schema
+from ninja import Router
 from pydantic import Field
 
 from engine.machine import Point
@@ -15,6 +15,7 @@ from formats.job.planned import PlannedRunDoc, ProtocolDoc, from_template
 from formats.job.reader import check_job
 from formats.job.resolve import Resolver
 from formats.job.runsheet import Order, RunSheet, planned_runs, run_sheet
+from server.api.schema import Schema
 from server.apps.bench.selectors import planned_done
 
 router = Router()

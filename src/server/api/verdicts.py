@@ -7,7 +7,7 @@ from typing import Annotated, Any
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404
 from django.utils.text import slugify
-from ninja import Router, Schema, Status
+from ninja import Router, Status
 from pydantic import Field
 
 from engine.verdict.candidate import Candidate
@@ -17,6 +17,7 @@ from formats.verdict.document import VerdictDoc
 from formats.verdict.effects import NamedOut
 from formats.verdict.record import RecordDoc, replication
 from formats.verdict.study import Settings
+from server.api.schema import Schema
 from server.apps.bench import selectors as bench
 from server.apps.verdicts import report, selectors, services
 from server.apps.verdicts.models import Verdict

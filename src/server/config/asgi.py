@@ -1,12 +1,20 @@
 """ASGI entry point."""
 
 import os
+import sys
 import threading
 import warnings
 
 from django.core.asgi import get_asgi_application
 
 from formats.forecast.warm import warm_engine
+from server.keep.start import copy_daily, look_before_serving
+from server.keep.words import KeepError
+
+try:
+    stored = look_before_serving()
+except KeepError as error:
+    sys.exit(f"{error.what}.\nWhat to do: {error.do}")
 
 # Whitenoise hands files over synchronously; Django notes it once per process and serves them correctly.
 warnings.filterwarnings("ignore", message="StreamingHttpResponse must consume synchronous iterators")
@@ -18,6 +26,7 @@ application = get_asgi_application()
 from server.apps.bench.players import start_all  # noqa: E402
 from server.apps.bench.showing import show_live_run  # noqa: E402
 
+copy_daily(stored)
 threading.Thread(target=start_all, daemon=True, name="instruments").start()
 if os.environ.get("OVENTA_DEMO_URL"):
     threading.Thread(target=show_live_run, args=(os.environ["OVENTA_DEMO_URL"],), daemon=True, name="demo-run").start()

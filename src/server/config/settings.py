@@ -5,18 +5,24 @@ import secrets
 import sys
 from pathlib import Path
 
-ROOT = Path(__file__).resolve().parents[3]
-DATA = Path(os.environ.get("OVENTA_DATA", ROOT / "var"))
+from server.config.paths import DATA, DATABASE, ROOT
+from server.config.paths import SECRET_KEY as KEY_FILE
+
+os.umask(0o077)  # what is stored here is its owner's
 DATA.mkdir(parents=True, exist_ok=True)
 
 
 def _secret_key() -> str:
-    """A key of this installation's own, made on first use and kept beside the data."""
-    file = DATA / "secret-key"
-    if not file.exists():
-        file.write_text(secrets.token_urlsafe(50))
-        file.chmod(0o600)
-    return file.read_text()
+    """A key of this installation's own, made on first use and kept beside the data; whole before it has its name."""
+    if not KEY_FILE.exists():
+        fresh = KEY_FILE.with_name(f"{KEY_FILE.name}.{os.getpid()}")
+        fresh.write_text(secrets.token_urlsafe(50))
+        fresh.chmod(0o600)
+        os.replace(fresh, KEY_FILE)
+    key = KEY_FILE.read_text().strip()
+    if not key:
+        sys.exit(f"The key in {KEY_FILE} is empty.\nWhat to do: Delete the file and start again: a new one is made, no data is lost by it.")
+    return key
 
 
 SECRET_KEY = _secret_key()
@@ -38,7 +44,7 @@ MIDDLEWARE = [
     "csp.middleware.CSPMiddleware",
     "whitenoise.middleware.WhiteNoiseMiddleware",
     "django.middleware.common.CommonMiddleware",
-    "django.middleware.csrf.CsrfViewMiddleware",
+    "server.config.guard.Guard",
 ]
 TEMPLATES = [
     {
@@ -53,7 +59,7 @@ JOURNAL = "PRAGMA journal_mode=DELETE; PRAGMA synchronous=OFF;" if TESTING else 
 DATABASES = {
     "default": {
         "ENGINE": "django.db.backends.sqlite3",
-        "NAME": DATA / "oventa.sqlite3",
+        "NAME": DATABASE,
         "OPTIONS": {
             "transaction_mode": "IMMEDIATE",
             "timeout": 10,

@@ -3,12 +3,12 @@
 from django.http import HttpRequest, HttpResponse
 from django.template.loader import get_template
 from django.urls import path, re_path
-from django.views.decorators.csrf import ensure_csrf_cookie
+from django.views.decorators.http import require_safe
 
 from server.api.main import api
 
 
-@ensure_csrf_cookie
+@require_safe
 def page(_request: HttpRequest) -> HttpResponse:
     """The single page; its routes are the front end's."""
     return HttpResponse(get_template("index.html").render())

@@ -6,28 +6,62 @@ from typing import Any
 
 import numpy as np
 
-from engine.errors import ImpossibleInputError
+from engine.errors import ImpossibleInputError, OventaError
 from engine.runs.series import RunLog
 from server.apps.bench.models import ReadingBlock, Run
 
 BLOCK_ROWS = 7200
+_DAMAGED = "Restore a copy of the database that holds them, or remove the run."
+
+
+class UnreadableReadingsError(OventaError):
+    """What is stored of a run cannot be read any more."""
+
+    code = "unreadable_readings"
+
+
 TIMES = "elapsed_s"
+TIME_KIND = "<f8"  # of times that single precision would run together
 
 
-def store_log(run: Run, log: RunLog) -> None:
-    """Writes every channel in blocks of at most two hours at 1 Hz."""
+def blocks_of(log: RunLog) -> list[ReadingBlock]:
+    """Every channel in blocks of at most two hours at 1 Hz, of no run yet: compressing takes time that no write lock should."""
     blocks = []
     for channel, values in {TIMES: log.elapsed_s, **log.channels}.items():
+        kind = TIME_KIND if channel == TIMES and not _rising(values.astype("<f4")) else "<f4"
         for first in range(0, len(values), BLOCK_ROWS):
-            part = values[first : first + BLOCK_ROWS].astype("<f4")
-            blocks.append(ReadingBlock(run=run, channel=channel, first_row=first, count=len(part), data=zlib.compress(part.tobytes(), 1)))
-    ReadingBlock.objects.bulk_create(blocks)
+            part = values[first : first + BLOCK_ROWS].astype(kind)
+            blocks.append(ReadingBlock(channel=channel, first_row=first, count=len(part), data=zlib.compress(part.tobytes(), 1)))
+    return blocks
+
+
+def keep_blocks(run: Run, blocks: list[ReadingBlock]) -> None:
+    """Stores blocks as those of a run."""
+    for block in blocks:
+        block.run = run
+    ReadingBlock.objects.bulk_create(blocks, batch_size=200)
+
+
+def as_stored(log: RunLog) -> RunLog:
+    """The log as it will be read again: single precision, so that figures made before storing are those made after."""
+    times = log.elapsed_s.astype("<f4").astype(np.float64)
+    kept = times if _rising(times) else log.elapsed_s
+    return RunLog(kept, {n: v.astype("<f4").astype(np.float64) for n, v in log.channels.items()})
+
+
+def _rising(values: "np.ndarray[tuple[int], np.dtype[Any]]") -> bool:
+    return bool(np.all(np.diff(values) > 0))
 
 
 def load_log(run: Run, from_s: float | None = None, to_s: float | None = None) -> RunLog:
     """The run with readings by hand and the typed room; only the blocks that reach into a stretch, where one is named."""
-    log = with_by_hand(stored_log(run, from_s, to_s), run.by_hand)
-    return log if run.typed_room_c is None else log.with_room(run.typed_room_c)
+    return complete(stored_log(run, from_s, to_s), run.by_hand, run.typed_room_c)
+
+
+def complete(log: RunLog, by_hand: Sequence[dict[str, Any]], room_c: float | None) -> RunLog:
+    """A log with readings taken by hand and a typed room."""
+    log = with_by_hand(log, by_hand)
+    return log if room_c is None else log.with_room(room_c)
 
 
 def stored_log(run: Run, from_s: float | None = None, to_s: float | None = None) -> RunLog:
@@ -45,7 +79,15 @@ def stored_log(run: Run, from_s: float | None = None, to_s: float | None = None)
 
 
 def _values(block: ReadingBlock) -> "np.ndarray[tuple[int], np.dtype[np.float64]]":
-    return np.frombuffer(zlib.decompress(block.data), "<f4").astype(np.float64)
+    """Raises UnreadableReadingsError for a block that is damaged."""
+    try:
+        raw = zlib.decompress(block.data)
+        values = np.frombuffer(raw, TIME_KIND if len(raw) == 8 * block.count else "<f4").astype(np.float64)
+    except (zlib.error, ValueError, TypeError) as error:
+        raise UnreadableReadingsError(f"the readings are damaged ({error})", block.channel, _DAMAGED) from error
+    if len(values) != block.count:
+        raise UnreadableReadingsError("some readings are missing", block.channel, _DAMAGED)
+    return values
 
 
 def _within(run: Run, from_s: float | None, to_s: float | None) -> list[ReadingBlock]:

@@ -13,10 +13,10 @@ from engine.runs.series import ROOM_CHANNEL, RunLog
 from engine.runs.slip import Question, question
 from formats.job.planned import ProtocolDoc
 from server.apps.bench import live
-from server.apps.bench.adapters import store_log
 from server.apps.bench.benches import now_s
+from server.apps.bench.figures import changed_run, new_run
 from server.apps.bench.models import Mark, Run
-from server.apps.bench.services import checked_room, refresh, run_name
+from server.apps.bench.services import checked_room, run_name
 from server.apps.jobs.models import Layout
 
 MOST_PICTURE_BYTES = 8 * 1024 * 1024
@@ -42,7 +42,6 @@ class MarkData:
     z_mm: float | None = None
 
 
-@transaction.atomic
 def add_mark(run_id: int, data: MarkData, picture: bytes | None = None) -> Mark:
     """A mark at a moment of a run, now where none is given. Raises ImpossibleInputError for an empty one or a picture that is none."""
     run = get_object_or_404(Run, pk=run_id)
@@ -51,22 +50,29 @@ def add_mark(run_id: int, data: MarkData, picture: bytes | None = None) -> Mark:
     kind = checked_picture(picture) if picture else ""
     at = moment_of(run) if data.at_s is None else data.at_s
     until = data.until_s if data.until_s is not None and data.until_s > at else None
-    mark = Mark.objects.create(
-        run=run,
-        kind=data.kind,
-        tag=data.tag[:40],
-        text=data.text.strip()[:500],
-        at_s=at,
-        until_s=until,
-        drop=data.drop,
-        x_mm=data.x_mm,
-        z_mm=data.z_mm,
-        picture=picture,
-        picture_type=kind,
-    )
+    made: list[Mark] = []
+
+    def add(run: Run) -> None:
+        mark = Mark.objects.create(
+            run=run,
+            kind=data.kind,
+            tag=data.tag[:40],
+            text=data.text.strip()[:500],
+            at_s=at,
+            until_s=until,
+            drop=data.drop,
+            x_mm=data.x_mm,
+            z_mm=data.z_mm,
+            picture=picture,
+            picture_type=kind,
+        )
+        made.append(mark)
+
     if data.drop and run.state != "draft":
-        refresh(run)
-    return mark
+        changed_run(run_id, add)
+    else:
+        add(run)
+    return made[-1]
 
 
 def checked_picture(picture: bytes) -> str:
@@ -78,17 +84,17 @@ def checked_picture(picture: bytes) -> str:
     return found
 
 
-@transaction.atomic
 def change_mark(mark_id: int, changes: dict[str, Any]) -> Mark:
     """Its words, its stretch, or whether the stretch is left out of the figures."""
-    mark = get_object_or_404(Mark.objects.select_related("run"), pk=mark_id)
-    for name in ("text", "until_s", "drop"):
-        if name in changes:
-            setattr(mark, name, changes[name])
-    mark.save()
-    if mark.run.state != "draft":
-        refresh(mark.run)
-    return mark
+    found = get_object_or_404(Mark.objects.defer("picture"), pk=mark_id)
+
+    def change(_run: Run) -> None:
+        Mark.objects.filter(pk=mark_id).update(**{n: changes[n] for n in ("text", "until_s", "drop") if n in changes})
+
+    if changes:
+        changed_run(found.run_id, change)
+    found.refresh_from_db()
+    return found
 
 
 @dataclass(frozen=True)
@@ -100,7 +106,6 @@ class Stored:
     question: Question | None
 
 
-@transaction.atomic
 def add_reading(run_id: int, channel: str, value: float, sure: bool = False, point: str = "") -> Stored:
     """A reading taken by hand. What looks like a slip, or is still climbing, is asked about unless ``sure``."""
     run = get_object_or_404(Run, pk=run_id)
@@ -109,10 +114,12 @@ def add_reading(run_id: int, channel: str, value: float, sure: bool = False, poi
     if doubt and (not sure or doubt.code == "out_of_range"):
         return Stored(False, "", doubt)
     state = "rising" if doubt and doubt.code == "still_climbing" else "settled"
-    run.by_hand = [*run.by_hand, {"channel": channel, "at_s": round(at, 1), "value": value, "state": state, "point": point}]
-    run.save()
-    if run.state != "draft":
-        refresh(run)
+    reading = {"channel": channel, "at_s": round(at, 1), "value": value, "state": state, "point": point}
+
+    def add(run: Run) -> None:
+        run.by_hand = [*run.by_hand, reading]
+
+    changed_run(run_id, add)
     return Stored(True, state, None)
 
 
@@ -135,18 +142,17 @@ def _warming(run: Run, channel: str) -> bool:
     return figures is None or not figures.all_settled
 
 
-@transaction.atomic
 def take_back_reading(run_id: int, index: int) -> Run:
     """Strikes a typed reading; it stays in the list, struck."""
-    run = get_object_or_404(Run, pk=run_id)
-    if not 0 <= index < len(run.by_hand):
-        raise ImpossibleInputError("there is no such reading", "index", "Reload the page.")
-    run.by_hand = [{**r, "state": "struck"} if i == index else r for i, r in enumerate(run.by_hand)]
-    run.save()
-    return refresh(run) if run.state != "draft" else run
+
+    def strike(run: Run) -> None:
+        if not 0 <= index < len(run.by_hand):
+            raise ImpossibleInputError("there is no such reading", "index", "Reload the page.")
+        run.by_hand = [{**r, "state": "struck"} if i == index else r for i, r in enumerate(run.by_hand)]
+
+    return changed_run(run_id, strike)
 
 
-@transaction.atomic
 def run_by_hand(
     job_id: int,
     layout_key: str,
@@ -157,7 +163,7 @@ def run_by_hand(
     load: str,
 ) -> Run:
     """A run without a log: figures read at its end, such as scores, frames, a job's time, a probe or a meter."""
-    layout = get_object_or_404(Layout, job_id=job_id, key=layout_key)
+    layout = get_object_or_404(Layout.objects.select_related("job"), job_id=job_id, key=layout_key)
     if not readings:
         raise ImpossibleInputError("there is nothing to keep", "readings", "Give at least one figure.")
     for channel, value in readings:
@@ -170,19 +176,19 @@ def run_by_hand(
     for channel, value in readings:
         own = channels[channel]
         own[-1 - int(np.isfinite(own).sum())] = value
-    run = Run.objects.create(
-        job_id=job_id,
+    run = Run(
+        job=layout.job,
         layout=layout,
         layout_key=layout_key,
         name=f"{run_name(job_id, layout_key)}, by hand",
         source_name="by hand",
-        duration_s=float(times[-1]),
-        rows=len(times),
         typed_room_c=checked_room(room_c),
         columns=[{"heading": n, "channel": n, "unit": n.rsplit("_", 1)[-1]} for n in channels],
         protocol=protocol.model_dump(mode="json") if protocol else {},
         load=load,
         ended_why="person",
     )
-    store_log(run, RunLog(times, channels))
-    return refresh(run)
+    made = new_run(run, RunLog(times, channels))
+    with transaction.atomic():
+        run.layout = get_object_or_404(Layout, job_id=job_id, key=layout_key)
+        return made.write()

@@ -7,7 +7,6 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from django.db import transaction
-from django.db.models import Max
 from django.shortcuts import get_object_or_404
 from django.utils import timezone
 
@@ -21,15 +20,16 @@ from engine.runs.series import ROOM_CHANNEL, RunLog
 from formats.job.asked import Asked, asked_of, cautions_of_traits
 from formats.job.planned import ProtocolDoc
 from formats.job.reader import check_job
-from server.apps.bench.adapters import store_log, with_by_hand
+from server.apps.bench.adapters import as_stored, blocks_of, complete, keep_blocks
 from server.apps.bench.benches import now_s, rate_of, silent
 from server.apps.bench.buffer import BenchBuffer, buffer_of
-from server.apps.bench.models import Batch, Bench, Mark, Run
-from server.apps.bench.services import checked_room, dropped, refresh, run_name
+from server.apps.bench.figures import TRIES, Basis, ChangedMeanwhileError, dropped
+from server.apps.bench.models import Bench, Mark, Run
+from server.apps.bench.services import checked_room, run_name
 from server.apps.jobs.adapters import document
 from server.apps.jobs.models import Layout
 
-KEEP_S = 48 * 3600.0  # of readings outside of runs
+CLOCK_JUMP = "clock_jump"  # tag of the mark that says so
 LEAST_PAUSE_S, COST_FACTOR, LEAST_FACTOR = 1.5, 20.0, 4.0  # between two evaluations of one bench, in s and in their own cost
 GATE_S = 240.0
 
@@ -79,35 +79,34 @@ def watched(run: Run) -> _Watched:
     return found
 
 
-@transaction.atomic
 def prepare_run(bench_id: int, job_id: int, layout_key: str, protocol: ProtocolDoc, load: str, planned: str = "") -> Run:
     """A draft on the bench, with everything of the protocol's version kept in it. Raises BenchBusyError when there is one already."""
     bench = get_object_or_404(Bench, pk=bench_id)
-    busy = live_run(bench_id)
-    if busy:
-        raise BenchBusyError(f"{busy.name} is live on {bench.name}", bench.name, "End or discard it first, or use another bench.")
     layout = get_object_or_404(Layout.objects.select_related("job"), job_id=job_id, key=layout_key)
-    newest = Batch.objects.filter(bench=bench).aggregate(at=Max("last_s"))["at"]
-    if newest is not None:
-        Batch.objects.filter(bench=bench, last_s__lt=newest - KEEP_S).delete()
-    return Run.objects.create(
-        job_id=job_id,
-        layout=layout,
-        layout_key=layout_key,
-        bench=bench,
-        name=run_name(job_id, layout_key) + (", made up" if bench.made_up else ""),
-        source_name=f"live, {bench.name}",
-        state="draft",
-        duration_s=0,
-        rows=0,
-        protocol=protocol.model_dump(mode="json"),
-        asked=asked_of(check_job(document(layout.job)).doc, layout_key).model_dump(mode="json"),
-        window_s=protocol.to_engine().averaged_s,
-        load=load,
-        planned=planned,
-        microphone={"distance_m": protocol.microphone_m, "place": protocol.microphone_place},
-        held={h.what: h.value for h in protocol.held if h.value},
-    )
+    wanted = asked_of(check_job(document(layout.job)).doc, layout_key).model_dump(mode="json")
+    with transaction.atomic():
+        busy = live_run(bench_id)
+        if busy:
+            do = "End or discard it first, or use another bench."
+            raise BenchBusyError(f"{busy.name} is live on {bench.name}", bench.name, do)
+        return Run.objects.create(
+            job_id=job_id,
+            layout=get_object_or_404(Layout, job_id=job_id, key=layout_key),
+            layout_key=layout_key,
+            bench=bench,
+            name=run_name(job_id, layout_key) + (", made up" if bench.made_up else ""),
+            source_name=f"live, {bench.name}",
+            state="draft",
+            duration_s=0,
+            rows=0,
+            protocol=protocol.model_dump(mode="json"),
+            asked=wanted,
+            window_s=protocol.to_engine().averaged_s,
+            load=load,
+            planned=planned,
+            microphone={"distance_m": protocol.microphone_m, "place": protocol.microphone_place},
+            held={h.what: h.value for h in protocol.held if h.value},
+        )
 
 
 SETTABLE = ("loop_filled_at", "held", "acknowledged", "traits", "armed", "waived", "microphone", "background_dba", "name")
@@ -177,25 +176,41 @@ def _room_notes(run: Run, log: RunLog) -> list[str]:
     return ["The room was read once only: how it moved during the run is not known."] if once else []
 
 
-@transaction.atomic
 def _close(run_id: int, log: RunLog | None, **outcome: Any) -> Run:
     """Stores what was read and what became of it. A run that was ended meanwhile, by itself or elsewhere, stays as it is."""
-    run = get_object_or_404(Run, pk=run_id)
-    if run.state != "draft":
+    blocks = blocks_of(log) if log is not None else []
+    kept = as_stored(log) if log is not None else None
+    for _ in range(TRIES):
+        run = get_object_or_404(Run.objects.select_related("job"), pk=run_id)
+        basis = Basis.of(run)
+        analysis = basis.figures(kept) if kept is not None else {}
+        with transaction.atomic():
+            run = get_object_or_404(Run.objects.select_related("job"), pk=run_id)
+            if run.state != "draft":
+                return run
+            if Basis.of(run) != basis:
+                continue
+            for name, value in outcome.items():
+                setattr(run, name, value)
+            if log is not None and run.started_s is not None:
+                run.ended_s = run.started_s + float(log.elapsed_s[-1])
+                run.duration_s, run.rows = log.duration_s, len(log.elapsed_s)
+                run.columns = [{"heading": n, "channel": n, "unit": n.rsplit("_", 1)[-1]} for n in log.channels]
+                run.analysis = analysis
+                run.notes = [*run.notes, *clock_notes(run)]
+            run.save()
+            keep_blocks(run, blocks)
+        _watched.pop(run.pk, None)
         return run
-    for name, value in outcome.items():
-        setattr(run, name, value)
-    if log is not None and run.started_s is not None:
-        run.ended_s = run.started_s + float(log.elapsed_s[-1])
-        run.duration_s, run.rows = log.duration_s, len(log.elapsed_s)
-        run.columns = [{"heading": n, "channel": n, "unit": n.rsplit("_", 1)[-1]} for n in log.channels]
-        run.save()
-        store_log(run, log)
-        refresh(run)
-    else:
-        run.save()
-    _watched.pop(run.pk, None)
-    return run
+    raise ChangedMeanwhileError("the run is being changed elsewhere at the same time", "run", "Try again in a moment.")
+
+
+def clock_notes(run: Run) -> list[str]:
+    """What is said of a run during which a sender's clock jumped."""
+    jumps = run.marks.filter(tag=CLOCK_JUMP).count()
+    times = "once" if jumps == 1 else f"{jumps} times"
+    words = f"A sender's clock jumped {times}: its readings stand where they came in, not where its clock put them."
+    return [words] if jumps else []
 
 
 def run_log(run: Run, with_typed: bool = False) -> RunLog | None:
@@ -208,8 +223,7 @@ def run_log(run: Run, with_typed: bool = False) -> RunLog | None:
         log = view.log(run.started_s)
     if log is None or not with_typed:
         return log
-    log = with_by_hand(log, run.by_hand)
-    return log if run.typed_room_c is None else log.with_room(run.typed_room_c)
+    return complete(log, run.by_hand, run.typed_room_c)
 
 
 def _figures(run: Run) -> LiveFigures | None:

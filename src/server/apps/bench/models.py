@@ -27,7 +27,10 @@ class Bench(models.Model):
 
 
 class Session(models.Model):
-    """One sender's numbered posts; ``offset_s`` takes its clock to the bench's; ``rate`` is over 1 for stand-ins that hurry."""
+    """One sender's numbered posts; ``offset_s`` takes its clock to the bench's; ``rate`` is over 1 for stand-ins that hurry.
+
+    Where the sender's clock jumped, ``turns`` keeps the offsets before, for posts of then that come late.
+    """
 
     bench = models.ForeignKey(Bench, on_delete=models.CASCADE, related_name="sessions")
     key = models.CharField(max_length=64)
@@ -37,6 +40,7 @@ class Session(models.Model):
     last_seq = models.PositiveBigIntegerField(default=0)
     last_s = models.FloatField(default=0.0)
     heard_at = models.DateTimeField()
+    turns = models.JSONField(default=list)  # [first seq, offset_s] of each stretch between two jumps of its clock; empty without one
 
     class Meta:
         constraints = [models.UniqueConstraint(fields=["bench", "key"], name="session_once")]

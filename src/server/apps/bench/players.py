@@ -22,7 +22,7 @@ from instruments.standin import FAULTS, Fault, difficult_day
 from server.apps.bench.benches import make_bench, new_token, rate_of
 from server.apps.bench.live import live_run
 from server.apps.bench.models import Bench, Instrument
-from server.apps.bench.readings import Posted, take_readings
+from server.apps.bench.readings import Posted, close_all_ending, take_readings
 from server.apps.jobs import adapters
 from server.apps.jobs.models import Job
 
@@ -129,8 +129,9 @@ def start_instrument(instrument: Instrument) -> None:
 
 
 def start_all() -> None:
-    """Reads every instrument again, after a start of the server."""
+    """Reads every instrument again, after a start of the server, and ends the runs that were to end when it was stopped."""
     try:
+        close_all_ending()
         for instrument in Instrument.objects.select_related("bench"):
             start_instrument(instrument)
     finally:

@@ -1,13 +1,13 @@
 """Reading runs: analyses and traces at screen resolution."""
 
+import math
 from dataclasses import dataclass
-from datetime import timedelta
 from typing import Any
 
 import numpy as np
-from django.db.models import QuerySet
+from django.db.models import Model, QuerySet
 from django.shortcuts import get_object_or_404
-from django.utils import timezone
+from pydantic import ValidationError
 
 from engine.errors import MissingFigureError
 from engine.plan.acceptance import StatisticFigure, by_statistic, judge, judged_by
@@ -19,13 +19,15 @@ from engine.verdict.candidate import Candidate
 from engine.verdict.drift import Apart, against_control, without_drift
 from formats.job.conditions import parts_of
 from formats.job.planned import ProtocolDoc
-from formats.job.reader import check_job
+from formats.job.reader import check_job, path_of
+from formats.package.said import RunSaid
 from server.apps.bench.adapters import load_log
-from server.apps.bench.models import Run, Session
-from server.apps.bench.services import ANALYSIS
+from server.apps.bench.figures import ANALYSIS
+from server.apps.bench.models import Mark, ReadingBlock, Run
 from server.apps.jobs.adapters import document
 from server.apps.jobs.models import Job
 
+STORED = tuple(name for name in RunSaid.model_fields if name not in ("file", "layout", "marks"))
 USUAL_LOAD = "both"  # of a log that does not say
 
 
@@ -44,24 +46,49 @@ class Trace:
 
 
 def analysis_of(run: Run) -> RunAnalysis:
-    return ANALYSIS.validate_python(run.analysis)
+    found: RunAnalysis = ANALYSIS.validate_python(run.analysis)
+    return found
 
 
-def shown_runs(job_id: int) -> QuerySet[Run]:
+def unreadable(run: Run) -> str:
+    """Why a stored run cannot be read by this version; empty for one that can."""
+    try:
+        RunSaid.model_validate({name: getattr(run, name) for name in STORED} | {"layout": run.layout_key})
+        if run.rows:
+            analysis_of(run)
+    except ValidationError as error:
+        first = error.errors()[0]
+        return f"{path_of(first['loc'])}: {first['msg']}"
+    if not math.isfinite(run.duration_s):
+        return "its duration is no number"
+    return ""
+
+
+def runs_of(job_id: int, **wanted: Any) -> list[Run]:
+    """Runs of a job that this version can read, in the order of their layouts; others are listed by ``unreadable_runs``."""
+    runs = get_object_or_404(Job, pk=job_id).runs.filter(**wanted).select_related("job", "layout")
+    return [run for run in runs if not unreadable(run)]
+
+
+def unreadable_runs(job_id: int) -> list[tuple[Run, str]]:
+    """Stored runs that cannot be read, with the reason."""
+    runs = get_object_or_404(Job, pk=job_id).runs.exclude(state="draft")
+    return [(run, why) for run in runs if (why := unreadable(run))]
+
+
+def shown_runs(job_id: int) -> list[Run]:
     """Runs that are over and have readings: drafts are the bench's, and a draft discarded before it began has nothing to show."""
-    return get_object_or_404(Job, pk=job_id).runs.exclude(state="draft").exclude(rows=0)
+    return [run for run in runs_of(job_id, rows__gt=0) if run.state != "draft"]
+
+
+def rows_of(runs: QuerySet[Run]) -> list[QuerySet[Model]]:
+    """Every row of some runs as it is stored."""
+    return [runs, ReadingBlock.objects.filter(run__in=runs), Mark.objects.filter(run__in=runs)]
 
 
 def planned_done(job_id: int) -> set[str]:
     """Planned runs that have a valid run."""
     return set(Run.objects.filter(job_id=job_id, state="valid").exclude(planned="").values_list("planned", flat=True))
-
-
-def sources(bench_id: int) -> list[dict[str, Any]]:
-    """Who has sent readings lately."""
-    now = timezone.now()
-    recent = Session.objects.filter(bench_id=bench_id, heard_at__gte=now - timedelta(seconds=60)).order_by("-heard_at")[:8]
-    return [{"source": s.source or "a sender without a name", "heard_s_ago": (now - s.heard_at).total_seconds()} for s in recent]
 
 
 def trace(run: Run, points: int, from_s: float | None = None, to_s: float | None = None) -> Trace:
@@ -87,7 +114,7 @@ def candidates(job_id: int, load: str | None = None) -> list[Candidate]:
 def candidates_by_load(job_id: int) -> dict[str, list[Candidate]]:
     """Layouts with their valid runs for every load that was run, each run by its protocol's statistic."""
     job = get_object_or_404(Job, pk=job_id)
-    runs = list(job.runs.filter(state="valid", layout__isnull=False).order_by("layout__order", "id"))
+    runs = sorted(runs_of(job_id, state="valid", layout__isnull=False), key=lambda r: (r.layout.order if r.layout else 0, r.pk))
     parts = parts_of(check_job(document(job)).doc) if runs else {}
     found: dict[str, dict[str, Candidate]] = {}
     for run in runs:
@@ -144,8 +171,8 @@ def campaign_drift(job_id: int) -> list[CampaignDrift]:
     """How the control moved between its planned runs, per channel, and the others with and without it; empty without a repeat."""
     control = (get_object_or_404(Job, pk=job_id).more.get("plan") or {}).get("control")
     shown = {c.channel: c.corrected for c in without_drift(candidates(job_id, USUAL_LOAD), control)[1]}
-    runs = Run.objects.filter(job_id=job_id, state="valid", load__in=["", USUAL_LOAD]).exclude(planned="").order_by("imported_at")
-    rises = [(r.layout_key, r.imported_at.timestamp() / 3600, analysis_of(r)) for r in runs]
+    runs = [r for r in runs_of(job_id, state="valid", load__in=["", USUAL_LOAD]) if r.planned]
+    rises = [(r.layout_key, r.imported_at.timestamp() / 3600, analysis_of(r)) for r in sorted(runs, key=lambda r: r.imported_at)]
     found = []
     for channel in JUDGED:
         figures = [(key, at, c.rise_k) for key, at, run in rises if (c := run.channel(channel)) and c.rise_k is not None]

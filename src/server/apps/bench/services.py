@@ -6,21 +6,18 @@ from typing import Any
 
 from django.db import transaction
 from django.shortcuts import get_object_or_404
-from pydantic import TypeAdapter
 
 from engine.errors import ImpossibleInputError
-from engine.runs.analysis import RunAnalysis, analyse
 from formats.job.reader import check_job
 from formats.job.resolve import Resolver
 from formats.runlog.reader import ImportedLog, read_log
 from formats.runlog.writer import write_log
 from instruments.standin import Fault, simulate
-from server.apps.bench.adapters import load_log, store_log
+from server.apps.bench.figures import changed_run, new_run
 from server.apps.bench.models import ColumnMemory, Run
+from server.apps.bench.selectors import unreadable
 from server.apps.jobs import adapters
 from server.apps.jobs.models import Job, Layout
-
-ANALYSIS = TypeAdapter(RunAnalysis)
 
 
 def source_of(headings: list[str]) -> str:
@@ -39,31 +36,29 @@ def preview(data: bytes, mapping: dict[str, str | None] | None = None, lenient: 
     return read_log(data, lambda headings: remembered(headings, mapping), lenient)
 
 
-@transaction.atomic
 def import_run(
     job_id: int, layout_key: str, name: str, source_name: str, data: bytes, mapping: dict[str, str | None], room_c: float | None
 ) -> Run:
     """Stores a log as a run of a layout; all or nothing."""
-    layout = get_object_or_404(Layout, job_id=job_id, key=layout_key)
+    layout = get_object_or_404(Layout.objects.select_related("job"), job_id=job_id, key=layout_key)
     imported = preview(data, mapping, lenient=False)
     source = source_of(imported.headings)
-    for heading, channel in mapping.items():
-        ColumnMemory.objects.update_or_create(source=source, heading=heading[:200], defaults={"channel": channel or ""})
     run = Run(
-        job_id=job_id,
+        job=layout.job,
         layout=layout,
         layout_key=layout_key,
-        name=name or run_name(job_id, layout_key),
+        name=name[:200] or run_name(job_id, layout_key),
         source_name=source_name[:255],
-        duration_s=imported.log.duration_s,
-        rows=len(imported.log.elapsed_s),
         typed_room_c=checked_room(room_c),
-        columns=[{"heading": c.heading, "channel": c.channel, "unit": c.unit} for c in imported.columns],
+        columns=[{"heading": c.heading[:500], "channel": c.channel, "unit": c.unit} for c in imported.columns],
         notes=[*imported.notes, *imported.questions],
     )
-    run.save()
-    store_log(run, imported.log)
-    return refresh(run)
+    made = new_run(run, imported.log)
+    with transaction.atomic():
+        run.layout = get_object_or_404(Layout, job_id=job_id, key=layout_key)  # a save may have taken it away meanwhile
+        for heading, channel in mapping.items():
+            ColumnMemory.objects.update_or_create(source=source, heading=heading[:200], defaults={"channel": channel or ""})
+        return made.write()
 
 
 def simulate_run(job_id: int, layout_key: str, minutes: float, seed: int, faults: Sequence[Fault]) -> Run:
@@ -87,37 +82,37 @@ def checked_room(room_c: float | None) -> float | None:
     return room_c
 
 
-def dropped(run: Run) -> list[tuple[float, float]]:
-    """Stretches that marks leave out of every figure."""
-    return [(m.at_s, m.ends_s) for m in run.marks.filter(drop=True).defer("picture")]
+KEPT_AS_GIVEN = ("window_s", "state", "void_reason", "name", "held", "traits", "background_dba", "microphone")
 
 
-def refresh(run: Run) -> Run:
-    """Computes the analysis anew and saves the run."""
-    own = [v for v in (run.background_dba, run.microphone.get("background_after_dba")) if v is not None]
-    background = max(own) if own else run.job.more.get("room", {}).get("background_dba")  # the louder of before and after
-    run.analysis = ANALYSIS.dump_python(analyse(load_log(run), run.window_s, background, dropped(run)), mode="json")
-    run.save()
-    return run
+def change_run(run_id: int, changes: dict[str, Any]) -> Run:
+    """Changes the room, the window, the state, the name or the layout of a run that is over."""
+
+    def apply(run: Run) -> None:
+        if run.state == "draft":
+            raise ImpossibleInputError(f"{run.name} is not over yet", run.name, "End or discard it at its bench first.")
+        if "room_c" in changes:
+            run.typed_room_c = checked_room(changes["room_c"])
+        if "layout" in changes:
+            run.layout = get_object_or_404(Layout, job_id=run.job_id, key=changes["layout"])
+            run.layout_key = changes["layout"]
+        if changes.get("state") in ("void", "superseded") and not (changes.get("void_reason") or run.void_reason):
+            do = "Say in a few words what was wrong with the run."
+            raise ImpossibleInputError("a run that is set aside needs a reason", "void_reason", do)
+        for name in KEPT_AS_GIVEN:
+            if name in changes:
+                setattr(run, name, changes[name])
+
+    return changed_run(run_id, apply)
 
 
 @transaction.atomic
-def change_run(run_id: int, changes: dict[str, Any]) -> Run:
-    """Changes the room, the window, the state, the name or the layout of a run."""
+def remove_unreadable(run_id: int) -> None:
+    """Deletes a stored run that this version cannot read. Raises ImpossibleInputError for any other: a run is set aside, never deleted."""
     run = get_object_or_404(Run, pk=run_id)
-    if "room_c" in changes:
-        run.typed_room_c = checked_room(changes["room_c"])
-    if "layout" in changes:
-        run.layout = get_object_or_404(Layout, job_id=run.job_id, key=changes["layout"])
-        run.layout_key = changes["layout"]
-    if "state" in changes and changes["state"] in ("void", "superseded") and not (changes.get("void_reason") or run.void_reason):
-        raise ImpossibleInputError(
-            "a run that is set aside needs a reason", "void_reason", "Say in a few words what was wrong with the run."
-        )
-    for name in ("window_s", "state", "void_reason", "name", "held", "traits", "background_dba", "microphone"):
-        if name in changes:
-            setattr(run, name, changes[name])
-    return refresh(run)
+    if run.state == "draft" or not unreadable(run):
+        raise ImpossibleInputError("a run that can be read is never deleted", run.name, "Set it aside as void, with a reason.")
+    run.delete()
 
 
 def relink(job_id: int) -> None:

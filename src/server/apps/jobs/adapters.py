@@ -2,11 +2,10 @@
 
 from typing import Any
 
-from django.db import transaction
-
 from formats.job.models import JobDoc
 from formats.job.resolve import PART_KINDS
 from server.apps.jobs.models import Case, FanPlacement, Job, Layout, Mount, Panel, Part
+from server.config.database import one_moment
 
 Raw = dict[str, Any]
 
@@ -100,7 +99,7 @@ def _store_layouts(job: Job, layouts: list[Raw], mounts: dict[str, Mount], fans:
 
 def document(job: Job) -> Raw:
     """The open document of a job, made from its rows as they stand at one moment: a save beside it replaces many of them."""
-    with transaction.atomic():
+    with one_moment():
         return _document(Job.objects.filter(pk=job.pk).select_related("case").first() or job)
 
 

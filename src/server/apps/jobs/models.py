@@ -3,7 +3,16 @@
 ``more`` holds the fields of the open document that have no column of their own, exactly as they were written.
 """
 
+from typing import ClassVar
+
 from django.db import models
+
+
+class JobsInUse(models.Manager["Job"]):
+    """Every job but those in the bin, which only the bin itself looks at."""
+
+    def get_queryset(self) -> models.QuerySet["Job"]:
+        return super().get_queryset().filter(removed_at__isnull=True)
 
 
 class Job(models.Model):
@@ -15,12 +24,31 @@ class Job(models.Model):
     more = models.JSONField(default=dict)
     created_at = models.DateTimeField(auto_now_add=True)
     changed_at = models.DateTimeField(auto_now=True)
+    removed_at = models.DateTimeField(null=True)  # in the bin since
+
+    objects: ClassVar[JobsInUse] = JobsInUse()
+    everything: ClassVar["models.Manager[Job]"] = models.Manager()
 
     class Meta:
         ordering = ["-changed_at"]
 
     def __str__(self) -> str:
         return self.name
+
+
+class Save(models.Model):
+    """A change that was saved, by the key its screen gave it: one whose answer was lost is sent again and taken for what it is."""
+
+    job = models.ForeignKey(Job, on_delete=models.CASCADE, related_name="saves")
+    key = models.CharField(max_length=64)
+    revision = models.PositiveIntegerField()
+
+    class Meta:
+        ordering = ["-id"]
+        constraints = [models.UniqueConstraint(fields=["job", "key"], name="save_once")]
+
+    def __str__(self) -> str:
+        return f"{self.job_id} {self.revision}"
 
 
 class Case(models.Model):

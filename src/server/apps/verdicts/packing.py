@@ -3,47 +3,39 @@
 from typing import Any
 
 from django.db import transaction
+from pydantic import ValidationError
 
-from engine.errors import UnreadableLogError
+from engine.errors import OventaError
 from formats.errors import DocumentError, Fault
 from formats.job.reader import check_job
-from formats.package.document import Opened, Package, PackedRun, open_package
+from formats.package.document import OpenedRun, Package, PackedRun, open_package
+from formats.package.said import MarkSaid, RunSaid, VerdictSaid
 from formats.runlog.reader import read_log
-from server.apps.bench.adapters import store_log, stored_log
+from formats.verdict.record import RECORD_FORMAT, RecordDoc, digest_of
+from server.apps.bench import selectors as bench
+from server.apps.bench.adapters import stored_log
 from server.apps.bench.clipboard import checked_picture
+from server.apps.bench.figures import NewRun, new_run
 from server.apps.bench.models import Mark, Run
-from server.apps.bench.services import refresh
 from server.apps.jobs import adapters
 from server.apps.jobs.models import Job
 from server.apps.jobs.services import create_job
 from server.apps.verdicts.models import Verdict
+from server.apps.verdicts.services import checked_record
 
-KEPT = (
-    *(
-        "name",
-        "source_name",
-        "typed_room_c",
-        "window_s",
-        "state",
-        "void_reason",
-        "columns",
-        "notes",
-        "protocol",
-        "load",
-        "planned",
-        "asked",
-    ),
-    *("held", "acknowledged", "traits", "microphone", "background_dba", "by_hand", "alarms", "waived"),
-    *("started_s", "ended_s", "ended_why"),
-)
+KEPT = tuple(name for name in RunSaid.model_fields if name not in ("file", "layout", "imported_at", "marks"))
 VERDICT_KEPT = ("reason", "margin_k", "figures", "signed_by", "digest", "record")
+_AGAIN = "Save the package again where it came from."
+MOST_CELLS = 120_000_000  # what a job can hold and still be worked with
 MARK_KEPT = ("kind", "tag", "text", "at_s", "until_s", "drop", "x_mm", "z_mm")
 
 
 def pack(job: Job) -> Package:
     """A job with its runs, marks, pictures and verdicts."""
     runs = []
-    for run in job.runs.exclude(state="draft").prefetch_related("marks"):
+    for run in bench.runs_of(job.pk):
+        if run.state == "draft":
+            continue
         meta: dict[str, Any] = {"layout": run.layout_key, "imported_at": run.imported_at.isoformat()}
         meta |= {name: getattr(run, name) for name in KEPT}
         pictures = {}
@@ -63,45 +55,70 @@ def pack(job: Job) -> Package:
     return Package(adapters.document(job), runs, verdicts)
 
 
-@transaction.atomic
 def unpack(data: bytes) -> tuple[Job, tuple[str, ...]]:
-    """A new job from a package, all of it or nothing. Raises DocumentError naming the place."""
+    """A new job from a package, all of it or nothing. Everything is read and reckoned before the first row is written."""
     opened = open_package(data)
     read = check_job(opened.job)
-    job = create_job(read.doc)
-    layouts = {x.key: x for x in job.layouts.all()}
-    for i, (meta, text) in enumerate(opened.runs):
-        _run(job, layouts, f"runs[{i}]", meta, text, opened)
-    for i, v in enumerate(opened.verdicts):
-        try:
-            kept = {name: v[name] for name in VERDICT_KEPT if name in v}
-            made = Verdict.objects.create(job=job, layout_key=v["layout"], **(kept | {"reason": v["reason"], "margin_k": v["margin_k"]}))
-        except KeyError as error:
-            raise DocumentError([Fault(f"verdicts[{i}]", f"{error} is missing", "Save the package again where it came from.")]) from error
-        Verdict.objects.filter(pk=made.pk).update(made_at=v.get("made_at", made.made_at))
-    return job, read.unknown_fields
+    job = Job(name=read.doc.name, more={"room": read.doc.room.model_dump(mode="json", exclude_unset=True)})
+    cells = 0
+    runs: list[tuple[RunSaid, NewRun]] = []
+    for i, packed in enumerate(opened.runs()):
+        made = _run(job, f"runs[{i}]", packed)
+        cells += made.run.rows * (len(made.blocks) + 1)
+        if cells > MOST_CELLS:
+            raise DocumentError([Fault(f"runs[{i}]", f"more than {MOST_CELLS // 1_000_000} million readings", "Split the job.")])
+        runs.append((packed.said, made))
+    verdicts = [_checked(v, f"verdicts[{i}]") for i, v in enumerate(opened.verdicts)]
+    with transaction.atomic():
+        job = create_job(read.doc)
+        layouts = {x.key: x for x in job.layouts.all()}
+        for said, made in runs:
+            made.run.job, made.run.layout = job, layouts.get(said.layout)
+            run = made.write()
+            if said.imported_at:
+                Run.objects.filter(pk=run.pk).update(imported_at=said.imported_at)
+        for v in verdicts:
+            kept = v.model_dump(include=set(VERDICT_KEPT))
+            verdict = Verdict.objects.create(job=job, layout_key=v.layout, **kept)
+            if v.made_at:
+                Verdict.objects.filter(pk=verdict.pk).update(made_at=v.made_at)
+    return job, (*read.unknown_fields, *opened.unknown_fields)
 
 
-def _run(job: Job, layouts: dict[str, Any], place: str, meta: dict[str, Any], text: bytes | None, opened: Opened) -> None:
+def _checked(v: VerdictSaid, place: str) -> VerdictSaid:
+    """A verdict whose record, where it has one, is intact and says the same as the verdict itself. One of another version is kept whole."""
+    if not v.record:
+        return v
+    if v.record.get("format") != RECORD_FORMAT or v.record.get("digest") != digest_of(v.record):
+        raise DocumentError([Fault(f"{place}.record", "this record was changed after it was signed", _AGAIN)])
     try:
-        log = read_log(text, lenient=True).log if text else None
-    except UnreadableLogError as error:
-        raise DocumentError([Fault(place, error.what, error.do)]) from error
-    if meta.get("state") not in ("valid", "void", "superseded"):
-        raise DocumentError([Fault(f"{place}.state", "this is no state of a run", "Use valid, void or superseded.")])
-    run = Run(job=job, layout=layouts.get(meta.get("layout", "")), layout_key=str(meta.get("layout", ""))[:60], duration_s=0, rows=0)
-    for name in KEPT:
-        if name in meta:
-            setattr(run, name, meta[name])
-    run.duration_s, run.rows = (log.duration_s, len(log.elapsed_s)) if log else (0, 0)
-    run.save()
-    if meta.get("imported_at"):
-        Run.objects.filter(pk=run.pk).update(imported_at=meta["imported_at"])
-        run.refresh_from_db()
-    for said in meta.get("marks", []):
-        picture = opened.pictures.get(said.get("picture", ""))
-        kind = checked_picture(picture) if picture else ""
-        Mark.objects.create(run=run, picture=picture, picture_type=kind, **{n: said[n] for n in MARK_KEPT if n in said})
-    if log:
-        store_log(run, log)
-        refresh(run)
+        RecordDoc.model_validate(v.record)
+    except ValidationError:
+        return v
+    try:
+        record = checked_record(v.record)
+    except DocumentError as error:
+        raise DocumentError([Fault(f"{place}.record.{f.path}", f.what, f.do) for f in error.faults]) from error
+    if (record.layout, record.reason, record.signed_by, record.digest) != (v.layout, v.reason, v.signed_by, v.digest):
+        raise DocumentError([Fault(place, "the verdict says other than its record", _AGAIN)])
+    return v
+
+
+def _run(job: Job, place: str, packed: OpenedRun) -> NewRun:
+    said = packed.said
+    try:
+        log = read_log(packed.text, lenient=True).log if packed.text else None
+        marks = [_mark(m, packed.pictures) for m in said.marks]
+        run = Run(job=job, layout_key=said.layout)
+        for name, value in said.model_dump(mode="json", include=set(KEPT)).items():
+            setattr(run, name, {} if value is None and name in ("protocol", "asked") else value)
+        return new_run(run, log, marks)
+    except DocumentError:
+        raise
+    except OventaError as error:
+        raise DocumentError([Fault(place if not error.where else f"{place}, {error.where}", error.what, error.do)]) from error
+
+
+def _mark(said: MarkSaid, pictures: dict[str, bytes]) -> Mark:
+    picture = pictures.get(said.picture) if said.picture else None
+    return Mark(picture=picture, picture_type=checked_picture(picture) if picture else "", **said.model_dump(include=set(MARK_KEPT)))

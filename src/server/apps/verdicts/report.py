@@ -3,6 +3,7 @@
 import base64
 import csv
 import io
+import re
 from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
@@ -10,43 +11,37 @@ from typing import Any
 from django.conf import settings
 from django.template.loader import render_to_string
 
-from engine.errors import OventaError
 from engine.plan.protocol import HELD, LOAD_WORDS
 from engine.sources import SOURCES
 from engine.verdict.choose import WORDS as THINGS
 from engine.verdict.compare import LEADING, Pair
 from engine.verdict.effects import between
+from formats.errors import DocumentError
 from formats.job.difference import SETTINGS
 from formats.job.models import JobDoc, LayoutDoc
+from formats.verdict.drawing import MOST_DRAWINGS, cleaned
 from formats.verdict.measures import FigureOut
 from formats.verdict.record import RecordDoc
 from formats.verdict.words import Quantity, channel_words, kind_of, plain, quantity
+from server.apps.verdicts.pdf import pdf_of
 
 WORD = {"better": "better", "worse": "worse", "no_difference": "no difference", "cannot_tell": "cannot tell", None: ""}
 RESTS_ON = ("gum", "satterthwaite", "smyth", "holm", "tost", "grubbs", "gum_mc", "bartlett", "mann_kendall", "sen")
 FONTS = {"Archivo": "archivo-latin-wdth-normal", "Spline Sans Mono": "spline-sans-mono-latin-wght-normal"}
 
 
-class NoPdfError(OventaError):
-    """The library that writes PDF does not run on this machine."""
-
-    code = "no_pdf"
+# Characters that turn the order of others round, or that no page should hold: nothing written may look like something else.
+_DECEIVING = re.compile("[\u202a-\u202e\u2066-\u2069\x00-\x08\x0b\x0c\x0e-\x1f]")
 
 
 def html(record: RecordDoc) -> str:
     """Self-contained: fonts and pictures are in it. Pictures are shown as images, in which nothing can run."""
-    return render_to_string("report.html", _context(record))
+    return _DECEIVING.sub("", render_to_string("report.html", _context(record)))
 
 
 def pdf(record: RecordDoc) -> bytes:
-    """The same page on A4. Raises NoPdfError where the machine lacks the text library it needs."""
-    try:
-        from weasyprint import HTML  # loads shared libraries, so only where it is wanted
-    except OSError as error:
-        do = "Install Pango (on Debian: apt-get install libpango-1.0-0 libpangoft2-1.0-0), or print the HTML report from the browser."
-        raise NoPdfError("this machine cannot write PDF: the Pango library is missing", "report.pdf", do) from error
-    written: bytes = HTML(string=html(record)).write_pdf()
-    return written
+    """The same page on A4. Raises NoPdfError or TooHeavyError."""
+    return pdf_of(html(record))
 
 
 def csv_text(record: RecordDoc) -> str:
@@ -89,7 +84,7 @@ def _context(record: RecordDoc) -> dict[str, Any]:
         "shared": _shared(doc),
         "protocols": [(p, [(HELD.get(h.what, h.what), h.value) for h in p.held]) for p in doc.protocols],
         "traits": sorted({t for r in record.runs if r.state == "valid" for t in r.traits}),
-        "pictures": [(_title(k, names), _image(t)) for k, t in record.drawings.items()],
+        "pictures": _pictures(record, names),
         "sources": [SOURCES[k] for k in RESTS_ON],
     }
 
@@ -175,6 +170,17 @@ def _setting(doc: JobDoc, layout: LayoutDoc) -> str:
 
 def _title(key: str, names: dict[str, str]) -> str:
     return f"{key}, {names[key]}" if key in names else key
+
+
+def _pictures(record: RecordDoc, names: dict[str, str]) -> list[tuple[str, str]]:
+    """Title and image of each drawing, cleaned once more; without an image where it cannot be shown."""
+    found = []
+    for key, text in list(record.drawings.items())[:MOST_DRAWINGS]:
+        try:
+            found.append((_title(key, names), _image(cleaned(text, key)[0])))
+        except DocumentError as error:
+            found.append((f"{_title(key, names)}: not shown, {error.what}", ""))
+    return found
 
 
 def _image(svg: str) -> str:

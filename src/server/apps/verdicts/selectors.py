@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 from django.shortcuts import get_object_or_404
 
+from engine.errors import OventaError
 from engine.plan.protocol import Acceptance
 from engine.verdict.candidate import Candidate
 from engine.verdict.compare import judged_channels, layout_figure
@@ -21,8 +22,8 @@ from formats.verdict.record import RecordDoc, RunRef, moved, read_record, stale
 from formats.verdict.study import Runs, Settings
 from server.apps.bench import selectors as bench
 from server.apps.bench.adapters import load_log
+from server.apps.bench.figures import dropped
 from server.apps.bench.models import Run
-from server.apps.bench.services import dropped
 from server.apps.jobs.adapters import document
 from server.apps.jobs.models import Job
 from server.apps.verdicts.models import Verdict
@@ -53,7 +54,7 @@ def measured(found: Sequence[Candidate]) -> list[tuple[Candidate, str, tuple[flo
 
 def verdict_now(job_id: int, settings: Settings, beside: Sequence[Beside] = ()) -> VerdictDoc:
     """What the runs of a job say at this moment; nothing is judged anew that has not changed."""
-    key = _state(job_id, settings, beside)
+    key = state_of(job_id, settings, beside)
     judged = JUDGED.get(key)
     if judged is None:
         by_load = bench.candidates_by_load(job_id)
@@ -63,7 +64,7 @@ def verdict_now(job_id: int, settings: Settings, beside: Sequence[Beside] = ()) 
     return judged.of(settings.chosen)
 
 
-def _state(job_id: int, settings: Settings, beside: Sequence[Beside]) -> str:
+def state_of(job_id: int, settings: Settings, beside: Sequence[Beside]) -> str:
     """Everything a judgement rests on, as one short text; the layout that is argued for is not among it."""
     sha = hashlib.sha256(settings.model_dump_json(exclude={"chosen"}).encode())
     jobs = [job_id, *(x.job for x in beside)]
@@ -76,7 +77,7 @@ def _state(job_id: int, settings: Settings, beside: Sequence[Beside]) -> str:
 
 def _acceptance(job_id: int) -> dict[str, list[Acceptance]]:
     found: dict[str, list[Acceptance]] = {}
-    for run in Run.objects.filter(job_id=job_id, state="valid", layout__isnull=False).exclude(protocol={}):
+    for run in bench.runs_of(job_id, state="valid", layout__isnull=False):
         judged = bench.acceptance_of(run)
         if judged:
             found.setdefault(run.layout_key, []).append(judged)
@@ -95,7 +96,7 @@ def _other(x: Beside, load: str) -> Candidate:
 
 def run_refs(job_id: int) -> list[RunRef]:
     """Every run of a job as a verdict counts it, those that were set aside too."""
-    return [_ref(run) for run in bench.shown_runs(job_id).order_by("id")]
+    return [_ref(run) for run in sorted(bench.shown_runs(job_id), key=lambda r: r.pk)]
 
 
 def _ref(run: Run) -> RunRef:
@@ -121,7 +122,10 @@ def _ref(run: Run) -> RunRef:
 def _digest(run: Run) -> str:
     """Of the readings to the thousandth, as they are exported, and of what decides how they are averaged."""
     sha = hashlib.sha256(repr((run.typed_room_c, run.window_s, run.background_dba, run.by_hand, dropped(run))).encode())
-    log = load_log(run) if run.rows else None
+    try:
+        log = load_log(run) if run.rows else None
+    except OventaError as error:  # readings that are damaged: the run's figures stand, its digest says that they are gone
+        return hashlib.sha256(f"{error.code} {run.pk}".encode()).hexdigest()
     for name, values in [] if log is None else [("elapsed_s", log.elapsed_s), *sorted(log.channels.items())]:
         sha.update(name.encode())
         sha.update(np.round(values, EXPORTED_DIGITS).tobytes())

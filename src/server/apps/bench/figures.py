@@ -1,0 +1,116 @@
+"""Figures of runs: reckoned first, with no lock on the database, then written with what they rest on in one short transaction.
+
+A bench's readings must be acknowledged at once whatever else goes on, and there is one write lock. What a figure rests on is looked at
+again when it is written: if somebody changed that in the meantime, it is reckoned once more.
+"""
+
+import json
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+from django.db import transaction
+from django.shortcuts import get_object_or_404
+from pydantic import TypeAdapter
+
+from engine.errors import OventaError
+from engine.runs.analysis import RunAnalysis, analyse
+from engine.runs.series import RunLog
+from server.apps.bench.adapters import as_stored, blocks_of, complete, keep_blocks, stored_log
+from server.apps.bench.models import Mark, Run
+
+ANALYSIS = TypeAdapter(RunAnalysis)
+TRIES = 6
+
+
+class ChangedMeanwhileError(OventaError):
+    """Something changed a run again and again while its figures were reckoned."""
+
+    code = "changed_meanwhile"
+
+
+@dataclass(frozen=True)
+class Basis:
+    """What decides the figures of a run besides its readings."""
+
+    typed_room_c: float | None
+    window_s: float | None
+    background_dba: float | None
+    by_hand: str
+    dropped: tuple[tuple[float, float], ...]
+
+    @classmethod
+    def of(cls, run: Run, marks: Sequence[Mark] | None = None) -> "Basis":
+        """``marks``: of a run that is not stored yet."""
+        own = [v for v in (run.background_dba, (run.microphone or {}).get("background_after_dba")) if v is not None]
+        background = max(own) if own else run.job.more.get("room", {}).get("background_dba")  # the louder of before and after
+        left_out = tuple(dropped(run) if marks is None else ((m.at_s, m.ends_s) for m in marks if m.drop))
+        return cls(run.typed_room_c, run.window_s, background, json.dumps(run.by_hand), left_out)
+
+    def figures(self, log: RunLog) -> dict[str, Any]:
+        """The analysis of a run's stored readings on this basis, as it is stored."""
+        whole = complete(log, json.loads(self.by_hand), self.typed_room_c)
+        found: dict[str, Any] = ANALYSIS.dump_python(analyse(whole, self.window_s, self.background_dba, self.dropped), mode="json")
+        return found
+
+
+def dropped(run: Run) -> list[tuple[float, float]]:
+    """Stretches that marks leave out of every figure."""
+    return [(m.at_s, m.ends_s) for m in run.marks.filter(drop=True).defer("picture")]
+
+
+@dataclass(frozen=True)
+class NewRun:
+    """A run with its figures and compressed readings, ready to be written."""
+
+    run: Run
+    blocks: list[Any]
+    marks: list[Mark]
+
+    def write(self) -> Run:
+        """Within the caller's transaction."""
+        self.run.save()
+        keep_blocks(self.run, self.blocks)
+        for mark in self.marks:
+            mark.run = self.run
+        Mark.objects.bulk_create(self.marks)
+        return self.run
+
+
+def new_run(run: Run, log: RunLog | None, marks: Sequence[Mark] = ()) -> NewRun:
+    """Reckons everything of a run that is to be stored; nothing is written yet."""
+    run.duration_s, run.rows = (log.duration_s, len(log.elapsed_s)) if log else (0.0, 0)
+    if log is None:
+        return NewRun(run, [], list(marks))
+    run.analysis = Basis.of(run, marks).figures(as_stored(log))
+    return NewRun(run, blocks_of(log), list(marks))
+
+
+def changed_run(run_id: int, change: Callable[[Run], object]) -> Run:
+    """Applies a change to a run, or to its marks, and the figures that follow from it; all or nothing.
+
+    ``change`` is called within a transaction, more than once: first to see what the figures will rest on (and taken back), then for good.
+    """
+    for _ in range(TRIES):
+        with transaction.atomic():
+            run = _apply(run_id, change)
+            if run.state == "draft" or not run.rows:
+                run.save()
+                return run
+            basis = Basis.of(run)
+            transaction.set_rollback(True)
+        analysis = basis.figures(stored_log(run))
+        with transaction.atomic():
+            run = _apply(run_id, change)
+            if Basis.of(run) == basis:
+                run.analysis = analysis
+                run.save()
+                return run
+            transaction.set_rollback(True)
+    raise ChangedMeanwhileError("the run is being changed elsewhere at the same time", "run", "Try again in a moment.")
+
+
+def _apply(run_id: int, change: Callable[[Run], object]) -> Run:
+    run = get_object_or_404(Run.objects.select_related("job"), pk=run_id)
+    change(run)
+    return run
