@@ -1,13 +1,13 @@
 import { useNavigate } from "@tanstack/react-router";
 import { useState } from "react";
-import { importJob, startJob, useJobs, useLibrary } from "@/shared/api/hooks";
+import { importJob, startJob, useLibrary } from "@/shared/api/hooks";
 import { Button, Head, Select, TextField } from "@/shared/ui/bits";
+import { Jobs } from "./Jobs";
 import { Mark } from "./Mark";
 import { ThemeSwitch } from "./ThemeSwitch";
 
 /** The list of jobs, and the three ways to begin one. */
 export function Home() {
-  const jobs = useJobs();
   const go = useNavigate();
   const open = (id: number, station: "layouts" | "survey") =>
     go({ to: `/jobs/$jobId/${station}`, params: { jobId: String(id) } });
@@ -22,34 +22,7 @@ export function Home() {
         and, from the runs you log, which layout to build.
       </p>
       <div className="grid gap-8 md:grid-cols-[1fr_20rem]">
-        <section className="flex flex-col gap-3">
-          <Head remark={jobs.data ? `${jobs.data.length} here` : ""}>Jobs on this machine</Head>
-          {jobs.error && <p className="text-error">{jobs.error.message}</p>}
-          {jobs.data?.length === 0 && (
-            <p>No job yet. Start one at the right, or restart with ./oventa demo for a made-up example.</p>
-          )}
-          <ul className="flex flex-col gap-2">
-            {jobs.data?.map((job) => (
-              <li key={job.id}>
-                <button
-                  type="button"
-                  className="flex w-full cursor-pointer items-baseline justify-between gap-4 rounded-box border hairline bg-paper px-4 py-3 text-left hover:border-base-content"
-                  onClick={() => open(job.id, "layouts")}
-                >
-                  <span>
-                    <span className="wide block text-[16px]">{job.name}</span>
-                    <span className="text-faint">{job.case || "case not named"}</span>
-                  </span>
-                  <span className="text-right text-[13px] text-faint">
-                    {job.layouts} {job.layouts === 1 ? "layout" : "layouts"}, {job.runs} {job.runs === 1 ? "run" : "runs"}
-                    <br />
-                    changed {new Date(job.changed_at).toLocaleString([], { dateStyle: "medium", timeStyle: "short" })}
-                  </span>
-                </button>
-              </li>
-            ))}
-          </ul>
-        </section>
+        <Jobs onOpen={(id) => open(id, "layouts")} />
         <NewJob onMade={(id) => open(id, "survey")} onOpened={(id) => open(id, "layouts")} />
       </div>
     </main>
@@ -96,13 +69,14 @@ function NewJob({ onMade, onOpened }: { onMade: (id: number) => void; onOpened: 
       <div className="mt-3 flex flex-col gap-2">
         <Head level={3}>Or open a job from a file</Head>
         <label className="flex flex-col gap-1 text-[13px] text-faint">
-          A job document, *.oventa.json
+          A job document, a package (zip) or a frozen record
           <input
             type="file"
             accept=".json,.zip,application/json,application/zip"
             className="file-input file-input-sm w-full text-base-content"
             onChange={(e) => {
               const file = e.target.files?.[0];
+              e.target.value = "";
               if (file) guard(async () => onOpened((await importJob(file)).id));
             }}
           />

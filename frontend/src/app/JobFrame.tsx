@@ -4,6 +4,7 @@ import { JobProvider, useJob, useSaving } from "@/shared/job/store";
 import { WorkbenchProvider } from "@/shared/job/workbench";
 import { useKeys, usePlaceKeys } from "@/shared/keys/keys";
 import { Empty } from "@/shared/ui/bits";
+import { ConflictBar } from "./ConflictBar";
 import { KeyHelp } from "./KeyHelp";
 import { Rack } from "./Rack";
 import { STATIONS, Strip } from "./Strip";
@@ -58,6 +59,7 @@ function Frame() {
         To the work area
       </a>
       <Strip />
+      <ConflictBar />
       <div className="flex min-h-0 flex-1">
         {withRack && <Rack />}
         <main id="work" className="min-w-0 flex-1 overflow-auto">
@@ -75,7 +77,7 @@ const SAVE_WORDS = {
   saving: "saving …",
   offline: "not saved yet: the server does not answer; kept in this browser",
   refused: "not saved",
-  stale: "not saved: changed in another window",
+  conflict: "not saved: choose above which state to keep",
 } as const;
 
 /** Keys of a drawing; other places tell theirs themselves. */
@@ -92,7 +94,7 @@ const PLACE_KEYS: Record<string, readonly (readonly [string, string])[]> = {
 
 function Footer({ onHelp, keys: ofStation }: { onHelp: () => void; keys: readonly (readonly [string, string])[] }) {
   const job = useJob();
-  const { save, saveError } = useSaving();
+  const { save, saveError, kept } = useSaving();
   const ofPlace = usePlaceKeys();
   const keys = ofPlace.length ? ofPlace : ofStation;
   return (
@@ -113,13 +115,9 @@ function Footer({ onHelp, keys: ofStation }: { onHelp: () => void; keys: readonl
         <kbd className="key">?</kbd> all keys
       </button>
       <span className="ml-auto" role="status" data-save={save}>
-        {save === "refused" ? `${SAVE_WORDS.refused}: ${saveError}` : SAVE_WORDS[save]}
+        {save === "refused" || (save === "offline" && saveError) ? `${SAVE_WORDS.refused}: ${saveError}` : SAVE_WORDS[save]}
+        {!kept && save !== "saved" && ". This browser has no room to keep it: do not close this page"}
       </span>
-      {save === "stale" && (
-        <button type="button" className="cursor-pointer underline" onClick={() => location.reload()}>
-          load the newer state
-        </button>
-      )}
     </footer>
   );
 }

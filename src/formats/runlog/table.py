@@ -16,9 +16,11 @@ from formats.runlog.mapping import unit_of
 Floats = NDArray[np.float64]
 EMPTY = frozenset({"", "-", "n/a", "na", "nan", "null", "none", "--", "---", "n.a.", "inf", "-inf", "ovld", "ol", "?"})
 LEAST_ROWS = 20
-MOST_CELLS = 6_000_000
+MOST_CELLS, MOST_ROWS = 6_000_000, 1_500_000
+MOST_KNOWN = 300_000  # texts of cells
 PIECE = 20_000  # rows between two moments in which other threads may run
 SAMPLE = 200
+_SPLIT = "Split the log into several runs, or leave out channels and rows that are not needed."
 _CLOCK = re.compile(r"^\d{1,3}:\d{2}(:\d{2})?([.,]\d+)?$")
 _NUMBER = re.compile(r"^[+-]?(\d+([.,]\d*)?|[.,]\d+)([eE][+-]?\d+)?$")
 _WITH_UNIT = re.compile(r"^([+-]?[\d.,' \u00a0\u202f]*\d)\s*(°?\s?[a-zA-Z%/()]{1,6})$")
@@ -61,6 +63,8 @@ def read_table(data: bytes) -> Table:
     """Cells of the file. Raises UnreadableLogError when no table is found in it."""
     if data[:4] in (b"PK\x03\x04", b"\xd0\xcf\x11\xe0"):
         raise UnreadableLogError("this is a spreadsheet or an archive, not text", "file", "Save or export the log as CSV.")
+    if max(data.count(b"\n"), data.count(b"\r")) > MOST_ROWS:
+        raise UnreadableLogError(f"more than {MOST_ROWS / 1e6:g} million lines", "file", _SPLIT)
     text = decode(data)
     if "\x00" in text[:2000]:
         raise UnreadableLogError("this is not a text file", "file", "Export the log as CSV.")
@@ -89,13 +93,15 @@ def _cells(lines: list[str], delimiter: str) -> list[list[str]]:
     """Rows of cells, counted while they are read. Raises UnreadableLogError for a table that is too large or a cell that never ends."""
     reader = csv.reader(iter(lines), delimiter=delimiter, skipinitialspace=True)
     found: list[list[str]] = []
+    known: dict[str, str] = {}
     count = 0
     try:
         while piece := list(islice(reader, PIECE)):
             count += sum(map(len, piece))
             if count > MOST_CELLS:
-                do = "Split the log into several runs, or leave out channels and rows that are not needed."
-                raise UnreadableLogError(f"more than {MOST_CELLS // 1_000_000} million cells", "file", do)
+                raise UnreadableLogError(f"more than {MOST_CELLS // 1_000_000} million cells", "file", _SPLIT)
+            if len(known) < MOST_KNOWN:  # readings repeat: one text for each value keeps a long log small
+                piece = [[known.setdefault(cell, cell) for cell in row] for row in piece]
             found += piece
     except csv.Error as error:
         do = "Look there for a quote that is not closed, and export the log again."

@@ -30,7 +30,8 @@ class Change(Schema):
     @model_validator(mode="before")
     @classmethod
     def _no_nulls(cls, data: Any) -> Any:
-        given = data if isinstance(data, dict) else {}
+        given = getattr(data, "_obj", data)  # the API wraps what it validates
+        given = given if isinstance(given, dict) else {}
         named = [name for name, value in given.items() if value is None and name in cls.model_fields and name not in cls.nullable]
         if named:
             raise ValueError(f"null is no value for {', '.join(named)}: give one, or leave the field out")

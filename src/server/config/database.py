@@ -11,7 +11,8 @@ Words = tuple[int, str, str, str]  # status, code, what, do
 @contextmanager
 def one_moment() -> Iterator[None]:
     """Reads within see the database as it stands at one moment. Unlike a transaction that may write, it keeps no writer waiting."""
-    if connection.in_atomic_block:
+    connection.ensure_connection()
+    if connection.in_atomic_block or connection.connection.in_transaction:
         yield
         return
     with connection.cursor() as cursor:

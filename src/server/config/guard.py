@@ -16,6 +16,7 @@ from django.http import HttpRequest, HttpResponse, JsonResponse
 
 SAFE = ("GET", "HEAD", "OPTIONS")
 JSON = "application/json"
+BODILESS = ""
 _NAMED = re.compile(r"<(?:\w+:)?(\w+)>")
 
 
@@ -41,9 +42,9 @@ class Guard:
         if declared is None:
             return None  # no such operation: the API answers for itself
         given = (request.content_type or "").lower()
-        if given in declared:
+        if given in declared or (BODILESS in declared and not _has_body(request)):
             return None
-        wanted = sorted(declared - {""})
+        wanted = sorted(declared - {BODILESS})
         return _refused(415, "wrong_content_type", f"a body of type {given or 'none'} is not read here", f"Send {' or '.join(wanted)}.")
 
 
@@ -63,6 +64,10 @@ def foreign(request: HttpRequest) -> bool:
     return referrer is not None and _origin_of(referrer) != own
 
 
+def _has_body(request: HttpRequest) -> bool:
+    return request.headers.get("Content-Length", "0") not in ("", "0") or "Transfer-Encoding" in request.headers
+
+
 def _origin_of(url: str) -> str:
     try:
         parts = urlsplit(url)
@@ -80,7 +85,7 @@ def body_types() -> dict[tuple[str, str], frozenset[str]]:
     for path, operations in api.get_openapi_schema()["paths"].items():
         for method, operation in operations.items():
             declared = operation.get("requestBody", {}).get("content")
-            found[path, method] = frozenset(declared) if declared else frozenset(("", JSON))
+            found[path, method] = frozenset(declared) if declared else frozenset((BODILESS, JSON))
     return found
 
 

@@ -106,5 +106,8 @@ LOGGING = {
     "disable_existing_loggers": False,
     "handlers": {"console": {"class": "logging.StreamHandler"}},
     "root": {"handlers": ["console"], "level": "WARNING"},
-    "loggers": {"weasyprint": {"level": "ERROR"}},  # it warns of each property of style that paper does not have
+    "loggers": {
+        "weasyprint": {"level": "ERROR"},  # it warns of each property of style that paper does not have
+        "django.security.DisallowedHost": {"level": "CRITICAL"},  # refused in any case; another site must not fill the log
+    },
 }

@@ -1,4 +1,4 @@
-import createClient, { type Middleware } from "openapi-fetch";
+import createClient from "openapi-fetch";
 import type { components, paths } from "./generated";
 
 export type Schemas = components["schemas"];
@@ -31,16 +31,7 @@ export class ApiError extends Error {
   }
 }
 
-const csrf: Middleware = {
-  onRequest({ request }) {
-    const token = document.cookie.match(/csrftoken=([^;]+)/)?.[1];
-    if (token) request.headers.set("X-CSRFToken", token);
-    return request;
-  },
-};
-
 export const client = createClient<paths>({ baseUrl: `${location.origin}/` });
-client.use(csrf);
 
 type Answer<T> = { data?: T; error?: unknown; response: Response };
 
@@ -59,4 +50,9 @@ export async function answered<T>(call: Promise<Answer<T>>): Promise<T> {
   if (answer.data !== undefined) return answer.data;
   const problem = answer.error as { code?: string; faults?: Fault[] } | undefined;
   throw new ApiError(problem?.code ?? "unexpected", problem?.faults ?? [], answer.response.status);
+}
+
+/** Waits for an answer that has no content. */
+export async function done(call: Promise<{ error?: unknown; response: Response }>): Promise<void> {
+  await answered(call.then((answer) => ({ ...answer, data: answer.response.ok || undefined })));
 }

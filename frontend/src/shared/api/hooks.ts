@@ -1,8 +1,24 @@
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { type Conditions, questionOf } from "../job/conditions";
-import { answered, client, type JobDoc, type Run, type Schemas } from "./client";
+import { answered, client, done, type JobDoc, type Run, type Schemas } from "./client";
 
 export const useJobs = () => useQuery({ queryKey: ["jobs"], queryFn: () => answered(client.GET("/api/jobs")) });
+
+export type JobRow = Schemas["JobRow"];
+
+export const useBin = () => useQuery({ queryKey: ["jobs", "bin"], queryFn: () => answered(client.GET("/api/bin")) });
+
+function useJobsChange(change: (id: number) => Promise<unknown>) {
+  const queries = useQueryClient();
+  return useMutation({ mutationFn: change, onSuccess: () => queries.invalidateQueries({ queryKey: ["jobs"] }) });
+}
+
+/** Into the bin, from where a job comes back for thirty days. */
+export const useRemoveJob = () =>
+  useJobsChange((id) => done(client.DELETE("/api/jobs/{job_id}", { params: { path: { job_id: id } } })));
+
+export const useRestoreJob = () =>
+  useJobsChange((id) => done(client.POST("/api/jobs/{job_id}/restore", { params: { path: { job_id: id } } })));
 
 export const useLibrary = () =>
   useQuery({ queryKey: ["library"], queryFn: () => answered(client.GET("/api/library")), staleTime: Number.POSITIVE_INFINITY });
@@ -110,6 +126,16 @@ export const useVerdicts = (jobId: number, document: JobDoc | null = null) =>
     placeholderData: keepPreviousData,
     queryFn: () => answered(client.GET("/api/jobs/{job_id}/verdicts", { params: { path: { job_id: jobId } } })),
   });
+
+/** Runs that are stored but cannot be read. */
+export const useUnreadableRuns = (jobId: number) =>
+  useQuery({
+    queryKey: ["runs", jobId, "unreadable"],
+    queryFn: () => answered(client.GET("/api/jobs/{job_id}/runs/unreadable", { params: { path: { job_id: jobId } } })),
+  });
+
+export const useRemoveUnreadableRun = (jobId: number) =>
+  useBenchChange(jobId, (id: number) => done(client.DELETE("/api/runs/{run_id}", { params: { path: { run_id: id } } })));
 
 /** What a run may be changed in; null for the room goes back to the logged room. */
 export type RunChange = Partial<{

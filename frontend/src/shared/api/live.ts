@@ -1,5 +1,5 @@
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { answered, client, type JobDoc, type Schemas } from "./client";
+import { answered, client, done, type JobDoc, type Schemas } from "./client";
 
 export type Live = Schemas["LiveOut"];
 export type Draft = Schemas["DraftOut"];
@@ -43,6 +43,27 @@ export const useLiveTrace = (benchId: number, rate: number) =>
     refetchInterval: rate > 5 ? 1500 : 4000,
     retry: false,
   });
+
+/** How much a bench has stored, and how much of it is older than some hours. */
+export const useStoredReadings = (bench: number, older_than_h: number) =>
+  useQuery({
+    queryKey: ["benches", "stored", bench, older_than_h],
+    queryFn: () =>
+      answered(
+        client.GET("/api/benches/{bench_id}/readings", { params: { path: { bench_id: bench }, query: { older_than_h } } }),
+      ),
+    refetchInterval: 30_000,
+  });
+
+export const useClearReadings = () =>
+  useLiveChange((input: { bench: number; older_than_h: number }) =>
+    answered(
+      client.POST("/api/benches/{bench_id}/readings/clear", {
+        params: { path: { bench_id: input.bench } },
+        body: { older_than_h: input.older_than_h },
+      }),
+    ),
+  );
 
 export const useBenchWords = () =>
   useQuery({
@@ -97,16 +118,9 @@ export const useAddInstrument = () =>
     ),
   );
 
-/** An answer without a body, or an error that can be shown. */
-const empty = async (call: Promise<{ data?: unknown; error?: unknown; response: Response }>) => {
-  const answer = await call;
-  if (!answer.response.ok) await answered(Promise.resolve(answer));
-  return null;
-};
-
 export const useRemoveInstrument = () =>
   useLiveChange((id: number) =>
-    empty(client.DELETE("/api/instruments/{instrument_id}", { params: { path: { instrument_id: id } } })),
+    done(client.DELETE("/api/instruments/{instrument_id}", { params: { path: { instrument_id: id } } })),
   );
 
 export const usePrepareRun = (jobId: number) =>
@@ -129,7 +143,7 @@ export const useEndRun = () =>
 
 export const useDiscardRun = () =>
   useLiveChange((input: { run: number; reason: string }) =>
-    empty(client.POST("/api/live/{run_id}/discard", { params: { path: { run_id: input.run } }, body: { reason: input.reason } })),
+    done(client.POST("/api/live/{run_id}/discard", { params: { path: { run_id: input.run } }, body: { reason: input.reason } })),
   );
 
 export const useMarks = (runId: number | null) =>
@@ -173,7 +187,7 @@ export const useAddReading = (runId: number) =>
 
 export const useStrikeReading = (runId: number) =>
   useLiveChange((index: number) =>
-    empty(client.DELETE("/api/runs/{run_id}/readings/{index}", { params: { path: { run_id: runId, index } } })),
+    done(client.DELETE("/api/runs/{run_id}/readings/{index}", { params: { path: { run_id: runId, index } } })),
   );
 
 export const useRunByHand = (jobId: number) =>

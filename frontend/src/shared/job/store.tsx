@@ -1,15 +1,29 @@
 import { useQuery } from "@tanstack/react-query";
 import { produce } from "immer";
-import { createContext, type ReactNode, useCallback, useContext, useEffect, useMemo, useReducer, useRef, useState } from "react";
-import { ApiError, answered, client, type JobDoc } from "../api/client";
+import {
+  createContext,
+  type ReactNode,
+  useCallback,
+  useContext,
+  useEffect,
+  useMemo,
+  useReducer,
+  useState,
+  useSyncExternalStore,
+} from "react";
+import { answered, client, type JobDoc } from "../api/client";
+import { type Draft, draftsLeft, dropLeft, keepDraft, ownTab, type Pending } from "./drafts";
+import { type Conflict, Saver, type Saving, same } from "./saver";
 
 type State = { document: JobDoc; past: Step[]; future: Step[]; changes: number };
 type Step = { label: string; document: JobDoc };
-type Action = { kind: "edit"; label: string; change: (draft: JobDoc) => void } | { kind: "undo" } | { kind: "redo" };
+type Action =
+  | { kind: "edit"; label: string; change: (draft: JobDoc) => void }
+  | { kind: "adopt"; label: string; document: JobDoc; instead: JobDoc }
+  | { kind: "undo" }
+  | { kind: "redo" };
 
 const MOST_STEPS = 200;
-const SAVE_AFTER_MS = 350;
-const KEEP_AFTER_MS = 120;
 
 function reduce(state: State, action: Action): State {
   const { document, past, future } = state;
@@ -26,6 +40,11 @@ function reduce(state: State, action: Action): State {
       changes: state.changes + 1,
     };
   }
+  if (action.kind === "adopt") {
+    // One of two states was chosen: the other is one undo away.
+    const step = { label: action.label, document: action.instead };
+    return { document: action.document, past: [...past, step].slice(-MOST_STEPS), future: [], changes: state.changes + 1 };
+  }
   const [from, to] = action.kind === "undo" ? [past, future] : [future, past];
   const step = from.at(-1);
   if (!step) return state;
@@ -34,8 +53,6 @@ function reduce(state: State, action: Action): State {
   const stacks = action.kind === "undo" ? { past: left, future: moved } : { past: moved, future: left };
   return { document: step.document, ...stacks, changes: state.changes + 1 };
 }
-
-export type SaveState = "saved" | "saving" | "offline" | "refused" | "stale";
 
 type Job = {
   id: number;
@@ -47,10 +64,15 @@ type Job = {
   redoLabel: string | null;
 };
 
-type Saving = { save: SaveState; saveError: string | null };
+type Choices = Saving & {
+  keepMine: () => void;
+  keepTheirs: () => void;
+  /** My state as a job of its own; resolves to its id. */
+  keepBoth: () => Promise<number>;
+};
 
 const JobContext = createContext<Job | null>(null);
-const SavingContext = createContext<Saving>({ save: "saved", saveError: null });
+const SavingContext = createContext<Choices | null>(null);
 
 export function useJob(): Job {
   const job = useContext(JobContext);
@@ -58,12 +80,47 @@ export function useJob(): Job {
   return job;
 }
 
-/** How far saving is; apart from the job, so that the work area is not drawn again for it. */
-export const useSaving = () => useContext(SavingContext);
+/** How far saving is, and what a person may choose; apart from the job, so that the work area is not drawn again for it. */
+export function useSaving(): Choices {
+  const saving = useContext(SavingContext);
+  if (!saving) throw new Error("useSaving outside of JobProvider");
+  return saving;
+}
 
-const draftKey = (id: number) => `oventa-draft-${id}`;
+type Opened = {
+  revision: number;
+  document: JobDoc;
+  tab: string;
+  mine: Draft | null;
+  pending: Pending | null;
+  left: Draft | null;
+};
 
-/** Loads a job; a draft that could not be saved before a reload is taken up again. */
+/** The stored job with what this browser still holds of it unsaved. */
+async function opened(id: number): Promise<Opened> {
+  const tab = await ownTab();
+  const drafts = await draftsLeft(id, tab);
+  const stored = await answered(client.GET("/api/jobs/{job_id}", { params: { path: { job_id: id } } }));
+  const document = stored.document as JobDoc;
+  const arrived = (d: Draft) => d.pending !== null && d.pending.key === stored.saved_key;
+  let mine: Draft | null = null;
+  let left: Draft | null = null;
+  for (const draft of drafts) {
+    if (same(draft.document, document)) dropLeft(id, draft);
+    else if (!mine && (draft.revision === stored.revision || arrived(draft))) mine = draft;
+    else left ??= draft;
+  }
+  if (mine && mine.tab !== tab) {
+    // What a closed window left is this one's now.
+    const taken = { ...mine, tab };
+    if (keepDraft(id, taken)) dropLeft(id, mine);
+    mine = taken;
+  }
+  const pending = mine && !arrived(mine) ? mine.pending : null;
+  return { revision: stored.revision, document, tab, mine, pending, left };
+}
+
+/** Loads a job; what could not be saved before a reload is taken up again, or offered where the job has changed since. */
 export function JobProvider({
   id,
   children,
@@ -75,7 +132,7 @@ export function JobProvider({
 }) {
   const loaded = useQuery({
     queryKey: ["job", id],
-    queryFn: () => answered(client.GET("/api/jobs/{job_id}", { params: { path: { job_id: id } } })),
+    queryFn: () => opened(id),
     staleTime: Number.POSITIVE_INFINITY,
     gcTime: 0,
     retry: false,
@@ -83,33 +140,79 @@ export function JobProvider({
   if (loaded.error) return missing(loaded.error);
   if (!loaded.data) return <p className="p-8">Opening the job …</p>;
   return (
-    <Loaded key={id} id={id} revision={loaded.data.revision} document={loaded.data.document as JobDoc}>
+    <Loaded key={id} id={id} opened={loaded.data}>
       {children}
     </Loaded>
   );
 }
 
-function unsavedDraft(id: number, revision: number): JobDoc | null {
-  try {
-    const draft = JSON.parse(localStorage.getItem(draftKey(id)) ?? "null");
-    return draft && draft.revision === revision ? (draft.document as JobDoc) : null;
-  } catch {
-    return null;
-  }
-}
-
-function Loaded(props: { id: number; revision: number; document: JobDoc; children: ReactNode }) {
-  const [state, dispatch] = useReducer(reduce, null, () => {
-    const draft = unsavedDraft(props.id, props.revision);
-    return { document: draft ?? props.document, past: [], future: [], changes: draft ? 1 : 0 };
+function Loaded({ id, opened, children }: { id: number; opened: Opened; children: ReactNode }) {
+  const { mine, left } = opened;
+  const [state, dispatch] = useReducer(reduce, null, () => ({
+    document: mine?.document ?? opened.document,
+    past: mine ? [{ label: "changes that were not saved", document: opened.document }] : [],
+    future: [],
+    changes: mine ? 1 : 0,
+  }));
+  const [saver] = useState(() => {
+    const conflict: Conflict | null = left && {
+      mine: left.document,
+      theirs: opened.document,
+      revision: opened.revision,
+      shown: "theirs",
+      at: left.at || null,
+    };
+    return new Saver(id, opened.tab, opened.revision, { document: opened.document, changes: 0 }, opened.pending, conflict);
   });
-  const saving = useAutosave(props.id, props.revision, state);
+  const saving = useSyncExternalStore(saver.subscribe, saver.current);
+  useEffect(() => saver.edited(state.document, state.changes), [saver, state]);
+  useEffect(() => {
+    const guard = (event: BeforeUnloadEvent) => saver.wouldLose && event.preventDefault();
+    addEventListener("pagehide", saver.keep);
+    addEventListener("beforeunload", guard);
+    return () => {
+      removeEventListener("pagehide", saver.keep);
+      removeEventListener("beforeunload", guard);
+      saver.leave();
+    };
+  }, [saver]);
   const edit = useCallback((label: string, change: (draft: JobDoc) => void) => dispatch({ kind: "edit", label, change }), []);
   const undo = useCallback(() => dispatch({ kind: "undo" }), []);
   const redo = useCallback(() => dispatch({ kind: "redo" }), []);
+  const choices = useMemo<Choices>(() => {
+    const { conflict } = saving;
+    const settle = (keep: "mine" | "theirs") => {
+      if (!conflict) return;
+      const mine = conflict.shown === "mine" ? state.document : conflict.mine;
+      const theirs = conflict.shown === "mine" ? conflict.theirs : state.document;
+      if (conflict.shown === "theirs" && keep === "theirs") {
+        // The screen shows them already, with edits made since perhaps; the other state is put where undo finds it.
+        dispatch({ kind: "adopt", label: "keep the newer state", document: theirs, instead: mine });
+      } else {
+        const [document, instead] = keep === "mine" ? [mine, theirs] : [theirs, mine];
+        dispatch({ kind: "adopt", label: keep === "mine" ? "keep my state" : "keep the newer state", document, instead });
+      }
+      if (left && conflict.shown === "theirs") dropLeft(id, left);
+      if (conflict.shown === "mine") saver.chosen(conflict.revision, keep === "theirs", state.changes + 1);
+      else saver.settled();
+    };
+    return {
+      ...saving,
+      keepMine: () => settle("mine"),
+      keepTheirs: () => settle("theirs"),
+      keepBoth: async () => {
+        if (!conflict) return id;
+        const mine = conflict.shown === "mine" ? state.document : conflict.mine;
+        const name = `${mine.name.slice(0, 180)}, my state`;
+        const made = await answered(client.POST("/api/jobs/import", { body: asFile({ ...mine, name }) as never }));
+        settle("theirs");
+        return made.id;
+      },
+    };
+  }, [saving, saver, state, id, left]);
   const job = useMemo<Job>(
     () => ({
-      id: props.id,
+      id,
       document: state.document,
       edit,
       undo,
@@ -117,68 +220,17 @@ function Loaded(props: { id: number; revision: number; document: JobDoc; childre
       undoLabel: state.past.at(-1)?.label ?? null,
       redoLabel: state.future.at(-1)?.label ?? null,
     }),
-    [props.id, state, edit, undo, redo],
+    [id, state, edit, undo, redo],
   );
   return (
     <JobContext value={job}>
-      <SavingContext value={saving}>{props.children}</SavingContext>
+      <SavingContext value={choices}>{children}</SavingContext>
     </JobContext>
   );
 }
 
-/** Saves every change after a short pause, one at a time; what is not saved yet lies in the browser's storage. */
-function useAutosave(id: number, firstRevision: number, state: State): Saving {
-  const [save, setSave] = useState<SaveState>("saved");
-  const [saveError, setSaveError] = useState<string | null>(null);
-  const revision = useRef(firstRevision);
-  const savedChanges = useRef(0);
-  const busy = useRef(false);
-  const latest = useRef(state);
-  latest.current = state;
-
-  const push = useCallback(async () => {
-    if (busy.current || savedChanges.current === latest.current.changes) return;
-    busy.current = true;
-    const { document, changes } = latest.current;
-    try {
-      const done = await answered(
-        client.PUT("/api/jobs/{job_id}", {
-          params: { path: { job_id: id } },
-          body: { revision: revision.current, document: document as never },
-        }),
-      );
-      revision.current = done.revision;
-      savedChanges.current = changes;
-      setSaveError(null);
-      if (latest.current.changes === changes) {
-        localStorage.removeItem(draftKey(id));
-        setSave("saved");
-      }
-    } catch (error) {
-      const known = error instanceof ApiError ? error : null;
-      setSave(known?.status === 409 ? "stale" : known?.status === 0 ? "offline" : "refused");
-      setSaveError(error instanceof Error ? error.message : String(error));
-      if (known?.status !== 0) savedChanges.current = changes;
-    } finally {
-      busy.current = false;
-      if (savedChanges.current !== latest.current.changes) setTimeout(push, 1500);
-    }
-  }, [id]);
-
-  useEffect(() => {
-    if (state.changes === savedChanges.current) return;
-    setSave("saving");
-    const keepDraft = () =>
-      localStorage.setItem(draftKey(id), JSON.stringify({ revision: revision.current, document: state.document }));
-    const keep = setTimeout(keepDraft, KEEP_AFTER_MS);
-    addEventListener("pagehide", keepDraft);
-    const timer = setTimeout(push, SAVE_AFTER_MS);
-    return () => {
-      clearTimeout(keep);
-      clearTimeout(timer);
-      removeEventListener("pagehide", keepDraft);
-    };
-  }, [id, push, state]);
-
-  return useMemo(() => ({ save, saveError }), [save, saveError]);
+function asFile(document: JobDoc): FormData {
+  const form = new FormData();
+  form.append("file", new File([JSON.stringify(document)], "job.oventa.json", { type: "application/json" }));
+  return form;
 }

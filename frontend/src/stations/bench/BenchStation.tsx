@@ -9,6 +9,7 @@ import { sound } from "./live/cue";
 import { LiveBench } from "./live/LiveBench";
 import { StartRun } from "./live/StartRun";
 import { RunsOfLayout } from "./RunsOfLayout";
+import { UnreadableRuns } from "./UnreadableRuns";
 
 const STORE = "oventa-bench";
 
@@ -104,7 +105,10 @@ export function BenchStation() {
           <Benches benches={rows} chosen={bench} onChoose={pick} />
         </div>
       ) : (
-        <RunsOfLayout key={`${layoutId} ${arrived ?? ""}`} arrived={arrived} onLive={() => setWanted("live")} />
+        <>
+          <UnreadableRuns />
+          <RunsOfLayout key={`${layoutId} ${arrived ?? ""}`} arrived={arrived} onLive={() => setWanted("live")} />
+        </>
       )}
     </div>
   );

@@ -6,6 +6,7 @@ import { layoutOf } from "@/shared/job/edits";
 import { useJob } from "@/shared/job/store";
 import { useWorkbench } from "@/shared/job/workbench";
 import { Head } from "@/shared/ui/bits";
+import { useKeptText } from "@/shared/ui/kept";
 import { Frontier, Way } from "./Argument";
 
 const SIGNER = "oventa-signer";
@@ -16,7 +17,7 @@ const ASIDE = "off the screen";
 export function Freeze({ v, settings, settled }: { v: Verdict; settings: VerdictSettings; settled: boolean }) {
   const { id } = useJob();
   const freeze = useFreeze(id);
-  const [reason, setReason] = useState("");
+  const [reason, setReason] = useKeptText(`reason-${id}`);
   const [name, setName] = useState(() => localStorage.getItem(SIGNER) ?? "");
   const [drawing, setDrawing] = useState(false);
   const chosen = v.chosen ?? "";

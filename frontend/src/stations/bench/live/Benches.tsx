@@ -14,6 +14,7 @@ import { useWorkbench } from "@/shared/job/workbench";
 import { Button, Head, Select, TextField } from "@/shared/ui/bits";
 import { NumberField } from "@/shared/ui/NumberField";
 import { DIFFICULT, FaultChoice, useFaultChoice } from "../FaultChoice";
+import { StoredReadings } from "./StoredReadings";
 
 /** Benches and what feeds them: a logger elsewhere, a growing file, instruments, or the stand-in machine. */
 export function Benches({
@@ -93,6 +94,17 @@ function Feeding({ bench, fresh }: { bench: BenchRow; fresh: string | null }) {
           {token ? "Copy it now: it is shown once and not kept in plain." : "The token before stops working."}
         </span>
       </div>
+      {bench.sources.map(
+        (s) =>
+          s.clock_jumps > 0 && (
+            <p key={s.source} role="status" className="rounded-md border border-warning p-2 text-[13.5px]">
+              The clock of {s.source} has jumped {s.clock_jumps === 1 ? "once" : `${s.clock_jumps} times`}: since then its
+              readings stand where they came in, not where its clock put them. Set that machine's clock, and start its sender
+              anew.
+            </p>
+          ),
+      )}
+      <StoredReadings bench={bench} />
       <Instruments bench={bench} />
     </div>
   );

@@ -6,6 +6,7 @@ import { pointChannels } from "@/shared/job/points";
 import { useJob } from "@/shared/job/store";
 import { Button, Head, Select } from "@/shared/ui/bits";
 import { channelWords } from "@/shared/ui/channels";
+import { useKeptText } from "@/shared/ui/kept";
 import { pinsOf } from "./Marks";
 import { clock, EVENTS, HEARD, SEEN } from "./words";
 
@@ -41,7 +42,7 @@ export function Clipboard({ run }: { run: Subject }) {
 function MarkForm({ run, place, onPlaced }: { run: number; place: { x_mm: number; z_mm: number } | null; onPlaced: () => void }) {
   const { document } = useJob();
   const add = useAddMark(run);
-  const [text, setText] = useState("");
+  const [text, setText] = useKeptText(`note-${run}`);
   const [drop, setDrop] = useState(true);
   const [picture, setPicture] = useState<File | null>(null);
   const [mount, setMount] = useState("");
