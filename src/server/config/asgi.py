@@ -23,10 +23,23 @@ threading.Thread(target=warm_engine, daemon=True, name="warm-engine").start()  #
 application = get_asgi_application()
 
 # These need the applications, so they come after them.
+from django.db import connection  # noqa: E402
+
 from server.apps.bench.players import start_all  # noqa: E402
 from server.apps.bench.showing import show_live_run  # noqa: E402
+from server.apps.jobs.services import empty_bin  # noqa: E402
+
+
+def begin() -> None:
+    """What a start of the server takes up again, and what is due."""
+    try:
+        empty_bin()
+    finally:
+        connection.close()  # this thread's own
+    start_all()
+
 
 copy_daily(stored)
-threading.Thread(target=start_all, daemon=True, name="instruments").start()
+threading.Thread(target=begin, daemon=True, name="begin").start()
 if os.environ.get("OVENTA_DEMO_URL"):
     threading.Thread(target=show_live_run, args=(os.environ["OVENTA_DEMO_URL"],), daemon=True, name="demo-run").start()

@@ -2,12 +2,21 @@
 
 from typing import Any
 
+from django.core.exceptions import ObjectDoesNotExist
+
+from engine.errors import OventaError
 from formats.job.models import JobDoc
 from formats.job.resolve import PART_KINDS
 from server.apps.jobs.models import Case, FanPlacement, Job, Layout, Mount, Panel, Part
 from server.config.database import one_moment
 
 Raw = dict[str, Any]
+
+
+class UnreadableJobError(OventaError):
+    """The rows of a job do not make a document."""
+
+    code = "unreadable_job"
 
 
 def _without(raw: Raw, *names: str) -> Raw:
@@ -99,8 +108,12 @@ def _store_layouts(job: Job, layouts: list[Raw], mounts: dict[str, Mount], fans:
 
 def document(job: Job) -> Raw:
     """The open document of a job, made from its rows as they stand at one moment: a save beside it replaces many of them."""
-    with one_moment():
-        return _document(Job.objects.filter(pk=job.pk).select_related("case").first() or job)
+    try:
+        with one_moment():
+            return _document(Job.objects.filter(pk=job.pk).select_related("case").first() or job)
+    except (ObjectDoesNotExist, KeyError, TypeError, ValueError, AttributeError) as error:
+        do = "Export it as it is stored from the list of jobs, or restore a copy of the database."
+        raise UnreadableJobError(f"its rows are not whole ({type(error).__name__}: {error})"[:300], job.name, do) from error
 
 
 def _document(job: Job) -> Raw:

@@ -5,7 +5,6 @@ from datetime import timedelta
 from threading import Lock
 
 from django.core import serializers
-from django.core.exceptions import ObjectDoesNotExist
 from django.db.models import Model, QuerySet
 from django.utils import timezone
 
@@ -31,8 +30,6 @@ def unreadable(job: Job) -> str:
         why = ""
     except OventaError as error:
         why = " ".join(part for part in (f"{error.where}:" if error.where else "", error.what) if part)
-    except (ObjectDoesNotExist, KeyError, TypeError, ValueError) as error:
-        why = f"its rows are not whole ({type(error).__name__}: {error})"[:300]
     with _lock:
         _known[key] = why
         while len(_known) > _MOST_KNOWN:
