@@ -12,6 +12,10 @@ class OventaError(Exception):
         self.do = do
         super().__init__(" ".join(part for part in (f"{where}:" if where else "", what, do) if part))
 
+    def __reduce__(self) -> tuple[type["OventaError"], tuple[object, ...]]:
+        """The same error in another process."""
+        return type(self), (self.what, self.where, self.do)
+
 
 class MissingFigureError(OventaError):
     """A figure that the computation cannot do without is absent."""

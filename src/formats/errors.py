@@ -24,5 +24,8 @@ class DocumentError(OventaError):
         first = faults[0]
         super().__init__(first.what, first.path, first.do)
 
+    def __reduce__(self) -> tuple[type["DocumentError"], tuple[object, ...]]:
+        return type(self), (self.faults,)
+
     def lines(self) -> list[str]:
         return [f"{f.path}: {f.what}. {f.do}" for f in self.faults]

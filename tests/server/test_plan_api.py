@@ -11,9 +11,10 @@ from django.utils import timezone
 
 from engine.runs.series import RunLog
 from formats.job.planned import from_template
+from formats.runlog.ready import blocks_of
 from formats.runlog.writer import write_log
 from instruments.standin import simulate
-from server.apps.bench.adapters import blocks_of, keep_blocks, load_log
+from server.apps.bench.adapters import keep_blocks, load_log
 from server.apps.bench.figures import changed_run
 from server.apps.bench.models import Mark, Run
 from server.apps.bench.services import import_run

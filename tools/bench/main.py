@@ -27,7 +27,7 @@ from formats.verdict.study import Runs, Settings
 ROOT = Path(__file__).resolve().parents[2]
 sys.path.insert(0, str(ROOT / "tools"))
 
-from bench import batch, records, soak  # noqa: E402  (the folder of tools is no package of the product)
+from bench import batch, busy, records, soak  # noqa: E402  (the folder of tools is no package of the product)
 from bench.serving import Serving  # noqa: E402
 
 FLIPS = 24
@@ -148,14 +148,27 @@ def soak_figures(minutes: float) -> dict[str, float]:
         server.stop()
 
 
+def busy_figures() -> dict[str, float]:
+    """How long posts wait for their answer while a package, a freeze and a large import go on."""
+    server = Serving().prepare().start()
+    try:
+        return busy.busy(server).figures()
+    finally:
+        server.stop()
+
+
 def main() -> int:
     """Prints the figures, as JSON with ``--json``."""
     parser = argparse.ArgumentParser(prog="oventa bench")
     parser.add_argument("--json", action="store_true")
     parser.add_argument("--soak", action="store_true", help="eight live benches instead of the rest")
     parser.add_argument("--minutes", type=float, default=10.0, help="of the soak")
+    parser.add_argument("--busy", action="store_true", help="a bench's posts while everything heavy goes on, instead of the rest")
     args = parser.parse_args()
-    figures = soak_figures(args.minutes) if args.soak else engine_figures() | records.figures() | flip_figures()
+    if args.busy:
+        figures = busy_figures()
+    else:
+        figures = soak_figures(args.minutes) if args.soak else engine_figures() | records.figures() | flip_figures()
     if args.json:
         results = [{"name": name, "value": round(value, 3)} for name, value in figures.items()]
         print(json.dumps({"format": "oventa-bench", "version": 1, "results": results}, indent=1))

@@ -34,7 +34,7 @@ def upload(url: str, name: str, data: bytes, **fields: str) -> Any:
     body += f'--{mark}\r\nContent-Disposition: form-data; name="file"; filename="{name}"\r\n\r\n'.encode() + data
     body += f"\r\n--{mark}--\r\n".encode()
     request = urllib.request.Request(url, body, {"Content-Type": f"multipart/form-data; boundary={mark}"})
-    with urllib.request.urlopen(request, timeout=60) as reply:
+    with urllib.request.urlopen(request, timeout=PATIENCE_S * 5) as reply:
         return json.load(reply)
 
 

@@ -61,7 +61,14 @@ def main() -> int:
     parser.add_argument("--seed", type=int, default=1)
     parser.add_argument("--settle", type=int, metavar="N", help="the settle call over N seeds instead")
     parser.add_argument("--verdicts", type=int, metavar="N", help="verdicts of N made-up campaigns with known truth instead")
+    parser.add_argument("--kills", type=int, metavar="N", help="a server killed N times in the middle of its work instead")
     args = parser.parse_args()
+    if args.kills:
+        from bench import kills  # needs more than the other studies
+
+        told = kills.kills(args.kills, args.seed, lambda words: print(words, file=sys.stderr, flush=True))
+        (ROOT / "docs" / "evidence-kills.md").write_text(kills.report(told, args.seed), encoding="utf-8")
+        return 1 if told.wrong else 0
     if args.settle:
         return settle.main(args.settle, args.seed)
     if args.verdicts:

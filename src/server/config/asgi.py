@@ -16,6 +16,9 @@ try:
 except KeepError as error:
     sys.exit(f"{error.what}.\nWhat to do: {error.do}")
 
+# Posts of readings are answered between the steps of longer work: who waits for the interpreter gets it within a millisecond.
+sys.setswitchinterval(0.001)
+
 # Whitenoise hands files over synchronously; Django notes it once per process and serves them correctly.
 warnings.filterwarnings("ignore", message="StreamingHttpResponse must consume synchronous iterators")
 

@@ -12,9 +12,10 @@ from engine.errors import ImpossibleInputError
 from engine.runs.series import ROOM_CHANNEL, RunLog
 from engine.runs.slip import Question, question
 from formats.job.planned import ProtocolDoc
+from formats.runlog.ready import ready
 from server.apps.bench import live
 from server.apps.bench.benches import now_s
-from server.apps.bench.figures import changed_run, new_run
+from server.apps.bench.figures import basis_of, changed_run, new_run
 from server.apps.bench.models import Mark, Run
 from server.apps.bench.services import checked_room, run_name
 from server.apps.jobs.models import Layout
@@ -188,7 +189,7 @@ def run_by_hand(
         load=load,
         ended_why="person",
     )
-    made = new_run(run, RunLog(times, channels))
+    made = new_run(run, ready(RunLog(times, channels), basis_of(run, ())))
     with transaction.atomic():
         run.layout = get_object_or_404(Layout, job_id=job_id, key=layout_key)
         return made.write()

@@ -4,22 +4,17 @@ A bench's readings must be acknowledged at once whatever else goes on, and there
 again when it is written: if somebody changed that in the meantime, it is reckoned once more.
 """
 
-import json
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
-from typing import Any
 
 from django.db import transaction
 from django.shortcuts import get_object_or_404
-from pydantic import TypeAdapter
 
 from engine.errors import OventaError
-from engine.runs.analysis import RunAnalysis, analyse
-from engine.runs.series import RunLog
-from server.apps.bench.adapters import as_stored, blocks_of, complete, keep_blocks, stored_log
+from formats.runlog.ready import Basis, Block, Ready
+from server.apps.bench.adapters import keep_blocks, stored_log
 from server.apps.bench.models import Mark, Run
 
-ANALYSIS = TypeAdapter(RunAnalysis)
 TRIES = 6
 
 
@@ -29,29 +24,12 @@ class ChangedMeanwhileError(OventaError):
     code = "changed_meanwhile"
 
 
-@dataclass(frozen=True)
-class Basis:
-    """What decides the figures of a run besides its readings."""
-
-    typed_room_c: float | None
-    window_s: float | None
-    background_dba: float | None
-    by_hand: str
-    dropped: tuple[tuple[float, float], ...]
-
-    @classmethod
-    def of(cls, run: Run, marks: Sequence[Mark] | None = None) -> "Basis":
-        """``marks``: of a run that is not stored yet."""
-        own = [v for v in (run.background_dba, (run.microphone or {}).get("background_after_dba")) if v is not None]
-        background = max(own) if own else run.job.more.get("room", {}).get("background_dba")  # the louder of before and after
-        left_out = tuple(dropped(run) if marks is None else ((m.at_s, m.ends_s) for m in marks if m.drop))
-        return cls(run.typed_room_c, run.window_s, background, json.dumps(run.by_hand), left_out)
-
-    def figures(self, log: RunLog) -> dict[str, Any]:
-        """The analysis of a run's stored readings on this basis, as it is stored."""
-        whole = complete(log, json.loads(self.by_hand), self.typed_room_c)
-        found: dict[str, Any] = ANALYSIS.dump_python(analyse(whole, self.window_s, self.background_dba, self.dropped), mode="json")
-        return found
+def basis_of(run: Run, marks: Sequence[Mark] | None = None) -> Basis:
+    """What decides a run's figures; ``marks`` of a run that is not stored yet."""
+    own = [v for v in (run.background_dba, (run.microphone or {}).get("background_after_dba")) if v is not None]
+    background = max(own) if own else run.job.more.get("room", {}).get("background_dba")  # the louder of before and after
+    left_out = tuple(dropped(run) if marks is None else ((m.at_s, m.ends_s) for m in marks if m.drop))
+    return Basis(run.typed_room_c, run.window_s, background, tuple(run.by_hand), left_out)
 
 
 def dropped(run: Run) -> list[tuple[float, float]]:
@@ -64,8 +42,8 @@ class NewRun:
     """A run with its figures and compressed readings, ready to be written."""
 
     run: Run
-    blocks: list[Any]
-    marks: list[Mark]
+    blocks: Sequence[Block]
+    marks: Sequence[Mark]
 
     def write(self) -> Run:
         """Within the caller's transaction."""
@@ -77,13 +55,10 @@ class NewRun:
         return self.run
 
 
-def new_run(run: Run, log: RunLog | None, marks: Sequence[Mark] = ()) -> NewRun:
-    """Reckons everything of a run that is to be stored; nothing is written yet."""
-    run.duration_s, run.rows = (log.duration_s, len(log.elapsed_s)) if log else (0.0, 0)
-    if log is None:
-        return NewRun(run, [], list(marks))
-    run.analysis = Basis.of(run, marks).figures(as_stored(log))
-    return NewRun(run, blocks_of(log), list(marks))
+def new_run(run: Run, made: Ready | None, marks: Sequence[Mark] = ()) -> NewRun:
+    """A run that is to be stored, with what was reckoned of its log (None without readings)."""
+    run.duration_s, run.rows, run.analysis = (made.duration_s, made.rows, made.analysis) if made else (0.0, 0, {})
+    return NewRun(run, made.blocks if made else [], marks)
 
 
 def changed_run(run_id: int, change: Callable[[Run], object]) -> Run:
@@ -97,12 +72,12 @@ def changed_run(run_id: int, change: Callable[[Run], object]) -> Run:
             if run.state == "draft" or not run.rows:
                 run.save()
                 return run
-            basis = Basis.of(run)
+            basis = basis_of(run)
             transaction.set_rollback(True)
         analysis = basis.figures(stored_log(run))
         with transaction.atomic():
             run = _apply(run_id, change)
-            if Basis.of(run) == basis:
+            if basis_of(run) == basis:
                 run.analysis = analysis
                 run.save()
                 return run

@@ -20,10 +20,11 @@ from engine.runs.series import ROOM_CHANNEL, RunLog
 from formats.job.asked import Asked, asked_of, cautions_of_traits
 from formats.job.planned import ProtocolDoc
 from formats.job.reader import check_job
-from server.apps.bench.adapters import as_stored, blocks_of, complete, keep_blocks
+from formats.runlog.ready import as_stored, blocks_of, complete
+from server.apps.bench.adapters import keep_blocks
 from server.apps.bench.benches import now_s, rate_of, silent
 from server.apps.bench.buffer import BenchBuffer, buffer_of
-from server.apps.bench.figures import TRIES, Basis, ChangedMeanwhileError, dropped
+from server.apps.bench.figures import TRIES, ChangedMeanwhileError, basis_of, dropped
 from server.apps.bench.models import Bench, Mark, Run
 from server.apps.bench.services import checked_room, run_name
 from server.apps.jobs.adapters import document
@@ -182,13 +183,13 @@ def _close(run_id: int, log: RunLog | None, **outcome: Any) -> Run:
     kept = as_stored(log) if log is not None else None
     for _ in range(TRIES):
         run = get_object_or_404(Run.objects.select_related("job"), pk=run_id)
-        basis = Basis.of(run)
+        basis = basis_of(run)
         analysis = basis.figures(kept) if kept is not None else {}
         with transaction.atomic():
             run = get_object_or_404(Run.objects.select_related("job"), pk=run_id)
             if run.state != "draft":
                 return run
-            if Basis.of(run) != basis:
+            if basis_of(run) != basis:
                 continue
             for name, value in outcome.items():
                 setattr(run, name, value)

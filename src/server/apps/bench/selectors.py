@@ -21,8 +21,8 @@ from formats.job.conditions import parts_of
 from formats.job.planned import ProtocolDoc
 from formats.job.reader import check_job, path_of
 from formats.package.said import RunSaid
+from formats.runlog.ready import ANALYSIS
 from server.apps.bench.adapters import load_log
-from server.apps.bench.figures import ANALYSIS
 from server.apps.bench.models import Mark, ReadingBlock, Run
 from server.apps.jobs.adapters import document
 from server.apps.jobs.models import Job

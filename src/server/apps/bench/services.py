@@ -1,6 +1,5 @@
 """Imports and changes of runs."""
 
-import hashlib
 from collections.abc import Sequence
 from typing import Any
 
@@ -10,30 +9,27 @@ from django.shortcuts import get_object_or_404
 from engine.errors import ImpossibleInputError
 from formats.job.reader import check_job
 from formats.job.resolve import Resolver
-from formats.runlog.reader import ImportedLog, read_log
+from formats.runlog.reader import ImportedLog
+from formats.runlog.ready import read_as, ready_text, source_of
 from formats.runlog.writer import write_log
 from instruments.standin import Fault, simulate
-from server.apps.bench.figures import changed_run, new_run
+from server.apps.bench.apart import apart
+from server.apps.bench.figures import basis_of, changed_run, new_run
 from server.apps.bench.models import ColumnMemory, Run
 from server.apps.bench.selectors import unreadable
 from server.apps.jobs import adapters
 from server.apps.jobs.models import Job, Layout
 
 
-def source_of(headings: list[str]) -> str:
-    """A logger is known by the headings it writes."""
-    return hashlib.sha256("\n".join(sorted(headings)).encode()).hexdigest()
+def known_columns() -> list[tuple[str, str, str]]:
+    """What people said of columns before: (source, heading, channel)."""
+    return list(ColumnMemory.objects.values_list("source", "heading", "channel"))
 
 
-def remembered(headings: list[str], mapping: dict[str, str | None] | None) -> dict[str, str | None]:
-    """What was said of this source's headings before, overridden by what is said now."""
-    rows = ColumnMemory.objects.filter(source__in=["", source_of(headings)]).order_by("source")
-    return {m.heading: m.channel or None for m in rows} | (mapping or {})
-
-
-def preview(data: bytes, mapping: dict[str, str | None] | None = None, lenient: bool = True) -> ImportedLog:
+def preview(data: bytes, mapping: dict[str, str | None] | None = None) -> ImportedLog:
     """Reads a file without storing anything."""
-    return read_log(data, lambda headings: remembered(headings, mapping), lenient)
+    known = known_columns()
+    return apart(read_as, data, known, mapping)
 
 
 def import_run(
@@ -41,8 +37,6 @@ def import_run(
 ) -> Run:
     """Stores a log as a run of a layout; all or nothing."""
     layout = get_object_or_404(Layout.objects.select_related("job"), job_id=job_id, key=layout_key)
-    imported = preview(data, mapping, lenient=False)
-    source = source_of(imported.headings)
     run = Run(
         job=layout.job,
         layout=layout,
@@ -50,15 +44,16 @@ def import_run(
         name=name[:200] or run_name(job_id, layout_key),
         source_name=source_name[:255],
         typed_room_c=checked_room(room_c),
-        columns=[{"heading": c.heading[:500], "channel": c.channel, "unit": c.unit} for c in imported.columns],
-        notes=[*imported.notes, *imported.questions],
     )
-    made = new_run(run, imported.log)
+    made = apart(ready_text, data, basis_of(run, ()), known_columns(), mapping)
+    run.columns = [{"heading": c.heading[:500], "channel": c.channel, "unit": c.unit} for c in made.columns]
+    run.notes = [*made.notes, *made.questions]
+    source = source_of(made.headings)
     with transaction.atomic():
         run.layout = get_object_or_404(Layout, job_id=job_id, key=layout_key)  # a save may have taken it away meanwhile
         for heading, channel in mapping.items():
             ColumnMemory.objects.update_or_create(source=source, heading=heading[:200], defaults={"channel": channel or ""})
-        return made.write()
+        return new_run(run, made).write()
 
 
 def simulate_run(job_id: int, layout_key: str, minutes: float, seed: int, faults: Sequence[Fault]) -> Run:

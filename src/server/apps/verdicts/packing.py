@@ -1,21 +1,24 @@
 """Whole jobs out as data packages and in again."""
 
+from collections.abc import Iterator
+from contextlib import contextmanager
 from typing import Any
 
 from django.db import transaction
 from pydantic import ValidationError
 
-from engine.errors import OventaError
+from engine.errors import OventaError, UnreadableLogError
 from formats.errors import DocumentError, Fault
 from formats.job.reader import check_job
-from formats.package.document import OpenedRun, Package, PackedRun, open_package
+from formats.package.document import Opened, Package, PackedRun, open_package
 from formats.package.said import MarkSaid, RunSaid, VerdictSaid
-from formats.runlog.reader import read_log
+from formats.runlog.ready import Ready, ready_text
 from formats.verdict.record import RECORD_FORMAT, RecordDoc, digest_of
 from server.apps.bench import selectors as bench
 from server.apps.bench.adapters import stored_log
+from server.apps.bench.apart import each_apart
 from server.apps.bench.clipboard import checked_picture
-from server.apps.bench.figures import NewRun, new_run
+from server.apps.bench.figures import NewRun, basis_of, new_run
 from server.apps.bench.models import Mark, Run
 from server.apps.jobs import adapters
 from server.apps.jobs.models import Job
@@ -60,14 +63,7 @@ def unpack(data: bytes) -> tuple[Job, tuple[str, ...]]:
     opened = open_package(data)
     read = check_job(opened.job)
     job = Job(name=read.doc.name, more={"room": read.doc.room.model_dump(mode="json", exclude_unset=True)})
-    cells = 0
-    runs: list[tuple[RunSaid, NewRun]] = []
-    for i, packed in enumerate(opened.runs()):
-        made = _run(job, f"runs[{i}]", packed)
-        cells += made.run.rows * (len(made.blocks) + 1)
-        if cells > MOST_CELLS:
-            raise DocumentError([Fault(f"runs[{i}]", f"more than {MOST_CELLS // 1_000_000} million readings", "Split the job.")])
-        runs.append((packed.said, made))
+    runs = _runs(job, opened)
     verdicts = [_checked(v, f"verdicts[{i}]") for i, v in enumerate(opened.verdicts)]
     with transaction.atomic():
         job = create_job(read.doc)
@@ -104,19 +100,52 @@ def _checked(v: VerdictSaid, place: str) -> VerdictSaid:
     return v
 
 
-def _run(job: Job, place: str, packed: OpenedRun) -> NewRun:
-    said = packed.said
+def _runs(job: Job, opened: Opened) -> list[tuple[RunSaid, NewRun]]:
+    """Every run with its figures, read and reckoned a few at a time."""
+    runs = [_row(job, said) for said in opened.said]
+    marks: list[list[Mark]] = []
+    sent: list[int] = []  # which runs have readings, in the order they were handed over
+
+    def calls() -> Iterator[tuple[Any, ...]]:
+        for i, packed in enumerate(opened.runs()):
+            with _at(f"runs[{i}]"):
+                marks.append([_mark(m, packed.pictures) for m in packed.said.marks])
+            if packed.text:
+                sent.append(i)
+                yield packed.text, basis_of(runs[i], marks[i]), (), None, True
+
+    made: dict[int, Ready] = {}
+    results, cells = each_apart(ready_text, calls()), 0
+    while True:
+        try:
+            found = next(results, None)
+        except UnreadableLogError as error:
+            raise DocumentError([Fault(f"runs[{sent[len(made)]}], {error.where}", error.what, error.do)]) from error
+        if found is None:
+            break
+        made[sent[len(made)]] = found
+        cells += found.rows * len({b.channel for b in found.blocks})
+        if cells > MOST_CELLS:
+            raise DocumentError([Fault("runs", f"more than {MOST_CELLS // 1_000_000} million readings", "Split the job.")])
+    return [(said, new_run(runs[i], made.get(i), marks[i])) for i, said in enumerate(opened.said)]
+
+
+@contextmanager
+def _at(place: str) -> Iterator[None]:
+    """Errors within name the run."""
     try:
-        log = read_log(packed.text, lenient=True).log if packed.text else None
-        marks = [_mark(m, packed.pictures) for m in said.marks]
-        run = Run(job=job, layout_key=said.layout)
-        for name, value in said.model_dump(mode="json", include=set(KEPT)).items():
-            setattr(run, name, {} if value is None and name in ("protocol", "asked") else value)
-        return new_run(run, log, marks)
+        yield
     except DocumentError:
         raise
     except OventaError as error:
         raise DocumentError([Fault(place if not error.where else f"{place}, {error.where}", error.what, error.do)]) from error
+
+
+def _row(job: Job, said: RunSaid) -> Run:
+    run = Run(job=job, layout_key=said.layout)
+    for name, value in said.model_dump(mode="json", include=set(KEPT)).items():
+        setattr(run, name, {} if value is None and name in ("protocol", "asked") else value)
+    return run
 
 
 def _mark(said: MarkSaid, pictures: dict[str, bytes]) -> Mark:
