@@ -97,7 +97,7 @@ class StoredJobsTest(ApiCase):
         for path in ("", "/runs", "/verdicts", "/export"):
             self.assertEqual(self.client.get(self.url + path).status_code, 404)
         (row,) = self.client.get("/api/bin").json()
-        self.assertEqual((row["id"], row["days_left"]), (self.job.pk, 29))
+        self.assertEqual((row["id"], row["days_left"]), (self.job.pk, 30))
         self.assertEqual(services.empty_bin(), 0)
         self.assertEqual(self.client.post(f"{self.url}/restore", content_type="application/json").status_code, 204)
         self.assertEqual(self.client.get(self.url).json()["document"], demo_raw())

@@ -1,6 +1,7 @@
 """Comparison and verdict over HTTP."""
 
 import json
+import math
 from datetime import datetime
 from typing import Annotated, Any
 
@@ -65,7 +66,7 @@ class VerdictOut(Schema):
     layout: str
     reason: str
     signed_by: str
-    margin_k: float
+    margin_k: float | None  # of one that an earlier version stored with none
     digest: str
     made_at: datetime
     stale: list[str]
@@ -79,7 +80,7 @@ def _out(s: Standing) -> VerdictOut:
         layout=v.layout_key,
         reason=v.reason,
         signed_by=v.signed_by,
-        margin_k=v.margin_k,
+        margin_k=v.margin_k if math.isfinite(v.margin_k) else None,
         digest=v.digest,
         made_at=v.made_at,
         stale=s.stale,

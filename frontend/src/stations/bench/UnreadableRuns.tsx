@@ -8,15 +8,11 @@ export function UnreadableRuns() {
   const remove = useRemoveUnreadableRun(id);
   if (!found.data?.length) return null;
   return (
-    <section
-      aria-label="Runs that cannot be read"
-      className="m-4 mb-0 rounded-md border border-dashed border-error p-3 text-[13.5px]"
-    >
+    <section aria-label="Runs that cannot be read" className="m-4 rounded-md border border-dashed border-error p-3 text-[13.5px]">
       <p className="font-semibold">
         {found.data.length === 1
-          ? "One run is stored but cannot be read"
-          : `${found.data.length} runs are stored but cannot be read`}
-        ; they count in nothing.
+          ? "One run is stored but cannot be read; it counts in nothing."
+          : `${found.data.length} runs are stored but cannot be read; they count in nothing.`}
       </p>
       <ul className="mt-1 flex flex-col gap-1">
         {found.data.map((run) => (

@@ -1,5 +1,6 @@
 """Reading jobs: the list, the bin, and what is stored but cannot be read."""
 
+import math
 from collections import OrderedDict
 from datetime import timedelta
 from threading import Lock
@@ -40,7 +41,9 @@ def unreadable(job: Job) -> str:
 def in_bin() -> list[tuple[Job, int]]:
     """Jobs in the bin, the latest first, and for how many days yet."""
     jobs = Job.everything.filter(removed_at__isnull=False).order_by("-removed_at")
-    return [(j, max((j.removed_at + timedelta(days=BIN_DAYS) - timezone.now()).days, 0)) for j in jobs if j.removed_at]
+    now = timezone.now()
+    left = {j.pk: (j.removed_at + timedelta(days=BIN_DAYS) - now) / timedelta(days=1) for j in jobs if j.removed_at}
+    return [(j, max(math.ceil(left[j.pk]), 0)) for j in jobs]
 
 
 def rows_of(job: Job) -> list[QuerySet[Model]]:

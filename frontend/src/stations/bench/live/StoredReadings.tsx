@@ -12,8 +12,9 @@ export function StoredReadings({ bench }: { bench: BenchRow }) {
   return (
     <p className="flex flex-wrap items-center gap-3 text-[13.5px]" data-stored>
       <span>
-        Stored: {posts.toLocaleString()} posts of readings, {megabytes < 10 ? megabytes.toFixed(1) : megabytes.toFixed(0)} MB.
-        Runs that are over keep their own copy.
+        Stored: {posts.toLocaleString()} posts of readings,{" "}
+        {megabytes < 0.1 ? "less than 0.1" : megabytes.toFixed(megabytes < 10 ? 1 : 0)} MB. Runs that are over keep their own
+        copy.
       </span>
       {older_posts > 0 ? (
         <Button
