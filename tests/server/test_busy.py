@@ -23,8 +23,8 @@ class BusyTest(SimpleTestCase):
 
 class KillsTest(SimpleTestCase):
     def test_a_killed_server_loses_nothing_acknowledged(self) -> None:
-        """Two kills of each kind; the evidence in docs/ has over a hundred."""
-        told = kills(2 * (len(AT_THE_SERVER) + len(ALONE)), seed=11)
+        """One kill of each kind; the evidence in docs/ has over a hundred."""
+        told = kills(len(AT_THE_SERVER) + len(ALONE), seed=11)
         self.assertEqual(told.wrong, [])
-        self.assertEqual(set(told.kills.values()), {2})
-        self.assertGreater(told.readings, 50)
+        self.assertEqual(set(told.kills.values()), {1})
+        self.assertGreater(told.readings, 20)

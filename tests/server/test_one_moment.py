@@ -10,7 +10,7 @@ from formats.job.reader import check_job
 from server.apps.jobs import adapters
 from server.apps.jobs.models import Job
 from server.apps.jobs.services import create_job
-from server.config.database import one_moment
+from server.database import one_moment
 from tests.machines import demo_raw
 
 

@@ -34,7 +34,7 @@ from server.apps.jobs import adapters, selectors, services
 from server.apps.jobs.models import Job
 from server.apps.verdicts.packing import pack, unpack
 from server.apps.verdicts.services import import_record
-from server.config.database import one_moment
+from server.database import one_moment
 
 router = Router()
 MEMORY = PointMemory()

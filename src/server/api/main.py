@@ -13,11 +13,10 @@ from formats.errors import DocumentError
 from formats.job.reader import path_of
 from server.api import bench, benches, clipboard, jobs, library, live, plan, verdicts
 from server.api.schema import StrictParser
-from server.apps.bench.benches import TokenError
-from server.apps.bench.live import BenchBusyError
-from server.apps.jobs.services import StaleRevisionError
-from server.config.database import database_words
+from server.database import database_words
 
+# Of errors by their code; all others are 422: the request is understood and cannot be done.
+STATUS = {"stale_revision": 409, "bench_busy": 409, "changed_meanwhile": 409, "bad_token": 401, "too_large": 413}
 LOG = logging.getLogger("oventa.api")
 api = NinjaAPI(title="Oventa", version="1", docs_url=None, urls_namespace="api", parser=StrictParser())
 api.add_router("/", library.router)
@@ -40,24 +39,10 @@ def _document(request: HttpRequest, error: DocumentError) -> HttpResponse:
     return _problem(request, 422, error.code, [{"path": f.path, "what": f.what, "do": f.do} for f in error.faults])
 
 
-@api.exception_handler(StaleRevisionError)
-def _stale(request: HttpRequest, error: StaleRevisionError) -> HttpResponse:
-    return _problem(request, 409, error.code, [{"path": error.where, "what": error.what, "do": error.do}])
-
-
-@api.exception_handler(TokenError)
-def _token(request: HttpRequest, error: TokenError) -> HttpResponse:
-    return _problem(request, 401, error.code, [{"path": error.where, "what": error.what, "do": error.do}])
-
-
-@api.exception_handler(BenchBusyError)
-def _busy(request: HttpRequest, error: BenchBusyError) -> HttpResponse:
-    return _problem(request, 409, error.code, [{"path": error.where, "what": error.what, "do": error.do}])
-
-
 @api.exception_handler(OventaError)
 def _other(request: HttpRequest, error: OventaError) -> HttpResponse:
-    return _problem(request, 422, error.code, [{"path": error.where, "what": error.what, "do": error.do}])
+    fault = {"path": error.where, "what": error.what, "do": error.do}
+    return _problem(request, STATUS.get(error.code, 422), error.code, [fault])
 
 
 @api.exception_handler(ValidationError)

@@ -8,7 +8,7 @@ from engine.errors import OventaError
 from formats.job.models import JobDoc
 from formats.job.resolve import PART_KINDS
 from server.apps.jobs.models import Case, FanPlacement, Job, Layout, Mount, Panel, Part
-from server.config.database import one_moment
+from server.database import one_moment
 
 Raw = dict[str, Any]
 
