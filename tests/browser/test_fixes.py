@@ -6,6 +6,7 @@ from pathlib import Path
 from typing import Any
 
 from django.test import tag
+from playwright.sync_api import expect
 
 from tests.browser.base import BrowserCase
 from tests.machines import demo_raw, fan_raw, layout_raw
@@ -45,8 +46,31 @@ class FixesTest(BrowserCase):
         self.fixed("upright_near_window", "Lay the card flat")
 
     def test_fit_the_panel_again(self) -> None:
+        self.open_with(panels={"top": {"state": "removed"}})
+        self.fixed("panel_off", "Fit the top panel again")
+
+    def test_a_panel_that_costs_kelvins_is_no_button(self) -> None:
         self.open_with(panels={"window": {"state": "removed"}})
-        self.fixed("panel_off", "Fit the window panel again")
+        finding = self.page.locator("[data-finding=panel_off]")
+        expect(finding).to_contain_text("Not offered: Fit the window panel again: the processor 5.0 K warmer")
+        self.assertEqual(finding.locator("[data-fix]").count(), 0)
+
+    def test_two_findings_on_one_mount_come_and_go(self) -> None:
+        """Both layers of a mount are unplugged: the same code on the same mount twice. After a fix and an undo there are two again."""
+        idle = {**fan_raw("f1", "intake"), "state": "unplugged"}
+        self.open_with(fans=[idle, {**idle, "layer": "inner"}, fan_raw("f2", "intake"), fan_raw("r1", "exhaust")])
+        found = self.page.locator("[data-finding=fan_unplugged]")
+        total = self.page.locator("[data-finding]").count()
+        expect(found).to_have_count(2)
+        for _ in range(3):
+            found.first.locator("[data-fix]").first.click()
+            expect(found).to_have_count(1)
+            self.page.locator("footer").get_by_role("button", name="undo").click()
+            expect(found).to_have_count(2)
+            self.page.wait_for_selector("[data-findings=known]")
+            self.assertEqual(self.page.locator("[data-finding]").count(), total)
+        numbers = self.page.locator("[data-finding] > span").all_inner_texts()
+        self.assertEqual(numbers, [str(i + 1) for i in range(total)])
 
     def test_what_does_not_fit_is_said_first_and_gone_with_another_part(self) -> None:
         raw = demo_raw()

@@ -1,9 +1,12 @@
 """Layouts: flip by key, undo, streams that equal the forecast, cautions, reload, export."""
 
 import json
+import re
+import time
 from typing import Any
 
 from django.test import tag
+from playwright.sync_api import Route, expect
 
 from cli.__main__ import main
 from tests.browser.base import BrowserCase
@@ -109,11 +112,51 @@ class LayoutsTest(BrowserCase):
         self.page.get_by_text("Panel off: blades and hot parts are within reach").wait_for()
         self.assertIn("local rules", self.page.get_by_role("note").first.inner_text())
 
-    def test_one_click_fix(self) -> None:
+    def rises(self) -> tuple[float, float]:
+        self.page.wait_for_selector("[data-answered=yes]")
+        return float(self.row("Processor", "data-rise")), float(self.row("Card", "data-rise"))
+
+    def test_a_fix_does_what_stands_on_its_button(self) -> None:
+        self.open_demo(layout="C")
+        before = self.rises()
+        button = self.page.get_by_role("button", name="Turn R1 round")
+        said = [float(x.replace("−", "-")) for x in re.findall(r"[+−][\d.]+(?= K)", button.inner_text())]
+        button.click()
+        self.page.wait_for_selector("[data-finding=flip_would_help]", state="detached")
+        self.page.wait_for_function("r => document.querySelector(\"[data-row='Processor']\").dataset.rise !== r", arg=str(before[0]))
+        after = self.rises()
+        for was, now, told in zip(before, after, said, strict=True):
+            self.assertAlmostEqual(now - was, told, delta=0.1)
+
+    def test_what_would_harm_is_said_and_not_offered(self) -> None:
         self.open_demo(layout="B")
-        self.page.get_by_role("button", name="Take T3 out").click()
-        self.page.wait_for_selector("[data-finding=intake_leaves_unused]", state="detached")
-        self.mount("t3").locator("[data-fan]").wait_for(state="detached")
+        finding = self.page.locator("[data-finding=intake_leaves_unused]")
+        expect(finding).to_contain_text("Not offered: Take T3 out")
+        self.assertEqual(finding.locator("[data-fix]").count(), 0)
+
+    def test_not_known_yet_is_not_none(self) -> None:
+        """While findings are being worked out the panel says so; the old ones are marked and cannot be pressed."""
+        self.page.route("**/api/forecast", self.slow_findings)
+        self.open_demo(layout="C")
+        panel = self.page.locator("[data-findings]")
+        expect(panel).to_have_attribute("data-findings", "working")
+        expect(panel).not_to_contain_text("Nothing an experienced builder")
+        expect(panel).to_have_attribute("data-findings", "known")
+        self.mount("t1").focus()
+        self.page.keyboard.press("-")
+        expect(panel).to_have_attribute("data-findings", "old")
+        expect(panel).to_contain_text("before the last change")
+        for button in panel.locator("[data-fix]").all():
+            expect(button).to_be_disabled()
+        self.tag("A").click()
+        expect(panel).to_have_attribute("data-findings", "working")
+        expect(panel).to_have_attribute("data-findings", "known")
+
+    @staticmethod
+    def slow_findings(route: Route) -> None:
+        if json.loads(route.request.post_data or "{}").get("with_findings"):
+            time.sleep(1.5)
+        route.continue_()
 
     def test_reload_keeps_the_work_even_when_it_was_not_saved_yet(self) -> None:
         self.open_demo()
@@ -139,8 +182,8 @@ class LayoutsTest(BrowserCase):
         self.saved()
         other.locator("[data-mount=f2]").focus()
         other.keyboard.press("f")
-        other.wait_for_selector("[data-save=stale]")
-        other.get_by_role("button", name="load the newer state").click()
+        other.wait_for_selector("[data-save=conflict]")
+        other.get_by_role("button", name="Keep the other window's state").click()
         other.wait_for_selector("[data-finding=no_exhaust]")
 
     def test_units_scale_and_theme(self) -> None:

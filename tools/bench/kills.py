@@ -259,7 +259,7 @@ class Alone:
         shutil.copytree(self.new if kind == "restore" else self.old, data)
         before = self.count(data)
         if kind == "restore":
-            self.keep("restore", data, self.copy, kill_after_s=self.rng.uniform(0.05, 1.2))
+            self.keep("restore", data, self.copy, kill_after_s=self.rng.uniform(0.08, 0.45))
         else:
             self.keep("prepare", data, kill_after_s=self.rng.uniform(0.1, 1.8))
         self.trial.told.kills[kind] += 1

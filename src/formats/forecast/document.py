@@ -16,6 +16,7 @@ from engine.findings.finding import Finding
 from engine.findings.registry import findings
 from engine.machine import Machine
 from formats.errors import DocumentError, Fault
+from formats.forecast.fixes import Found, Offers
 from formats.forecast.practice import pressure_finding
 from formats.job.fit import fit_findings
 from formats.job.models import JobDoc
@@ -56,7 +57,7 @@ class ForecastDoc(BaseModel):
 @dataclass(frozen=True)
 class LayoutFindings:
     id: str
-    findings: tuple[Finding, ...]
+    findings: tuple[Found, ...]
 
 
 class FindingsDoc(BaseModel):
@@ -191,9 +192,13 @@ class Oracle:
         return ForecastDoc(load=self.question.load, defaults_used=self.resolver.defaults_used, layouts=layouts)
 
     def findings_doc(self) -> FindingsDoc:
-        return FindingsDoc(layouts=[LayoutFindings(x, self._found(x)) for x in self.layout_ids])
+        return FindingsDoc(layouts=[LayoutFindings(x, Offers(self, x, self.plain_findings(x)).all()) for x in self.layout_ids])
 
-    def _found(self, layout_id: str) -> tuple[Finding, ...]:
+    def beside(self, doc: JobDoc) -> "Oracle":
+        """The same question about another document."""
+        return Oracle(doc, self.question.model_copy(update={"against": None, "minutes": None}), self._memory)
+
+    def plain_findings(self, layout_id: str) -> tuple[Finding, ...]:
         """What does not fit first, then the rules' findings; errors before all, what the person accepts last."""
         of_the_build = (fit_findings, wiring_findings, stock_findings, audit_findings)
         unfit = [f for rule in of_the_build for f in rule(self.resolver, layout_id)]

@@ -1,5 +1,6 @@
 import { memo, useEffect, useMemo, useRef } from "react";
 import type { Finding, JobDoc, LayoutDoc, LayoutForecast } from "../api/client";
+import { gathered } from "../job/findings";
 import { useUnits } from "../units/units";
 import { Plan, sizeOf } from "./geometry";
 import { Furniture, Panels, Points, Radiators, SpaceChips, Spaces, Ways } from "./Inside";
@@ -206,7 +207,7 @@ const Pins = memo(function Pins({ plan, findings }: { plan: Plan; findings: Find
   const taken = new Map<string, number>();
   return (
     <g aria-hidden="true" pointerEvents="none">
-      {findings.map((f, i) => {
+      {gathered(findings).map(({ key, lead: f }, i) => {
         const mount = plan.case.mounts?.find((m) => m.id === f.mounts.at(-1));
         if (!mount || mount.face === "window") return null;
         const nth = taken.get(mount.id) ?? 0;
@@ -216,7 +217,7 @@ const Pins = memo(function Pins({ plan, findings }: { plan: Plan; findings: Find
         const x = wall.x + inward.x * 30 * u + (inward.y !== 0 ? along : 0);
         const y = wall.y + inward.y * 30 * u + (inward.x !== 0 ? -along : 0);
         return (
-          <g key={f.code + f.mounts.join()} transform={`translate(${x} ${y}) scale(${u})`}>
+          <g key={key} transform={`translate(${x} ${y}) scale(${u})`}>
             <path d={SHAPE[f.severity]} fill={f.severity === "note" ? "var(--color-secondary)" : `var(--color-${f.severity})`} />
             <text textAnchor="middle" y={f.severity === "error" ? 5 : 1} fontSize={11} fontWeight="700" fill="var(--paper)">
               {i + 1}

@@ -1,5 +1,5 @@
 import { current, isDraft } from "immer";
-import type { FanPlace, Fix, JobDoc, LayoutDoc } from "../api/client";
+import type { FanPlace, JobDoc, LayoutDoc } from "../api/client";
 
 /** Changes of a draft document, one per thing a person can do. They only rearrange what is there; the server judges. */
 
@@ -88,30 +88,6 @@ export function moveFan(doc: JobDoc, layoutId: string, mount: string, layer: str
   const other = layout.fans.find((f) => f.mount === to && layerOf(f) === layer);
   fan.mount = to;
   if (other) other.mount = mount;
-}
-
-/** Makes the change a finding proposes. */
-export function applyFix(doc: JobDoc, layoutId: string, fix: Fix) {
-  const layout = layoutOf(doc, layoutId);
-  if (!layout) return;
-  if (fix.action === "set_speed" && fix.speed_pct) {
-    const share = fix.speed_pct / 100;
-    for (const place of layout.fans ?? []) place.speed_pct = Math.round((place.speed_pct ?? 100) * share);
-  }
-  if (fix.action === "turn_cooler" && fix.to) layout.cooler_direction = fix.to as LayoutDoc["cooler_direction"];
-  if (fix.action === "lay_card_flat") layout.card_orientation = "flat";
-  if (fix.action === "fit_panel" && fix.to) delete layout.panels?.[fix.to as keyof typeof layout.panels];
-  if (fix.action === "close_gap") {
-    if (layout.radiator) layout.radiator.gap_mm = 0;
-    for (const loop of layout.loops ?? []) for (const place of loop.radiators ?? []) place.gap_mm = 0;
-  }
-  if (!fix.mount) return;
-  if (fix.action === "plug_in")
-    changeFan(doc, layoutId, fix.mount, fix.layer ?? "outer", (place) => {
-      place.state = "running";
-    });
-  if (fix.action === "flip") changeFan(doc, layoutId, fix.mount, fix.layer ?? "outer", flip);
-  if (fix.action === "take_out") takeOut(doc, layoutId, fix.mount, fix.layer ?? "outer");
 }
 
 /** What a layout takes from its own settings, else from the job's base. */

@@ -1,8 +1,10 @@
 import { useState } from "react";
-import type { Finding } from "@/shared/api/client";
-import { applyFix, layoutOf } from "@/shared/job/edits";
+import type { Finding, Fix, LayoutDoc } from "@/shared/api/client";
+import { layoutOf } from "@/shared/job/edits";
+import { gathered, offers, type Shown } from "@/shared/job/findings";
 import { useJob } from "@/shared/job/store";
 import { Button, Head, Segments, TextField } from "@/shared/ui/bits";
+import { useUnits } from "@/shared/units/units";
 
 const WORDS = { error: "error", warning: "warning", note: "note" } as const;
 const TONE = {
@@ -19,82 +21,159 @@ const KINDS: { value: Kind; words: string }[] = [
   { value: "taste", words: "taste" },
 ];
 
+/** `known`: of the layout as it stands. `old`: of the layout before its last change. `failed`: none can be made. */
+export type FindingsState = "known" | "old" | "working" | "failed";
+
 /** Findings: what, where (lit in the drawing), because, do. */
-export function FindingsPanel(props: { findings: Finding[]; layoutId: string; onMark: (mount: string | null) => void }) {
-  const { edit } = useJob();
+export function FindingsPanel(props: {
+  findings: Finding[];
+  state: FindingsState;
+  layoutId: string;
+  onMark: (mount: string | null) => void;
+}) {
   const [kind, setKind] = useState<Kind>("all");
-  const { findings } = props;
-  const shown = findings.map((f, i) => ({ f, nth: i + 1 })).filter(({ f }) => kind === "all" || f.kind === kind);
-  const accept = (f: Finding, reason: string) =>
-    edit(`accept: ${f.what}`, (d) => {
-      const layout = layoutOf(d, props.layoutId);
-      if (layout) layout.accepted = [...(layout.accepted ?? []), { code: f.code, mounts: f.mounts, reason }];
-    });
-  const take = (f: Finding) =>
-    edit(`take back: ${f.what}`, (d) => {
-      const layout = layoutOf(d, props.layoutId);
-      if (layout) layout.accepted = (layout.accepted ?? []).filter((a) => a.code !== f.code || a.reason !== f.accepted);
-    });
-  const count = (s: Finding["severity"]) => findings.filter((f) => f.severity === s && !f.accepted).length;
-  const remark = (["error", "warning", "note"] as const)
+  const { state } = props;
+  const rows = gathered(props.findings);
+  const shown = rows.map((row, i) => ({ row, nth: i + 1 })).filter(({ row }) => kind === "all" || row.lead.kind === kind);
+  const count = (s: Finding["severity"]) => rows.filter(({ lead }) => lead.severity === s && !lead.accepted).length;
+  const counted = (["error", "warning", "note"] as const)
     .filter((s) => count(s))
     .map((s) => `${count(s)} ${WORDS[s]}${count(s) === 1 ? "" : "s"}`)
     .join(", ");
+  const remark = { known: counted || "none", old: "of before the last change", working: "being worked out", failed: "not known" };
   return (
-    <section aria-live="polite">
-      <Head remark={remark || "none"}>Findings</Head>
-      {!findings.length && <p className="mt-2 text-[13px] text-faint">Nothing an experienced builder would object to.</p>}
-      {findings.length > 3 && (
+    <section aria-live="polite" aria-busy={state === "old" || state === "working"} data-findings={state}>
+      <Head remark={remark[state]}>Findings</Head>
+      {state === "working" && <p className="mt-2 text-[13px] text-faint">Findings are being worked out …</p>}
+      {state === "failed" && <p className="mt-2 text-[13px] text-faint">Without a forecast there are no findings.</p>}
+      {state === "known" && !rows.length && (
+        <p className="mt-2 text-[13px] text-faint">Nothing an experienced builder would object to.</p>
+      )}
+      {state === "old" && (
+        <p className="mt-2 text-[13px] text-faint">Being worked out anew; below is what was found before the last change.</p>
+      )}
+      {rows.length > 3 && (
         <div className="mt-2">
           <Segments label="Kind of finding" value={kind} onChange={setKind} choices={KINDS} />
         </div>
       )}
-      <ol>
-        {shown.map(({ f, nth }) => (
-          <li
-            key={f.code + f.mounts.join()}
-            data-finding={f.code}
-            className="flex gap-2.5 border-b hairline py-2.5"
-            onPointerEnter={() => props.onMark(f.mounts.at(-1) ?? null)}
-            onPointerLeave={() => props.onMark(null)}
-          >
-            <span
-              className={`mt-0.5 flex size-5 shrink-0 items-center justify-center text-[11.5px] font-bold ${TONE[f.severity]} ${f.severity === "note" ? "rounded-sm" : "rounded-full"}`}
-            >
-              {nth}
-            </span>
-            <div className="text-[13px] leading-snug">
-              <p className="font-semibold">
-                {f.what}{" "}
-                <span className="font-normal text-faint">
-                  ({WORDS[f.severity]}, {f.kind})
-                </span>
-              </p>
-              <p>{f.because}</p>
-              <p className="text-faint">{f.do}</p>
-              {f.accepted ? (
-                <p className="mt-1">
-                  Accepted: “{f.accepted}”{" "}
-                  <button type="button" className="cursor-pointer underline" onClick={() => take(f)}>
-                    take back
-                  </button>
-                </p>
-              ) : (
-                <div className="mt-1.5 flex flex-wrap gap-1.5">
-                  {(f.fixes ?? []).map((fix) => (
-                    <Button key={fix.label} small onClick={() => edit(fix.label, (d) => applyFix(d, props.layoutId, fix))}>
-                      {fix.label}
-                    </Button>
-                  ))}
-                  <Accept onAccept={(reason) => accept(f, reason)} />
-                </div>
-              )}
-            </div>
-          </li>
+      <ol className={state === "old" ? "opacity-60" : ""}>
+        {shown.map(({ row, nth }) => (
+          <Row key={row.key} row={row} nth={nth} old={state === "old"} layoutId={props.layoutId} onMark={props.onMark} />
         ))}
       </ol>
     </section>
   );
+}
+
+function Row(props: { row: Shown; nth: number; old: boolean; layoutId: string; onMark: (mount: string | null) => void }) {
+  const { row, nth, old, layoutId } = props;
+  const { edit } = useJob();
+  const { lead: f, also } = row;
+  const accept = (reason: string) =>
+    edit(`accept: ${f.what}`, (d) => {
+      const layout = layoutOf(d, layoutId);
+      const said = [f, ...also].map((x) => ({ code: x.code, mounts: x.mounts, reason }));
+      if (layout) layout.accepted = [...(layout.accepted ?? []), ...said];
+    });
+  const take = () =>
+    edit(`take back: ${f.what}`, (d) => {
+      const layout = layoutOf(d, layoutId);
+      if (layout) layout.accepted = (layout.accepted ?? []).filter((a) => a.code !== f.code || a.reason !== f.accepted);
+    });
+  return (
+    <li
+      data-finding={f.code}
+      className="flex gap-2.5 border-b hairline py-2.5"
+      onPointerEnter={() => props.onMark(f.mounts.at(-1) ?? null)}
+      onPointerLeave={() => props.onMark(null)}
+    >
+      <span
+        className={`mt-0.5 flex size-5 shrink-0 items-center justify-center text-[11.5px] font-bold ${TONE[f.severity]} ${f.severity === "note" ? "rounded-sm" : "rounded-full"}`}
+      >
+        {nth}
+      </span>
+      <div className="min-w-0 flex-1 text-[13px] leading-snug">
+        <p className="font-semibold">
+          {f.what}{" "}
+          <span className="font-normal text-faint">
+            ({WORDS[f.severity]}, {f.kind})
+          </span>
+        </p>
+        <p>{f.because}</p>
+        {also.map((x) => (
+          <p key={x.code} className="mt-1" data-also={x.code}>
+            {x.what}: {x.because}
+          </p>
+        ))}
+        <p className="text-faint">{f.do}</p>
+        {[f, ...also]
+          .flatMap((x) => x.not_offered ?? [])
+          .map((words) => (
+            <p key={words} className="text-faint" data-not-offered>
+              Not offered: {words}.
+            </p>
+          ))}
+        {f.accepted ? (
+          <p className="mt-1">
+            Accepted: “{f.accepted}”{" "}
+            <button type="button" className="cursor-pointer underline" onClick={take}>
+              take back
+            </button>
+          </p>
+        ) : (
+          <div className="mt-1.5 flex flex-wrap gap-1.5">
+            {offers(row).map((fix) => (
+              <FixButton key={fix.label} fix={fix} disabled={old} layoutId={layoutId} />
+            ))}
+            <Accept onAccept={accept} />
+          </div>
+        )}
+      </div>
+    </li>
+  );
+}
+
+/** A change that can be made with one press; what it is forecast to do stands on it. */
+function FixButton({ fix, disabled, layoutId }: { fix: Fix; disabled: boolean; layoutId: string }) {
+  const { edit } = useJob();
+  const effect = useEffectWords()(fix);
+  const releases = fix.releases?.length ? `, takes ${fix.releases.join(", ")}` : "";
+  return (
+    <button
+      type="button"
+      disabled={disabled}
+      className="btn btn-xs btn-outline h-auto max-w-full flex-col items-start gap-0 py-1 text-left text-[12.5px] leading-tight whitespace-normal"
+      data-fix={fix.action}
+      onClick={() =>
+        edit(fix.label, (d) => {
+          d.layouts = (d.layouts ?? []).map((x) => (x.id === layoutId && fix.layout ? (fix.layout as unknown as LayoutDoc) : x));
+        })
+      }
+    >
+      <span>
+        {fix.label}
+        {releases}
+        {effect && ":"}
+      </span>
+      {effect && <span className="font-mono text-[11.5px] font-normal">{effect}</span>}
+    </button>
+  );
+}
+
+/** "processor −10.4 K, card −0.3 K, +0.2 dB", in the reader's units; what moves by less than can be read is left out. */
+function useEffectWords() {
+  const units = useUnits();
+  return (fix: Fix) => {
+    const kelvin = (value: number) => `${units.signed("difference", value, 1)} ${units.unit("difference")}`;
+    const parts: string[] = [];
+    if (Math.abs(fix.cpu_k ?? 0) >= 0.05) parts.push(`processor ${kelvin(fix.cpu_k ?? 0)}`);
+    if (Math.abs(fix.card_k ?? 0) >= 0.05) parts.push(`card ${kelvin(fix.card_k ?? 0)}`);
+    if (Math.abs(fix.cpu_w ?? 0) >= 0.5) parts.push(`processor ${units.signed("power", fix.cpu_w ?? 0)} W`);
+    if (Math.abs(fix.card_w ?? 0) >= 0.5) parts.push(`card ${units.signed("power", fix.card_w ?? 0)} W`);
+    if (Math.abs(fix.sound_db ?? 0) >= 0.05) parts.push(`${units.signed("plain", fix.sound_db ?? 0, 1)} dB`);
+    return parts.join(", ") || "no change of temperature or sound";
+  };
 }
 
 const LEAST_LETTERS = 3;

@@ -1,5 +1,6 @@
 import { Link } from "@tanstack/react-router";
 import { useState } from "react";
+import type { Finding } from "@/shared/api/client";
 import { useAir, useForecast } from "@/shared/api/hooks";
 import { Cutaway } from "@/shared/cutaway/Cutaway";
 import { neighbour, Plan } from "@/shared/cutaway/geometry";
@@ -37,6 +38,7 @@ const BUILD_VIEWS: { value: View; words: string }[] = [
   { value: "found", words: "as found" },
   { value: "later", words: "later" },
 ];
+const NONE: Finding[] = [];
 const DRY: View[] = ["fit", "leads", "found"]; // no load and no room temperature is in them
 
 /** What happens if: the cutaway, the forecast, the findings. */
@@ -101,7 +103,11 @@ function Work() {
   // Findings weigh every fan turned and taken out: they follow the forecast, so that a flip shows at once.
   const advice = useForecast(document, [layoutId], conditions, against, true, answer.isSuccess && !answer.isPlaceholderData);
   const forecast = answer.data?.forecast.layouts.find((x) => x.id === layoutId);
-  const findings = advice.data?.findings.layouts.find((x) => x.id === layoutId)?.findings ?? [];
+  const found = advice.data?.findings.layouts.find((x) => x.id === layoutId)?.findings;
+  const findings = found ?? NONE;
+  // Not known yet is not none: an answer of before the last change, or of another layout, says nothing of this one.
+  const fresh = found !== undefined && !advice.isPlaceholderData && !answer.isPlaceholderData;
+  const findingsState = answer.error || advice.error ? "failed" : fresh ? "known" : found ? "old" : "working";
 
   const mounts = document.case.mounts ?? [];
   const chosen = mounts.some((m) => m.id === mount) ? mount : null;
@@ -222,7 +228,9 @@ function Work() {
           />
         )}
         {view === "settled" && why && <AccountPanel figure={why} layoutId={layoutId} onClose={() => setWhy(null)} />}
-        {view === "settled" && !why && <FindingsPanel findings={findings} onMark={setMarked} layoutId={layoutId} />}
+        {view === "settled" && !why && (
+          <FindingsPanel findings={findings} state={findingsState} onMark={setMarked} layoutId={layoutId} />
+        )}
       </aside>
     </div>
   );

@@ -22,7 +22,7 @@ def fan_adds_nothing(s: Situation) -> Iterator[Finding]:
             severity="note",
             kind="physics",
             mounts=(fan.mount,),
-            what=f"The fan at {fan.mount.upper()} adds nothing",
+            what=f"The fan at {fan.mount.upper()} {'does harm' if min(change.cpu_k, change.card_k) < -NOTHING_K else 'adds nothing'}",
             because=f"Without it the processor is {kelvin(change.cpu_k)}, the card {kelvin(change.card_k)}, "
             f"and the machine {-change.sound_db:.1f} dB quieter.",
             do=f"Take the fan at {fan.mount.upper()} out, or slow it down.",
@@ -84,17 +84,19 @@ def fan_unplugged(s: Situation) -> Iterator[Finding]:
         if fan.running:
             continue
         through = s.flow_m3h(fan)
+        alone = sum(f.mount == fan.mount for f in s.machine.fans) == 1
+        which = fan.mount.upper() if alone else f"the {fan.layer} fan at {fan.mount.upper()}"
         yield Finding(
             code="fan_unplugged",
             severity="warning",
             kind="practice",
             mounts=(fan.mount,),
-            what=f"The fan at {fan.mount.upper()} is not plugged in",
+            what=f"The {'' if alone else fan.layer + ' '}fan at {fan.mount.upper()} is not plugged in",
             because=f"It stands still in the way of the air: {abs(through):.0f} m³/h find their way through its blades.",
             do="Plug it in (with the machine off), or take it out.",
             fixes=(
-                Fix(f"Plug {fan.mount.upper()} in", "plug_in", fan.mount, fan.layer),
-                Fix(f"Take {fan.mount.upper()} out", "take_out", fan.mount, fan.layer),
+                Fix(f"Plug {which} in", "plug_in", fan.mount, fan.layer),
+                Fix(f"Take {which} out", "take_out", fan.mount, fan.layer),
             ),
         )
 

@@ -10,6 +10,7 @@ from engine.machine import AirCooler
 OWN_AIR = 0.30  # common practice, no source: share of spent air from which on a word is due
 STARVED_K = 10.0  # common practice, no source: inlet over room
 WORTH_K = 1.5
+LEAST_LOST_W, GRAVE_SHARE = 0.05, 0.02  # common practice, no source: 2 % of its power is what a part gives up unnoticed
 
 
 def part_at_limit(s: Situation) -> Iterator[Finding]:
@@ -18,16 +19,23 @@ def part_at_limit(s: Situation) -> Iterator[Finding]:
     if m.card:
         parts.append(("card", powers.card_limited, m.card.power_w, powers.card_w, m.card.t_limit_c))
     for name, limited, asked, held, limit in parts:
-        if limited:
+        lost = asked - held
+        if limited and lost >= LEAST_LOST_W:
             yield Finding(
                 code=f"{name}_at_limit",
-                severity="error",
+                severity="error" if lost >= GRAVE_SHARE * asked else "note",
                 kind="physics",
                 mounts=(),
                 what=f"The {name} is held at its limit",
-                because=f"At {limit:.0f} °C it gives up {asked - held:.0f} of {asked:.0f} W ({100 * (asked - held) / asked:.0f} %).",
+                because=f"At {limit:.0f} °C it gives up {_share(lost, asked)}.",
                 do="More air, a larger cooler, or a lower power limit; compare such layouts by power, not by temperature.",
             )
+
+
+def _share(lost_w: float, asked_w: float) -> str:
+    """``40 of 220 W (18 %)``; tenths where whole numbers would say nothing."""
+    pct = 100 * lost_w / asked_w
+    return f"{lost_w:.{0 if lost_w >= 2 else 1}f} of {asked_w:.0f} W ({pct:.{0 if pct >= 2 else 1}f} %)"
 
 
 def card_starved(s: Situation) -> Iterator[Finding]:

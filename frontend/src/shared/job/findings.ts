@@ -1,0 +1,33 @@
+import type { Finding } from "../api/client";
+
+/** A finding as it is numbered and shown: several that ask different things of one fan are one, with all that is said and offered. */
+export type Shown = { key: string; lead: Finding; also: Finding[] };
+
+/** Findings in their order under keys of their own, also where two share code and mounts; those about one fan under the first of them. */
+export function gathered(findings: Finding[]): Shown[] {
+  const rows: Shown[] = [];
+  const byFan = new Map<string, Shown>();
+  const seen = new Map<string, number>();
+  for (const finding of findings) {
+    const row = finding.about && !finding.accepted ? byFan.get(finding.about) : undefined;
+    if (row) {
+      row.also.push(finding);
+      continue;
+    }
+    const name = `${finding.code} ${finding.mounts.join(" ")}`;
+    const nth = seen.get(name) ?? 0;
+    seen.set(name, nth + 1);
+    const made = { key: `${name} ${nth}`, lead: finding, also: [] };
+    rows.push(made);
+    if (finding.about && !finding.accepted) byFan.set(finding.about, made);
+  }
+  return rows;
+}
+
+/** Everything offered against a row, each change once, the best first as the server ordered them. */
+export function offers(row: Shown) {
+  const found = new Map<string, NonNullable<Finding["fixes"]>[number]>();
+  for (const finding of [row.lead, ...row.also])
+    for (const fix of finding.fixes ?? []) if (!found.has(fix.label)) found.set(fix.label, fix);
+  return [...found.values()];
+}
