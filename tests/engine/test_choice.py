@@ -76,7 +76,7 @@ class EffectsTest(SimpleTestCase):
             ((0.2, 0.5, "no_difference"), "no difference"),
             ((-2.0, 0.5, "worse"), "it is warmer"),
             ((1.0, 0.5, "better"), "less than what matters to you"),
-            ((2.0, 3.0, "cannot_tell"), "no gain is shown"),
+            ((2.0, 3.0, "cannot_tell"), "cannot be told yet"),
         ):
             self.assertEqual(price("A", "B", CPU, gain, 9.0, None, 5.0, 1.5).why, why)  # type: ignore[arg-type]
         self.assertIsNone(price("A", "B", CPU, (-2.0, 0.5, "worse"), 9.0, None, 5.0, 1.5).cost_per_k)

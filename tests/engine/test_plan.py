@@ -195,6 +195,15 @@ class AcceptanceTest(SimpleTestCase):
         run = replace(self.RUN, channels=(channel("cpu_package_c", 80, 58, slope=0.4),))
         self.assertFalse(judge(run, [Criterion("cpu_package_c", most_k=65, steady_k_min=0.1)], "tail_mean").passed)
 
+    def test_what_did_not_settle_or_was_stopped_passes_nothing(self) -> None:
+        criteria = [Criterion("cpu_package_c", most_k=65)]
+        stopped = judge(self.RUN, criteria, "tail_mean", "limit")
+        self.assertEqual((stopped.passed, stopped.why), (False, "a limit ended the run"))
+        rising = replace(self.RUN, channels=(replace(self.RUN.channels[0], settled=False), *self.RUN.channels[1:]))
+        self.assertEqual(judge(rising, criteria, "tail_mean").why, "cpu_package_c had not settled")
+        self.assertFalse(judge(rising, criteria, "tail_mean").passed)
+        self.assertTrue(judge(rising, [Criterion("card_core_c", most_k=60)], "tail_mean").passed, "another channel is judged by itself")
+
     def test_no_criteria_is_no_pass(self) -> None:
         self.assertFalse(judge(self.RUN, [], "tail_mean").passed)
 

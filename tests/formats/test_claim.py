@@ -48,7 +48,7 @@ class HeadTest(SimpleTestCase):
 
     def test_likely(self) -> None:
         found = claimed([layout("A", 2, 0.6, cpu_package_c=51.0), layout("D", 2, 0.6, cpu_package_c=50.1)])
-        self.assertEqual((found.sure, plain(found.head)), ("tied", "Build A, rear fan alone. D does no better."))
+        self.assertEqual((found.sure, plain(found.head)), ("tied", "Build A, rear fan alone. D cannot be told from it yet."))
         apart = claimed([layout("A", 3, cpu_package_c=51.0), layout("C", 3, cpu_package_c=52.4), layout("D", 3, cpu_package_c=49.9)])
         self.assertIn(apart.sure, ("likely", "sure"))
         self.assertTrue(plain(apart.head).startswith("Build D, three in front"))

@@ -144,8 +144,8 @@ class ComparisonTest(PlanCase):
         Run.objects.filter(pk=cooler.pk).update(layout_key="P", layout=self.job.layouts.get(key="P"))
         found = self.get(f"/api/jobs/{self.job.pk}/panel-costs")
         self.assertEqual({(r["words"], r["with_it"], r["without"]) for r in found}, {("front panel", "A", "P")})
-        self.assertEqual({r["rating"] for r in found}, {"little"}, "the same readings on both sides")
         self.assertEqual({r["word"] for r in found}, {"cannot_tell"}, "one run each")
+        self.assertEqual({r["rating"] for r in found}, {""}, "what cannot be told is not rated")
 
     def test_drift_of_a_repeated_control(self) -> None:
         start = timezone.now()

@@ -123,6 +123,59 @@ class CampaignTest(VerdictApi):
         self.assertNotEqual(after["figures"], before["figures"])
 
 
+class ChangedSinceTest(VerdictApi):
+    """Runs keep what they were made with: a part or a layout that is changed afterwards is said."""
+
+    def setUp(self) -> None:
+        load_demo()
+        self.job = Job.objects.get(name="Watch-room plotter")
+
+    def change(self, edit: Any) -> None:
+        self.job.refresh_from_db()
+        raw = document(self.job)
+        edit(raw)
+        body = json.dumps({"revision": self.job.revision, "document": raw})
+        answer = self.client.put(self.url, body, content_type="application/json")
+        self.assertEqual(answer.status_code, 200, answer.content[:300])
+
+    def said(self) -> tuple[str, list[str]]:
+        v = self.verdict(chosen="D")
+        scope = next(s for s in v["claim"]["sentences"] if s["code"] == "scope")
+        doubts = [f"{self.words(d['what'])}: {self.words(d['because'])}" for d in v["doubts"] if d["code"] == "changed_since"]
+        return self.words(scope["parts"]), doubts
+
+    @staticmethod
+    def words(parts: list[Any]) -> str:
+        return "".join(p if isinstance(p, str) else f"{p['value']:g}" for p in parts)
+
+    def test_nothing_is_said_while_nothing_changed(self) -> None:
+        scope, doubts = self.said()
+        self.assertIn("these parts", scope)
+        self.assertEqual(doubts, [])
+        self.change(lambda raw: raw["layouts"][3].update(note="looked at again", name="another name"))
+        self.assertEqual(self.said()[1], [])
+
+    def test_a_part_that_was_changed_is_named_for_every_layout(self) -> None:
+        self.change(lambda raw: raw["parts"]["cpus"][0].update(power_w=140))
+        scope, doubts = self.said()
+        self.assertNotIn("these parts", scope)
+        self.assertIn("which have changed since", scope)
+        self.assertEqual(len(doubts), 4)
+        self.assertIn("125 W, now plotting processor, 125 W, 140 W", doubts[0])
+        self.change(lambda raw: raw["parts"]["cpus"][0].update(power_w=125))
+        self.assertEqual(self.said()[1], [])
+
+    def test_a_layout_that_was_changed_is_named_alone(self) -> None:
+        self.change(lambda raw: raw["layouts"][3]["fans"][0].update(direction="exhaust"))
+        _, doubts = self.said()
+        self.assertEqual(len(doubts), 1)
+        self.assertTrue(doubts[0].startswith("D was changed after its runs: how it is set up"))
+
+    def test_a_figure_of_a_fan_counts_where_it_turns(self) -> None:
+        self.change(lambda raw: next(f for f in raw["parts"]["fans"] if f["id"] == "tern-120").update(flow_max_m3h=70))
+        self.assertTrue(self.said()[1])
+
+
 class RecordApiTest(VerdictApi):
     def setUp(self) -> None:
         load_demo()
@@ -222,6 +275,15 @@ class RecordApiTest(VerdictApi):
         shared = ("processor plotting processor, 125 W", "card&#x27;s fans, % 62;", "curve night by hotter: 45 to 35 %")
         for words in (*shared, "cooler: shearwater", "T1 inside Skua 120", "F3 Tern 120 in at 74 %", "radiator fin-240 at F1, F2"):
             self.assertTrue(words in text, words)
+
+    def test_the_report_names_accepted_findings_with_their_reasons(self) -> None:
+        raw = document(self.job)
+        layout = next(x for x in raw["layouts"] if x["id"] == "D")
+        layout["accepted"] = [{"code": "fan_choked", "mounts": ["f1", "f2"], "reason": "the cage stays until spring"}]
+        saved = self.client.put(self.url, json.dumps({"revision": self.job.revision, "document": raw}), content_type="application/json")
+        self.assertEqual(saved.status_code, 200, saved.content[:300])
+        text = self.client.get(f"/api/verdicts/{self.freeze()['id']}/report.html").content.decode()
+        self.assertIn("fan choked at F1 and F2: the cage stays until spring", text)
 
     def test_an_old_verdict_without_a_record_stays_readable(self) -> None:
         old = Verdict.objects.create(job=self.job, layout_key="A", reason="as it was", margin_k=1.5)

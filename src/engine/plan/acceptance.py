@@ -58,16 +58,23 @@ def _mean(values: Sequence[float]) -> float:
     return sum(values) / len(values)
 
 
-def judge(run: RunAnalysis, criteria: Sequence[Criterion], statistic: Statistic) -> Acceptance:
-    """Every criterion; a channel that was not read fails, since nothing shows that it would pass."""
+def judge(run: RunAnalysis, criteria: Sequence[Criterion], statistic: Statistic, ended_why: str = "") -> Acceptance:
+    """Every criterion; a channel that was not read fails, since nothing shows that it would pass.
+
+    A run that a limit ended, or in which a judged channel had not settled, passes nothing: it would have become warmer.
+    """
+    named = {c.channel for c in criteria}
+    rising = [c.name for c in run.channels if c.name in named and c.settled is False]
+    why = "a limit ended the run" if ended_why == "limit" else f"{' and '.join(rising)} had not settled" if rising else ""
     lines = tuple(_judged(run, c, statistic) for c in criteria)
     known = [x for x in lines if x.margin_k is not None]
     worst = min(known, key=lambda x: x.margin_k or 0.0, default=None)
     return Acceptance(
-        passed=bool(lines) and all(x.passed for x in lines),
+        passed=bool(lines) and all(x.passed for x in lines) and not why,
         margin_k=worst.margin_k if worst else None,
         worst=worst.channel if worst else None,
         lines=lines,
+        why=why,
     )
 
 

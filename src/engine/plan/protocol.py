@@ -221,3 +221,4 @@ class Acceptance:
     margin_k: float | None
     worst: str | None
     lines: tuple[CriterionResult, ...] = field(default=())
+    why: str = ""  # what speaks against it whatever its figures say: it did not settle, a limit ended it

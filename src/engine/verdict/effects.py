@@ -140,6 +140,7 @@ class Price:
     minutes_per_k: float | None
     worth: bool
     why: str
+    told: bool = True  # whether the runs tell the two apart at all, or show them alike; without it there is no price
 
 
 def price(
@@ -152,9 +153,13 @@ def price(
     minutes: float,
     margin_k: float,
 ) -> Price:
-    """``gain`` is how much cooler ``end`` is (K, expanded, word). Not worth it: no gain is shown, or a smaller one than matters."""
+    """``gain`` is how much cooler ``end`` is (K, expanded, word). Not worth it: warmer, alike, or a gain smaller than matters.
+
+    What cannot be told has no price, and nothing says that it is not worth it.
+    """
     gain_k, expanded, word = gain
-    cooler = gain_k > 0
+    told = word != "cannot_tell"
+    cooler = told and gain_k > 0
     if word == "better" and gain_k >= margin_k:
         worth, why = True, ""
     elif word == "worse":
@@ -164,6 +169,6 @@ def price(
     elif word == "better":
         worth, why = False, "less than what matters to you"
     else:
-        worth, why = False, "no gain is shown"
+        worth, why = False, "cannot be told yet"
     per = [x / gain_k if cooler and x is not None else None for x in (cost, noise_db, minutes)]
-    return Price(start, end, channel, gain_k, expanded, cost, noise_db, minutes, per[0], per[1], per[2], worth, why)
+    return Price(start, end, channel, gain_k, expanded, cost, noise_db, minutes, per[0], per[1], per[2], worth, why, told)

@@ -93,6 +93,7 @@ class RunSaid(Said):
     load: Literal[""] | Load = ""
     planned: Key = ""
     asked: Annotated[Asked | None, BeforeValidator(_none_if_empty)] = None
+    made_with: HeldValues = {}
     held: HeldValues = {}
     acknowledged: Ticks = []
     traits: Ticks = []

@@ -77,6 +77,7 @@ def claim(
     facts: dict[str, LayoutFacts],
     candidates: Sequence[Candidate],
     load: str,
+    changed: bool = False,
 ) -> Claim:
     """What the runs say of one layout: against the next best and against the reference, its price with it."""
     placed = {p.layout: p for p in choice.placed}
@@ -91,12 +92,12 @@ def claim(
     sentences.sort(key=lambda x: ORDER.index(x.code))
     sentences += [_tie(choice)] if layout == choice.best and choice.tied else []
     sentences += _limits(own)
-    sentences.append(_scope(candidates, load))
+    sentences.append(_scope(candidates, load, changed))
     chance = own.chance if own else None
     sure = choice.sure if layout == choice.best else ""
     if sure:
         sentences.append(_confidence(sure, own))
-    return Claim(layout=layout, head=_head(layout, choice, own, facts), sentences=sentences, sure=sure, chance=chance)
+    return Claim(layout=layout, head=_head(layout, choice, own, facts, pairs), sentences=sentences, sure=sure, chance=chance)
 
 
 def _name(layout: str, facts: dict[str, LayoutFacts]) -> str:
@@ -104,7 +105,7 @@ def _name(layout: str, facts: dict[str, LayoutFacts]) -> str:
     return f"{layout}, {own.name}" if own and own.name else layout
 
 
-def _head(layout: str, choice: Choice, own: Placed | None, facts: dict[str, LayoutFacts]) -> list[Part]:
+def _head(layout: str, choice: Choice, own: Placed | None, facts: dict[str, LayoutFacts], pairs: Sequence[Pair]) -> list[Part]:
     name = _name(layout, facts)
     if own is None:
         return [f"{name}: its runs cannot be judged; the doubts say why."]
@@ -112,8 +113,7 @@ def _head(layout: str, choice: Choice, own: Placed | None, facts: dict[str, Layo
         return [f"No layout passes every limit; this argues for {name}."]
     if layout == choice.best:
         if choice.tied:
-            rest = " and ".join(x for x in choice.tied if x != layout)
-            return [f"Build {name}. {rest} {'does' if len(choice.tied) == 2 else 'do'} no better."]
+            return [f"Build {name}. {_rest([x for x in choice.tied if x != layout], layout, pairs)}"]
         if choice.sure == "open" and len(choice.placed) > 1:
             other = next(p.layout for p in choice.placed if p.layout != layout)
             return [f"A close call: {name}, before {_name(other, facts)}."]
@@ -123,6 +123,16 @@ def _head(layout: str, choice: Choice, own: Placed | None, facts: dict[str, Layo
     if layout in choice.tied:
         return [f"{name}: as good as {choice.best}, which is simpler."]
     return [f"{name}: what matters to you speaks for {choice.best}."]
+
+
+def _rest(tied: Sequence[str], layout: str, pairs: Sequence[Pair]) -> str:
+    """What is said of layouts in a tie: those shown to do as well, and those that no run tells apart yet, which is not the same."""
+    leading = [s for s in said_of(pairs, layout) if s.channel in LEADING and not s.context]
+    untold = [x for x in tied if any(s.other == x and s.word == "cannot_tell" for s in leading)]
+    alike = [x for x in tied if x not in untold]
+    said = [f"{' and '.join(alike)} {'does' if len(alike) == 1 else 'do'} no better."] if alike else []
+    said += [f"{' and '.join(untold)} cannot be told from it yet."] if untold else []
+    return " ".join(said)
 
 
 def _against(other: str, role: str, said: Sequence[Said]) -> list[Sentence]:
@@ -200,7 +210,7 @@ def _confidence(sure: str, own: Placed | None) -> Sentence:
     )
 
 
-def _scope(candidates: Sequence[Candidate], load: str) -> Sentence:
+def _scope(candidates: Sequence[Candidate], load: str, changed: bool) -> Sentence:
     runs = [run for c in candidates for run in c.judged]
     each = sorted({len(c.judged) for c in candidates})
     rooms = [room.mean for run in runs if (room := run.channel("room_c"))]
@@ -213,7 +223,8 @@ def _scope(candidates: Sequence[Candidate], load: str) -> Sentence:
             " to ",
             Quantity(kind="temperature", value=max(rooms), digits=1),
         ]
-    parts.append(f". Holds for this case, these parts, {LOAD_WORDS.get(load, load)}, and rooms like these.")
+    own = "the parts and settings they were made with, which have changed since" if changed else "these parts"
+    parts.append(f". Holds for this case, {own}, {LOAD_WORDS.get(load, load)}, and rooms like these.")
     return Sentence(code="scope", parts=parts)
 
 

@@ -126,7 +126,7 @@ class Judged:
         return self.whole.model_copy(
             update={
                 "chosen": chosen,
-                "claim": claim(chosen, s.reference, self.choice, s.pairs, s.facts, s.own, s.load),
+                "claim": claim(chosen, s.reference, self.choice, s.pairs, s.facts, s.own, s.load, bool(s.runs.changed)),
                 "said": _said(s, chosen),
                 "effects": self.whole.effects.model_copy(update={"ways": ways(s, chosen)}),
                 "doubts": doubts(s, self.choice, self.odd, chosen),

@@ -31,7 +31,26 @@ class Doubt(BaseModel):
 
 def doubts(s: Study, choice: Choice, odd: Sequence[OddRun], chosen: str | None) -> list[Doubt]:
     """Ties that could be told first, then odd runs, confounders, traits, and what was not tested."""
-    return [*_open_pairs(s, choice), *_left_out(s, choice), *_odd(odd), *_confounders(s), *_drift(s), *_mixed(s), *untested(s, chosen)]
+    return [
+        *_changed(s),
+        *_open_pairs(s, choice),
+        *_left_out(s, choice),
+        *_odd(odd),
+        *_confounders(s),
+        *_drift(s),
+        *_mixed(s),
+        *untested(s, chosen),
+    ]
+
+
+def _changed(s: Study) -> list[Doubt]:
+    """Layouts that are another now than when they were run: their figures are of then."""
+    found = []
+    for layout in s.names:
+        if what := s.runs.changed.get(layout):
+            because = f"{'; '.join(what)}. Its figures are of then; what it would do now is not measured."
+            found.append(_doubt("changed_since", f"{layout} was changed after its runs", because, [layout]))
+    return found
 
 
 def _open_pairs(s: Study, choice: Choice) -> list[Doubt]:

@@ -177,7 +177,8 @@ def _named(s: Study, pair: NamedPair, channel: str) -> NamedOut | None:
     if measured is None:
         return None
     figures = [s.figure(x, channel) for x in (pair.with_it, pair.without)]
-    rated = rating(figures[0][0], figures[1][0]) if figures[0] and figures[1] and pair.kind != "push_pull" else None
+    told = measured[2] != "cannot_tell" and pair.kind != "push_pull"
+    rated = rating(figures[0][0], figures[1][0]) if figures[0] and figures[1] and told else None
     return NamedOut(
         kind=pair.kind,
         words=pair.words,

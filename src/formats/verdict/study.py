@@ -45,6 +45,7 @@ class Runs:
     by_load: Mapping[str, Sequence[Candidate]]
     acceptance: Mapping[str, Sequence[Acceptance]] = field(default_factory=dict)
     beside: Sequence[Candidate] = ()
+    changed: Mapping[str, Sequence[str]] = field(default_factory=dict)  # layout -> what is another now than when its runs were made
 
 
 @dataclass(frozen=True)

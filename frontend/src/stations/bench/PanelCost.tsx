@@ -18,14 +18,21 @@ export function PanelCost({ layoutId }: { layoutId: string }) {
       <Head remark="runs with it fitted and off">What a panel costs</Head>
       {rows.map((r) => (
         <p key={r.words + r.with_it + r.without + r.channel} className="text-[14px]" data-rating={r.rating} data-word={r.word}>
-          The {r.words} restricts the {channelWords(r.channel)} <strong>{RATING[r.rating] ?? r.rating}</strong>:{" "}
+          {r.word === "cannot_tell" ? (
+            <>
+              Whether the {r.words} restricts the {channelWords(r.channel)} <strong>cannot be told yet</strong>:{" "}
+            </>
+          ) : (
+            <>
+              The {r.words} restricts the {channelWords(r.channel)} <strong>{RATING[r.rating] ?? r.rating}</strong>:{" "}
+            </>
+          )}
           <span className="font-mono">
             {units.signed("difference", r.difference_k, 1)} ±{units.text("difference", r.expanded_k, 1)}{" "}
             {units.unit("difference")}
             {r.share_pct !== null && `, ${units.signed("share", r.share_pct)} %`}
           </span>{" "}
-          over room with it fitted ({r.with_it}) against off ({r.without})
-          {r.word === "cannot_tell" ? "; more than scatter is not shown" : ""}.
+          over room with it fitted ({r.with_it}) against off ({r.without}).
         </p>
       ))}
     </section>

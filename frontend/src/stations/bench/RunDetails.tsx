@@ -135,6 +135,11 @@ function Criteria({ run }: { run: Run }) {
       >
         {found.passed ? "Accepted" : "Not accepted"}
       </Head>
+      {found.why && (
+        <p className="text-[13px]" data-acceptance-why>
+          {found.why.replace(/[a-z0-9]+(_[a-z0-9]+)+/g, channelWords)}: its figures prove nothing.
+        </p>
+      )}
       {(found.lines ?? []).map((l) => (
         <p key={l.channel} className="border-b hairline py-0.5 text-[13px]">
           <strong>{l.passed ? "✓" : "✗"} </strong>

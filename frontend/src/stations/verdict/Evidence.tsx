@@ -64,9 +64,7 @@ export function Evidence({ v, onFigure }: { v: Verdict; onFigure: (layout: strin
                   </span>
                 )}
                 {placed?.beaten_by && placed.passed && (
-                  <span className="block text-[12.5px] text-faint">
-                    no better than {placed.beaten_by} in anything that matters
-                  </span>
+                  <span className="block text-[12.5px] text-faint">nothing shown speaks for it against {placed.beaten_by}</span>
                 )}
                 <Traits traits={traitsOf(name)} />
               </th>

@@ -47,7 +47,8 @@ export function NamedView({ rows }: { rows: Schemas["NamedOut"][] }) {
 export function PriceView({ rows }: { rows: Schemas["Price"][] }) {
   const difference = useDifference();
   const worth = rows.filter((r) => r.worth);
-  const not = rows.filter((r) => !r.worth);
+  const not = rows.filter((r) => !r.worth && r.told !== false);
+  const open = rows.filter((r) => r.told === false);
   const per = (value: number | null, digits: number) => (value === null ? "–" : value.toFixed(digits));
   return (
     <section className="flex flex-col gap-1" data-prices={rows.length}>
@@ -79,6 +80,12 @@ export function PriceView({ rows }: { rows: Schemas["Price"][] }) {
       {not.length > 0 && (
         <p className="text-[13.5px]" data-not-worth={not.map((r) => r.end).join("")}>
           <strong>Not worth it:</strong> {not.map((r) => `${r.end} (${r.why})`).join(", ")}.
+        </p>
+      )}
+      {open.length > 0 && (
+        <p className="text-[13.5px]" data-untold={open.map((r) => r.end).join("")}>
+          <strong>Cannot be told yet, so no price:</strong>{" "}
+          {open.map((r) => `${r.end} (${difference(-r.gain_k, r.expanded_k)})`).join(", ")}. More runs would tell.
         </p>
       )}
     </section>

@@ -11,13 +11,16 @@ from django.shortcuts import get_object_or_404
 from engine.errors import ImpossibleInputError
 from engine.runs.series import ROOM_CHANNEL, RunLog
 from engine.runs.slip import Question, question
+from formats.job.conditions import made_with
 from formats.job.planned import ProtocolDoc
+from formats.job.reader import check_job
 from formats.runlog.ready import ready
 from server.apps.bench import live
 from server.apps.bench.benches import now_s
 from server.apps.bench.figures import basis_of, changed_run, new_run
 from server.apps.bench.models import Mark, Run
 from server.apps.bench.services import checked_room, run_name
+from server.apps.jobs.adapters import document
 from server.apps.jobs.models import Layout
 
 MOST_PICTURE_BYTES = 8 * 1024 * 1024
@@ -184,6 +187,7 @@ def run_by_hand(
         name=f"{run_name(job_id, layout_key)}, by hand",
         source_name="by hand",
         typed_room_c=checked_room(room_c),
+        made_with=made_with(check_job(document(layout.job)).doc, layout_key),
         columns=[{"heading": n, "channel": n, "unit": n.rsplit("_", 1)[-1]} for n in channels],
         protocol=protocol.model_dump(mode="json") if protocol else {},
         load=load,

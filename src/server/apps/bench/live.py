@@ -18,6 +18,7 @@ from engine.plan.watch import LiveWatch, speeds_off
 from engine.runs.live import LiveFigures, live_figures, over_room_at_rest
 from engine.runs.series import ROOM_CHANNEL, RunLog
 from formats.job.asked import Asked, asked_of, cautions_of_traits
+from formats.job.conditions import made_with
 from formats.job.planned import ProtocolDoc
 from formats.job.reader import check_job
 from formats.runlog.ready import as_stored, blocks_of, complete
@@ -84,7 +85,9 @@ def prepare_run(bench_id: int, job_id: int, layout_key: str, protocol: ProtocolD
     """A draft on the bench, with everything of the protocol's version kept in it. Raises BenchBusyError when there is one already."""
     bench = get_object_or_404(Bench, pk=bench_id)
     layout = get_object_or_404(Layout.objects.select_related("job"), job_id=job_id, key=layout_key)
-    wanted = asked_of(check_job(document(layout.job)).doc, layout_key).model_dump(mode="json")
+    doc = check_job(document(layout.job)).doc
+    wanted = asked_of(doc, layout_key).model_dump(mode="json")
+    built = made_with(doc, layout_key)
     with transaction.atomic():
         busy = live_run(bench_id)
         if busy:
@@ -102,6 +105,7 @@ def prepare_run(bench_id: int, job_id: int, layout_key: str, protocol: ProtocolD
             rows=0,
             protocol=protocol.model_dump(mode="json"),
             asked=wanted,
+            made_with=built,
             window_s=protocol.to_engine().averaged_s,
             load=load,
             planned=planned,

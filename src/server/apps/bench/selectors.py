@@ -17,7 +17,8 @@ from engine.runs.live import thinned
 from engine.runs.series import Floats
 from engine.verdict.candidate import Candidate
 from engine.verdict.drift import Apart, against_control, without_drift
-from formats.job.conditions import parts_of
+from formats.job.conditions import changed_since, made_with, parts_of
+from formats.job.models import JobDoc
 from formats.job.planned import ProtocolDoc
 from formats.job.reader import check_job, path_of
 from formats.package.said import RunSaid
@@ -125,6 +126,17 @@ def candidates_by_load(job_id: int) -> dict[str, list[Candidate]]:
     return {load: list(of_load.values()) for load, of_load in found.items()}
 
 
+def changed_layouts(job_id: int, doc: JobDoc) -> dict[str, list[str]]:
+    """Layouts with valid runs that were made with other parts, or in another setting, than they have now."""
+    now = {x.id: made_with(doc, x.id) for x in doc.layouts}
+    found: dict[str, list[str]] = {}
+    for run in runs_of(job_id, state="valid", layout__isnull=False):
+        if run.made_with and (what := changed_since(run.made_with, now.get(run.layout_key, {}))):
+            known = found.setdefault(run.layout_key, [])
+            known += [words for words in what if words not in known]
+    return found
+
+
 def protocol_of(run: Run) -> Protocol:
     return ProtocolDoc.model_validate(run.protocol).to_engine()
 
@@ -145,7 +157,7 @@ def conditions_of(run: Run) -> dict[str, str]:
 def acceptance_of(run: Run) -> Acceptance | None:
     """Against the criteria of the run's own protocol; None where it has none."""
     protocol = protocol_of(run) if run.protocol else None
-    return judge(analysis_of(run), protocol.criteria, protocol.statistic) if protocol and protocol.criteria else None
+    return judge(analysis_of(run), protocol.criteria, protocol.statistic, run.ended_why) if protocol and protocol.criteria else None
 
 
 def protocol_figures(run: Run) -> list[StatisticFigure]:

@@ -7,6 +7,7 @@ from django.db import transaction
 from django.shortcuts import get_object_or_404
 
 from engine.errors import ImpossibleInputError
+from formats.job.conditions import made_with
 from formats.job.reader import check_job
 from formats.job.resolve import Resolver
 from formats.runlog.reader import ImportedLog
@@ -44,6 +45,7 @@ def import_run(
         name=name[:200] or run_name(job_id, layout_key),
         source_name=source_name[:255],
         typed_room_c=checked_room(room_c),
+        made_with=made_with(check_job(adapters.document(layout.job)).doc, layout_key),
     )
     made = apart(ready_text, data, basis_of(run, ()), known_columns(), mapping)
     run.columns = [{"heading": c.heading[:500], "channel": c.channel, "unit": c.unit} for c in made.columns]

@@ -11,6 +11,7 @@ from typing import Any
 from django.conf import settings
 from django.template.loader import render_to_string
 
+from engine.findings.finding import names
 from engine.plan.protocol import HELD, LOAD_WORDS
 from engine.sources import SOURCES
 from engine.verdict.choose import WORDS as THINGS
@@ -80,7 +81,7 @@ def _context(record: RecordDoc) -> dict[str, Any]:
         "steps": [(s, quantity(Quantity(kind="difference", value=s.difference_k, band=s.expanded_k)), WORD[s.word]) for s in _way(record)],
         "weights": [(THINGS[t].split(",")[0], w) for t, w in v.weights.items() if w],
         "doubts": [(plain(d.what), plain(d.because)) for d in v.doubts],
-        "layouts": [(x, _setting(doc, x)) for x in doc.layouts if any(f.layout == x.id for f in v.figures)],
+        "layouts": [(x, _setting(doc, x), _accepted(x)) for x in doc.layouts if any(f.layout == x.id for f in v.figures)],
         "shared": _shared(doc),
         "protocols": [(p, [(HELD.get(h.what, h.what), h.value) for h in p.held]) for p in doc.protocols],
         "traits": sorted({t for r in record.runs if r.state == "valid" for t in r.traits}),
@@ -166,6 +167,11 @@ def _setting(doc: JobDoc, layout: LayoutDoc) -> str:
     own = [f"{words}: {getattr(layout, name)}" for name, words in SET.items() if name in layout.model_fields_set and getattr(layout, name)]
     bench = ["on the open bench"] if layout.open_bench else []
     return "; ".join([*bench, *own, *loops, *fitted, *places, *panels, *blocked]) or "no case fans"
+
+
+def _accepted(layout: LayoutDoc) -> list[str]:
+    """Findings that were accepted, each with its place and the reason that was given."""
+    return [f"{a.code.replace('_', ' ')}{f' at {names(a.mounts)}' if a.mounts else ''}: {a.reason}" for a in layout.accepted]
 
 
 def _title(key: str, names: dict[str, str]) -> str:

@@ -58,8 +58,10 @@ def verdict_now(job_id: int, settings: Settings, beside: Sequence[Beside] = ()) 
     judged = JUDGED.get(key)
     if judged is None:
         by_load = bench.candidates_by_load(job_id)
-        runs = Runs(by_load, _acceptance(job_id), [_other(x, settings.load or "both") for x in beside])
-        judged = judge(document_of(job_id), runs, settings, MEMORY)
+        doc = document_of(job_id)
+        others = [_other(x, settings.load or "both") for x in beside]
+        runs = Runs(by_load, _acceptance(job_id), others, bench.changed_layouts(job_id, doc))
+        judged = judge(doc, runs, settings, MEMORY)
         JUDGED.put(key, judged)
     return judged.of(settings.chosen)
 
