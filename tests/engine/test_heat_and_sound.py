@@ -6,7 +6,10 @@ from django.test import SimpleTestCase
 from ht import effectiveness_from_NTU
 
 from engine.heat.exchangers import card_resistance_k_w, effectiveness, finned_ua_w_k, radiator_ua_w_k
-from engine.sound.levels import at_listener_dba, speed_change_db, sum_levels_dba
+from engine.sound.levels import at_listener_dba, speed_change_db, sum_levels_dba, through_panels_db
+from formats.forecast.document import Oracle, Question
+from formats.job.reader import check_job
+from tests.machines import demo_raw, layout_raw
 
 
 class ExchangersTest(SimpleTestCase):
@@ -50,6 +53,34 @@ class LevelsTest(SimpleTestCase):
     def test_a_top_fan_is_louder_than_the_same_fan_in_front(self) -> None:
         # Common practice, no source.
         self.assertGreater(at_listener_dba(30, 1, "top", "front", 1, 0.7), at_listener_dba(30, 1, "front", "front", 1, 0.7))
+
+    def test_panels_and_what_sounds_behind_them(self) -> None:
+        usual = {"front": (1.0, 1.0), "top": (0.9, 6.0), "window": (2.0, 6.0), "rear": (1.0, 6.0), "bottom": (0.9, 6.0)}
+        for side in ("front", "window", "rear", "above"):
+            self.assertAlmostEqual(through_panels_db(usual, side), 0.0, places=9, msg="a mesh front, all else closed")
+            before = 0.0
+            for face in ("window", "top", "rear", "bottom", "front"):  # each face that opens lets more out
+                usual_now = {f: (a, 0.0 if f == face else loss) for f, (a, loss) in usual.items()}
+                self.assertGreater(through_panels_db(usual_now, side), before, (side, face))
+        even = usual | {"window": (1.0, 6.0)}
+        beside, behind = (through_panels_db(even | {face: (1.0, 0.0)}, "window") for face in ("window", "rear"))
+        self.assertGreater(beside, behind)
+        # All closed by the same loss: exactly that loss less than all open (energies scale alike).
+        shut, wide = ({f: (a, loss) for f, (a, _) in usual.items()} for loss in (6.0, 0.0))
+        self.assertAlmostEqual(through_panels_db(wide, "front") - through_panels_db(shut, "front"), 6.0, places=9)
+
+    def test_the_window_off_is_heard(self) -> None:
+        """Also by somebody in front, more by somebody beside the window; a glass top without a fan counts as well."""
+        for side in ("front", "window"):
+            heard = {}
+            for panels in ("fitted", "window off", "top off"):
+                raw = demo_raw()
+                raw["room"]["listener_side"] = side
+                if panels != "fitted":
+                    layout_raw(raw, "A")["panels"] = {panels.split()[0]: {"state": "removed"}}
+                heard[panels] = Oracle(check_job(raw).doc, Question(layouts=["A"])).forecast("A").sound.level_dba
+            self.assertGreater(heard["window off"], heard["fitted"] + 0.2, side)
+            self.assertGreater(heard["top off"], heard["fitted"], side)
 
     def test_a_stopped_fan_adds_nothing(self) -> None:
         self.assertAlmostEqual(sum_levels_dba([28, speed_change_db(0)]), 28)

@@ -112,6 +112,30 @@ class CommandsTest(SimpleTestCase):
             self.assertEqual(main.run(ROOT, ["frobnicate"]), 2)
         self.assertIn("./oventa demo", out.getvalue())
 
+    def test_every_command_answers_help_and_begins_nothing(self) -> None:
+        for command in ("demo", "serve", "test"):
+            out = io.StringIO()
+            told = contextlib.redirect_stdout(out)
+            with mock.patch.object(setup, "python") as set_up, told, self.assertRaises(SystemExit) as ended:
+                main.run(ROOT, [command, "--help"])
+            self.assertEqual((ended.exception.code, set_up.called), (0, False), command)
+            self.assertIn(f"oventa {command}", out.getvalue())
+
+    def test_an_unknown_option_is_an_error(self) -> None:
+        for argv in (["demo", "--prot", "80"], ["serve", "x"], ["serve", "--port", "x"], ["serve", "--port", "0"], ["test", "--fast"]):
+            said = io.StringIO()
+            told = contextlib.redirect_stderr(said)
+            with mock.patch.object(setup, "python") as set_up, told, self.assertRaises(SystemExit) as ended:
+                main.run(ROOT, argv)
+            self.assertEqual((ended.exception.code, set_up.called), (2, False), argv)
+            self.assertIn("usage: oventa", said.getvalue())
+
+    def test_commands_of_the_shell_answer_help(self) -> None:
+        for command in ("forecast", "findings", "fit", "analyse", "compare", "plan", "push", "backup", "restore"):
+            done = subprocess.run([sys.executable, str(ROOT / "oventa"), command, "--help"], capture_output=True, text=True, check=False)
+            self.assertEqual(done.returncode, 0, (command, done.stderr))
+            self.assertIn("usage:", done.stdout, command)
+
     def test_a_set_up_error_ends_with_1_and_a_remedy(self) -> None:
         error = steps.SetupError("no such thing", "Get one.")
         with mock.patch.object(setup, "python", side_effect=error), contextlib.redirect_stderr(io.StringIO()) as said:

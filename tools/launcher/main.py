@@ -1,5 +1,6 @@
 """What each command of the launcher does."""
 
+import argparse
 import os
 import socket
 import subprocess
@@ -37,6 +38,11 @@ USAGE = """Oventa, the bench partner for case cooling.
   ./oventa compare [NAME=]A.csv[,A2.csv] B.csv ... [--json]
 
 demo and serve take --port N; Ctrl+C stops them. Data lives in var/ (or in the folder named by OVENTA_DATA)."""
+OWN = {
+    "demo": "Sets up everything, loads made-up jobs where there are none, starts, prints the address. Ctrl+C stops it.",
+    "serve": "The same without demo data.",
+    "test": "All checks and tests; with names, those tests alone.",
+}
 FIRST_PORT = 8417
 WITH_ENGINE = ("forecast", "findings", "explain", "air", "simulate", "standin")
 WITHOUT_ENGINE = ("fit", "analyse", "compare", "push", "connect", "plan")
@@ -47,9 +53,10 @@ def run(root: Path, argv: list[str]) -> int:
     command = argv[0] if argv else "help"
     try:
         if command in ("demo", "serve"):
-            return serve(root, argv[1:], demo=command == "demo")
+            given = _options(command).parse_args(argv[1:])
+            return serve(root, given.port, demo=command == "demo")
         if command == "test":
-            return checks.run_all(root, argv[1:])
+            return checks.run_all(root, _options(command).parse_args(argv[1:]).names)
         if command == "bench":
             binary = setup.python(root, "dev")
             setup.engine(root, binary)
@@ -76,9 +83,26 @@ def run(root: Path, argv: list[str]) -> int:
     return 0 if command in ("help", "-h", "--help") else 2
 
 
-def serve(root: Path, argv: list[str], demo: bool) -> int:
+def _options(command: str) -> argparse.ArgumentParser:
+    """What a command of the launcher's own takes; anything else is an error, and nothing is begun."""
+    parser = argparse.ArgumentParser(prog=f"oventa {command}", description=OWN[command])
+    if command == "test":
+        parser.add_argument("names", nargs="*", help="only these test modules, classes or tests")
+    else:
+        parser.add_argument("--port", type=_port, help=f"default: the first free one from {FIRST_PORT}")
+    return parser
+
+
+def _port(text: str) -> int:
+    port = int(text)
+    if not 1 <= port <= 65535:
+        raise argparse.ArgumentTypeError("a port is a number from 1 to 65535")
+    return port
+
+
+def serve(root: Path, port: int | None, demo: bool) -> int:
     """Sets up, migrates, loads demo data where there is none, and serves on a loopback port until stopped."""
-    port = int(argv[argv.index("--port") + 1]) if "--port" in argv else _free_port()
+    port = port or _free_port()
     python = setup.python(root, "base")
     setup.engine(root, python)
     setup.frontend(root)

@@ -49,8 +49,8 @@ function Frame() {
     })),
     { key: "?", words: "all keys", run: () => setHelp((h) => !h) },
     { key: "Escape", words: "close", run: () => setHelp(false) },
-    { key: "z", words: "undo", letter: true, run: job.undo },
-    { key: "Z", words: "redo", letter: true, run: job.redo },
+    { key: "z", words: "undo", letter: true, everywhere: true, run: job.undo },
+    { key: "Z", words: "redo", letter: true, everywhere: true, run: job.redo },
   ]);
   const withRack = station?.rack ?? false;
   return (

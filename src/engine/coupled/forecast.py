@@ -8,7 +8,7 @@ from engine.coupled.bands import absolute_band_k, difference_band_k, sound_band_
 from engine.coupled.links import ROOM, radiator_on
 from engine.coupled.operating_point import CARD_COOLANT, COOLANT, OperatingPoint, operating_point
 from engine.machine import AirCooler, Machine, PlacedFan, SealedCooler
-from engine.sound.levels import at_listener_dba, sum_levels_dba
+from engine.sound.levels import at_listener_dba, sum_levels_dba, through_panels_db
 from engine.units import M3H_PER_M3S
 
 VALID_WIDTH_MM = (80, 400)
@@ -263,18 +263,31 @@ def source_levels(point: OperatingPoint) -> list[tuple[str, float]]:
 
 def _inner_levels(m: Machine, cooler_pct: float, card_pct: float, pump_pct: float) -> list[tuple[str, float]]:
     side, distance = m.room.listener_side, m.room.listener_distance_m
+    held_db = -_inside_gain_db(m)
     found: list[tuple[str, float]] = []
     if isinstance(m.cooler, AirCooler):
-        own = at_listener_dba(m.cooler.fan.noise_dba, cooler_pct / 100, "inside", side, 0.0, distance)
+        own = at_listener_dba(m.cooler.fan.noise_dba, cooler_pct / 100, "inside", side, held_db, distance)
         found += [("the cooler's fan", own)] * m.cooler.fans
     if isinstance(m.cooler, SealedCooler):
-        found.append(("the pump", at_listener_dba(k.PUMP_LEVEL_DBA, pump_pct / 100, "inside", side, 0.0, distance)))
+        found.append(("the pump", at_listener_dba(k.PUMP_LEVEL_DBA, pump_pct / 100, "inside", side, held_db, distance)))
     if m.card_loop:
         share = m.card_loop.pump_pct / 100
-        found.append(("the pump of the card's loop", at_listener_dba(k.PUMP_LEVEL_DBA, share, "inside", side, 0.0, distance)))
+        found.append(("the pump of the card's loop", at_listener_dba(k.PUMP_LEVEL_DBA, share, "inside", side, held_db, distance)))
     if m.card_on_air:
-        found.append(("the card", at_listener_dba(m.card_on_air.noise_dba, card_pct / 100, "inside", side, 0.0, distance)))
+        found.append(("the card", at_listener_dba(m.card_on_air.noise_dba, card_pct / 100, "inside", side, held_db, distance)))
     return found
+
+
+def _inside_gain_db(m: Machine) -> float:
+    """What panels that are off, or more open or more closed than usual, add to everything that sounds inside."""
+    area = {"front": m.width_mm * m.height_mm, "top": m.width_mm * m.depth_mm, "window": m.depth_mm * m.height_mm}
+    area |= {"rear": area["front"], "bottom": area["top"]}
+    faces = {}
+    for face, mm2 in area.items():
+        panel = next((p for f, p in m.panels.items() if f == face), None)
+        closed = k.PANEL_LOSS_DB["solid"] if panel is None else _panel_loss_db(m, face)
+        faces[face] = (mm2, 0.0 if face in m.open_faces else closed)
+    return through_panels_db(faces, m.room.listener_side)
 
 
 def _fan_level_dba(m: Machine, placed: PlacedFan, share: float) -> float:

@@ -1,7 +1,16 @@
 import { useEffect, useRef, useSyncExternalStore } from "react";
 
 /** `place`: letter keys of one place only, such as the bench; else those of the drawing and the rack. */
-export type KeyAction = { key: string; words: string; run: () => void; letter?: boolean; shown?: string; place?: string };
+export type KeyAction = {
+  key: string;
+  words: string;
+  run: () => void;
+  letter?: boolean;
+  /** A letter key that acts wherever no text is being typed, also on a list or a tick. */
+  everywhere?: boolean;
+  shown?: string;
+  place?: string;
+};
 
 const STORE = "oventa-letter-keys";
 export const letterKeysOn = () => localStorage.getItem(STORE) !== "off";
@@ -9,6 +18,11 @@ export const setLetterKeys = (on: boolean) => localStorage.setItem(STORE, on ? "
 
 const typing = (target: EventTarget | null) =>
   target instanceof HTMLElement && (target.isContentEditable || ["INPUT", "SELECT", "TEXTAREA"].includes(target.tagName));
+
+const NO_TEXT = ["checkbox", "radio", "range", "button", "submit", "reset", "color", "file"];
+const typingText = (target: EventTarget | null) =>
+  typing(target) &&
+  !(target instanceof HTMLSelectElement || (target instanceof HTMLInputElement && NO_TEXT.includes(target.type)));
 
 type Shown = readonly (readonly [string, string])[];
 let shown: Shown = [];
@@ -37,16 +51,17 @@ export function useKeys(actions: KeyAction[]) {
   latest.current = actions;
   useEffect(() => {
     const onKey = (event: KeyboardEvent) => {
-      if (event.altKey || event.ctrlKey || event.metaKey || typing(event.target)) return;
+      if (event.altKey || event.ctrlKey || event.metaKey || typingText(event.target)) return;
       const action = latest.current.find((a) => a.key === event.key || a.key.toLowerCase() === event.key.toLowerCase());
       if (!action) return;
       const exact = latest.current.find((a) => a.key === event.key) ?? action;
+      if (typing(event.target) && !exact.everywhere) return;
       // Enter and the space bar on a button are the button's own.
       const own = event.key === "Enter" || event.key === " ";
       if (own && event.target instanceof Element && event.target.closest("button, a, summary, label")) return;
       const place = event.target instanceof Element ? event.target.closest("[data-keys]")?.getAttribute("data-keys") : null;
       const inPlace = exact.place ? place === exact.place : place !== null && place !== undefined && place !== "bench";
-      if (exact.letter && (!inPlace || !letterKeysOn())) return;
+      if (exact.letter && (!(inPlace || exact.everywhere) || !letterKeysOn())) return;
       event.preventDefault();
       exact.run();
     };

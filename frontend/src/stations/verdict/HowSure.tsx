@@ -8,7 +8,7 @@ const MOST_ROWS = 5;
 export function HowSure({ v }: { v: Verdict }) {
   const rows = v.placed
     .filter((p) => p.chance >= LEAST)
-    .sort((a, b) => b.chance - a.chance)
+    .sort((a, b) => Number(b.layout === v.best) - Number(a.layout === v.best) || b.chance - a.chance)
     .slice(0, MOST_ROWS);
   const own = v.placed.find((p) => p.layout === v.best);
   return (

@@ -48,6 +48,7 @@ export function VerdictStation() {
   };
   const asked = useVerdict(id, document, settings, beside, save === "saved");
   const v = asked.data;
+  useOpenOnBest(id, v?.best ?? null, bench.layoutId, bench.choose);
   if (!v) return <p className="p-6">{asked.error ? asked.error.message : "Comparing …"}</p>;
   const measured = [...new Set(v.figures.map((f) => f.layout))];
   if (measured.length < 2 && v.loads.length < 2) return <NothingYet measured={measured} numbers={v.checked.length} />;
@@ -96,6 +97,19 @@ export function VerdictStation() {
       }
     />
   );
+}
+
+const opened = new Set<number>();
+
+/** The first time a job's verdict is looked at it argues for the layout it would choose, unless a person has chosen another by then. */
+function useOpenOnBest(job: number, best: string | null, layout: string, choose: (layout: string) => void) {
+  const atFirst = useRef(layout);
+  useEffect(() => {
+    if (layout !== atFirst.current) opened.add(job);
+    if (best === null || opened.has(job)) return;
+    opened.add(job);
+    if (best !== layout) choose(best);
+  }, [job, best, layout, choose]);
 }
 
 type StationProps = {
