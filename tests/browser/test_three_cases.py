@@ -118,7 +118,7 @@ class ThreeCasesTest(BrowserCase):
         # Turned round below the card, the case says so, and one click puts it right.
         self.mount("b2").click()
         self.page.keyboard.press("f")
-        self.page.locator("[data-finding=bottom_exhaust_under_card]").wait_for()
+        self.page.locator("[data-finding=bottom_exhaust_under_card], [data-also=bottom_exhaust_under_card]").wait_for()
 
     def test_a_full_tower_with_two_radiators_on_an_open_loop(self) -> None:
         self.start("Chart server", 520, 560, 240)
