@@ -14,7 +14,7 @@ from playwright.sync_api import Browser, sync_playwright
 FOLDER = Path(__file__).resolve().parents[1] / "docs" / "screenshots"
 # name, station, layout, what must be there, theme, size; then what is clicked before the picture is taken
 SHOTS = (
-    ("layouts", "layouts", "B", "[data-finding]", "daybench", (1280, 800)),
+    ("layouts", "layouts", "C", "[data-fix]", "daybench", (1280, 800)),
     ("layouts-night", "layouts", "D", "[data-forecast=D]", "nightbench", (1280, 800)),
     ("layouts-tablet", "layouts", "A", "[data-forecast=A]", "daybench", (820, 1180)),
     ("layouts-account", "layouts", "B", "[data-forecast=B]", "daybench", (1280, 800)),

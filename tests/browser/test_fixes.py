@@ -52,7 +52,9 @@ class FixesTest(BrowserCase):
     def test_a_panel_that_costs_kelvins_is_no_button(self) -> None:
         self.open_with(panels={"window": {"state": "removed"}})
         finding = self.page.locator("[data-finding=panel_off]")
-        expect(finding).to_contain_text("Not offered: Fit the window panel again: the processor 5.0 K warmer")
+        expect(finding).to_contain_text(
+            "Fit the window panel again: the processor 5.0 K warmer, the card 1.8 K warmer; so it is not offered"
+        )
         self.assertEqual(finding.locator("[data-fix]").count(), 0)
 
     def test_two_findings_on_one_mount_come_and_go(self) -> None:

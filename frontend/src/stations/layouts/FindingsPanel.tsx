@@ -111,7 +111,7 @@ function Row(props: { row: Shown; nth: number; old: boolean; layoutId: string; o
           .flatMap((x) => x.not_offered ?? [])
           .map((words) => (
             <p key={words} className="text-faint" data-not-offered>
-              Not offered: {words}.
+              {words}; so it is not offered.
             </p>
           ))}
         {f.accepted ? (
