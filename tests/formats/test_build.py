@@ -2,7 +2,7 @@
 
 import copy
 from collections.abc import Callable
-from typing import Any
+from typing import Any, ClassVar
 
 from django.test import SimpleTestCase
 
@@ -239,7 +239,43 @@ class FitInFullTest(SimpleTestCase):
         self.assertTrue(ledger_of(check_job(demo_raw()).doc, "A").fit_to_build)
 
 
+class PlugsTest(SimpleTestCase):
+    """A header takes one lead, a splitter or hub as many as it has outputs."""
+
+    SPLITTER: ClassVar[Raw] = {"id": "y", "name": "Y lead", "kind": "splitter", "outputs": 2}
+
+    def said(self, *plugs: Raw) -> Finding | None:
+        raw = wired(*plugs)
+        raw["parts"]["controllers"] = [self.SPLITTER]
+        return build_findings(raw).get("too_few_plugs")
+
+    def test_two_leads_on_one_header(self) -> None:
+        found = self.said(plug("f1"), plug("f2"))
+        assert found
+        self.assertEqual((found.what, found.mounts, found.severity), ("cha1 has 1 plug for 2 leads", ("f1", "f2"), "error"))
+        self.assertIsNone(self.said(plug("f1"), plug("f2", "cha2")))
+
+    def test_a_splitter_has_its_outputs_and_takes_one_plug_itself(self) -> None:
+        on = [plug(m, via="y") for m in ("f1", "f2", "f3")]
+        self.assertIsNone(self.said(*on[:2]))
+        found = self.said(*on)
+        assert found
+        self.assertEqual(found.what, "Y lead on cha1 has 2 plugs for 3 leads")
+        beside = self.said(*on[:2], plug("r1"))
+        assert beside
+        self.assertIn("cha1 has 1 plug for 2 leads", beside.what)
+
+
 class StockTest(SimpleTestCase):
+    def test_the_fans_that_come_with_the_cooler_are_not_from_the_pile(self) -> None:
+        raw = demo_raw()
+        layout_raw(raw, "A")["fans"] = []
+        doc = check_job(raw).doc
+        self.assertEqual(sum(fans_used(Resolver(doc), doc.layouts[0]).values()), 0)
+        layout_raw(raw, "A")["cooler_fans"] = 2
+        doc = check_job(raw).doc
+        self.assertEqual(sum(fans_used(Resolver(doc), doc.layouts[0]).values()), 1, "the second one is")
+
     def test_what_is_short_and_what_is_left(self) -> None:
         raw = demo_raw()
         used = fans_used(Resolver(check_job(raw).doc), check_job(raw).doc.layouts[0])["tern-120"]

@@ -128,7 +128,7 @@ class FactsTest(SimpleTestCase):
 
     def test_cost_work_and_parts_are_counted_from_the_reference(self) -> None:
         own = self.facts("D")
-        self.assertEqual((own.cost, own.labour_min, own.parts), (27.0, 19.0, 5))
+        self.assertEqual((own.cost, own.labour_min, own.parts), (27.0, 19.0, 4))
         self.assertEqual((self.facts("A").cost, self.facts("A").labour_min), (0.0, 0.0))
         self.assertEqual(self.facts("A", "D").cost, -27.0)
         self.assertEqual((self.facts("D").looks_short, self.facts("G").looks_short), (0.0, 5.0))

@@ -137,7 +137,7 @@ def wiring_findings(resolver: Resolver, layout_id: str) -> list[Finding]:
     """Headers that carry too much, leads that do not reach, plugs on the wrong kind of header."""
     layout = resolver.layout(layout_id)
     books = wiring_of(resolver, layout)
-    found = []
+    found = plug_findings(resolver, layout)
     for x in books.headers:
         if x.verdict in ("overloaded", "near"):
             over = x.verdict == "overloaded"
@@ -190,14 +190,57 @@ def _mismatch(same: list[Mismatch]) -> Finding:
 
 
 def fans_used(resolver: Resolver, layout: LayoutDoc) -> Counter[str]:
-    """How many fans of each kind a layout needs, those of the cooler included."""
+    """How many fans of each kind a layout needs from the pile; those that come with the cooler are not from there."""
     used = Counter(p.fan for p in layout.fans)
     cooler = resolver.cpu_cooler(layout)
     if cooler and cooler.kind in ("tower", "downdraft"):
         fan = resolver.setting(layout, "cooler_fan") or cooler.fan
-        if fan:
-            used[fan] += resolver.setting(layout, "cooler_fans") or cooler.fans
+        count = resolver.setting(layout, "cooler_fans") or cooler.fans
+        with_it = cooler.fans if fan == cooler.fan else 0
+        if fan and count > with_it:
+            used[fan] += count - with_it
     return used
+
+
+def plug_findings(resolver: Resolver, layout: LayoutDoc) -> list[Finding]:
+    """More leads than there are plugs: a header takes one, a splitter, hub or controller as many as it has outputs."""
+    leads: dict[str, list[str]] = {}
+    outputs: dict[str, int] = {}
+    splitters: dict[str, str] = {}
+    for plug in layout.wiring:
+        name = plug.of.upper() if plug.of not in _OWN_NAMES else _OWN_NAMES[plug.of]
+        if plug.via:
+            part = resolver.parts["controllers"].get(plug.via)
+            place = f"{part.name or part.id if part else plug.via} on {plug.header}"
+            outputs[place] = part.outputs if part else 1
+            if part is None or part.kind == "splitter":
+                splitters[place] = plug.header
+        else:
+            place = plug.header
+            hub = resolver.parts["controllers"].get(plug.header)  # a hub with its own supply may be named like a header
+            outputs[place] = hub.outputs if hub else 1
+        leads.setdefault(place, []).append(name)
+    for place, header in splitters.items():
+        leads.setdefault(header, []).append(place.removesuffix(f" on {header}"))
+    found = []
+    for place, names_of in leads.items():
+        most = outputs.get(place, 1)
+        if len(names_of) > most:
+            found.append(
+                Finding(
+                    code="too_few_plugs",
+                    severity="error",
+                    kind="physics",
+                    mounts=tuple(dict.fromkeys(p.of for p in layout.wiring if p.of not in _OWN_NAMES and p.of.upper() in names_of)),
+                    what=f"{place} has {most} {'plug' if most == 1 else 'plugs'} for {len(names_of)} leads",
+                    because=f"{', '.join(names_of)} are all to go there.",
+                    do="Take another header for some of them, or a splitter or hub with more outputs; mind its current.",
+                )
+            )
+    return found
+
+
+_OWN_NAMES = {"cooler_fan": "the cooler's fan", "pump": "the pump", "pump:card": "the pump of the card's loop"}
 
 
 def stock_findings(resolver: Resolver, layout_id: str) -> list[Finding]:
