@@ -69,6 +69,7 @@ class BenchOut(Schema):
     token: str | None = None
     silent: bool
     standin: bool
+    standin_job: int | None = None
     standin_paused: bool = False
     standin_logger: str | None = None
     standin_meter: str | None = None
@@ -94,6 +95,7 @@ def bench_out(bench: Bench, token: str | None = None) -> dict[str, Any]:
         "token": token,
         "silent": benches.silent(bench.pk),
         "standin": players.standin_runs(bench.pk),
+        "standin_job": players.standin_job(bench.pk),
         "standin_paused": players.standin_paused(bench.pk),
         "standin_logger": beside.logger if beside else None,
         "standin_meter": beside.meter if beside else None,

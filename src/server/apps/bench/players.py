@@ -37,6 +37,7 @@ class Player:
     words: str = ""
     beside: Beside | None = None
     pace: Pace = field(default_factory=Pace)
+    job: int | None = None
 
     def tell(self, words: str) -> None:
         self.words = words
@@ -65,7 +66,8 @@ def start_standin(
     if unknown:
         raise ImpossibleInputError(f"{unknown!r} is no fault", "faults", f"Use one of {', '.join(FAULTS)}.")
     planted = [*faults, *(difficult_day(machine, HORIZON_MIN, seed) if difficult else [])]
-    bench = Bench.objects.filter(name=name or STANDIN).first() or make_bench(name or STANDIN, made_up=True)[0]
+    wanted = name or _own_name(job)
+    bench = Bench.objects.filter(name=wanted).first() or make_bench(wanted, made_up=True)[0]
     if live_run(bench.pk) is not None and bench.pk in _standins and _standins[bench.pk].thread.is_alive():
         raise ImpossibleInputError(f"{bench.name} has a live run", bench.name, "End or discard that first.")
     stop_standin(bench.pk)
@@ -73,13 +75,29 @@ def start_standin(
     sender = Sender(f"{base_url.rstrip('/')}/api/benches/{bench.pk}", token, rate, f"stand-in of layout {layout_key}, seed {seed}")
     stop = threading.Event()
     standin = LiveStandIn(machine, seed, 1.0, planted)
-    player = Player(threading.Thread(), stop, beside=instruments_of(standin), pace=Pace(rate))
+    player = Player(threading.Thread(), stop, beside=instruments_of(standin), pace=Pace(rate), job=job_id)
     player.thread = threading.Thread(
         target=play, args=(standin, sender, player.pace, stop, player.tell), daemon=True, name=f"stand-in {bench.pk}"
     )
     _standins[bench.pk] = player
     player.thread.start()
     return bench
+
+
+def _own_name(job: Job) -> str:
+    """Each job has a made-up machine of its own: the common bench, unless that is another job's."""
+    common = Bench.objects.filter(name=STANDIN).first()
+    if common is None:
+        return STANDIN
+    live, player = live_run(common.pk), _standins.get(common.pk)
+    of = live.job_id if live else player.job if player and player.thread.is_alive() else job.pk
+    return STANDIN if of == job.pk else f"{STANDIN} of {job.name}"[:76] + f" {job.pk}"
+
+
+def standin_job(bench_id: int) -> int | None:
+    """Whose made-up machine is alive on a bench."""
+    player = _standins.get(bench_id)
+    return player.job if player and player.thread.is_alive() else None
 
 
 def stop_standin(bench_id: int) -> None:

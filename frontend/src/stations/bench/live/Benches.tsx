@@ -179,7 +179,7 @@ function StandInBench({ benches, onStarted }: { benches: BenchRow[]; onStarted: 
   const [rate, setRate] = useState("10");
   const [seed, setSeed] = useState(1);
   const choice = useFaultChoice(layoutId, 10);
-  const own = benches.find((b) => b.standin);
+  const own = benches.find((b) => b.standin && b.standin_job === id);
   return (
     <details className="text-[13.5px]" open={!benches.some((b) => !b.made_up)}>
       <summary className="cursor-pointer">No machine at hand? A made-up one on a bench of its own</summary>
