@@ -114,6 +114,26 @@ class WholeJobTest(BrowserCase):
         self.page.wait_for_selector("[data-flag=too_short]")
         self.assertEqual(Run.objects.count(), 2)
 
+    def test_a_column_in_another_unit_is_asked_about_and_set_right(self) -> None:
+        self.open("/")
+        self.fill("Name of the job", "Units")
+        self.click("Start the survey")
+        self.click("Bench", "link")
+        self.click("Bring in logs")
+        rows = [f"{t},{30 + 40 * (1 - 0.99**t):.1f},{71.6 + t % 2 * 0.2:.1f}" for t in range(0, 600, 5)]
+        text = "elapsed_s,CPU Package [°C],Room temperature\n" + "\n".join(rows) + "\n"
+        self.page.get_by_label("Log file of the run").set_input_files({"name": "x.csv", "mimeType": "text/csv", "buffer": text.encode()})
+        self.page.get_by_text("in °F that would be 22 °C").wait_for()
+        self.page.get_by_text("71.6 to 71.8").wait_for()
+        take = self.page.get_by_role("button", name="Take it in as a run of A")
+        self.assertTrue(take.is_disabled())
+        self.page.get_by_label("Unit of Room temperature").select_option("f")
+        self.page.locator("[data-odd]").wait_for(state="detached")
+        take.click()
+        self.page.locator("section[aria-label='Bring in a log']").wait_for(state="detached")
+        run = Run.objects.get()
+        self.assertLess(next(c["mean"] for c in run.analysis["channels"] if c["name"] == "room_c"), 23)
+
     def test_a_mistake_is_said_on_the_spot_and_nothing_is_lost(self) -> None:
         self.open("/")
         self.click("Start the survey")

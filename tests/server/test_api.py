@@ -214,6 +214,30 @@ class RunsTest(ApiCase):
         self.assertIn("no pump", bad["faults"][0]["what"])
         self.assertEqual(len(self.client.get("/api/standin/faults").json()), 12)
 
+    def odd_log(self) -> bytes:
+        """A room that was logged in °F without saying so."""
+        rows = [f"{t},{30 + 40 * (1 - 0.99**t):.1f},{71.6 + t % 2 * 0.2:.1f}" for t in range(0, 600, 5)]
+        return ("time_s,CPU Package [°C],Room temperature\n" + "\n".join(rows) + "\n").encode().replace(b"time_s", b"elapsed_s")
+
+    def test_a_column_that_cannot_be_is_asked_about_before_storing(self) -> None:
+        seen = self.upload("/api/runs/preview", "x.csv", 200, self.odd_log())
+        room = next(c for c in seen["columns"] if c["channel"] == "room_c")
+        self.assertEqual((room["first"], room["low"], room["high"]), (["71.6", "71.8", "71.6"], 71.6, 71.8))
+        self.assertIn("in °F that would be 22 °C", seen["doubts"][0]["what"])
+        refused = self.upload(f"{self.url}/runs", "x.csv", 422, self.odd_log(), layout="A")
+        self.assertEqual((refused["code"], refused["faults"][0]["path"]), ("implausible_log", "room_c"))
+        self.assertEqual(Run.objects.count(), 0)
+        units = json.dumps({"Room temperature": "f"})
+        self.assertEqual(self.upload("/api/runs/preview", "x.csv", 200, self.odd_log(), units=units)["doubts"], [])
+        run = self.upload(f"{self.url}/runs", "x.csv", 201, self.odd_log(), layout="A", units=units)
+        mean = next(c["mean"] for c in run["analysis"]["channels"] if c["name"] == "room_c")
+        self.assertAlmostEqual(mean, 22.05, delta=0.05)
+        self.upload(f"{self.url}/runs", "x.csv", 422, self.odd_log(), layout="A", units='{"Room temperature": "furlong"}')
+
+    def test_a_person_may_say_that_it_is_so(self) -> None:
+        run = self.upload(f"{self.url}/runs", "x.csv", 201, self.odd_log(), layout="A", sure="true")
+        self.assertIn("taken in all the same", run["notes"][-1])
+
     def test_bad_files_store_nothing(self) -> None:
         for data in (b"", b"hello", bytes(range(256)) * 9):
             answer = self.upload(f"{self.url}/runs", "x.csv", 422, data, layout="A")

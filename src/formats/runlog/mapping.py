@@ -35,6 +35,9 @@ class Column:
     heading: str
     channel: str | None
     unit: str
+    first: tuple[str, ...] = ()  # cells as they stand in the file
+    low: float | None = None  # in the file's unit
+    high: float | None = None
 
 
 def known_channel(name: str) -> bool:

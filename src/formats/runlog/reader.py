@@ -6,7 +6,7 @@ Nothing is half imported: either a whole log comes back, with notes on what was 
 import re
 from collections import Counter
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -36,8 +36,14 @@ class ImportedLog:
 Mapping = dict[str, str | None]
 
 
-def read_log(data: bytes, mapping: Mapping | Callable[[list[str]], Mapping] | None = None, lenient: bool = False) -> ImportedLog:
-    """A whole run from a file; ``mapping`` gives channels for headings and overrides the guess, or is asked for with the headings.
+Units = dict[str, str]
+
+
+def read_log(
+    data: bytes, mapping: Mapping | Callable[[list[str]], Mapping] | None = None, lenient: bool = False, units: Units | None = None
+) -> ImportedLog:
+    """A whole run from a file. ``mapping`` gives channels for headings and overrides the guess, or is asked for with the headings;
+    ``units`` gives units for headings and overrides what they say.
 
     ``lenient``: a file without a recognised temperature comes back with a question instead of an error, so that it can be mapped.
     """
@@ -47,7 +53,7 @@ def read_log(data: bytes, mapping: Mapping | Callable[[list[str]], Mapping] | No
         at = _time_by_content(table)
     seconds, notes = elapsed([table.columns[i] for i in at], [table.headings[i] for i in at], table.decimal)
     said = mapping(table.headings) if callable(mapping) else mapping or {}
-    columns, questions = _columns(table, set(at), said)
+    columns, questions = _columns(table, set(at), said, units or {})
     seconds, wild = _within_reach(seconds)
     order, passed = _order(seconds)
     read = [(c, _readings(table, c)) for c in columns if c.channel is not None]
@@ -67,6 +73,18 @@ def read_log(data: bytes, mapping: Mapping | Callable[[list[str]], Mapping] | No
     if len(times) < 2:
         raise UnreadableLogError("no two rows have different times", "time column", "Look whether the right column holds the times.")
     return ImportedLog(RunLog(times - times[0], channels), columns, notes, questions, table.headings)
+
+
+def described(data: bytes, columns: list[Column]) -> list[Column]:
+    """The same columns with their first cells and their range, for a person to recognise them by."""
+    table = read_table(data)
+    found = []
+    for c in columns:
+        values = numbers(table.columns[c.index], table.decimal)
+        good = values[np.isfinite(values)]
+        low, high = (float(good.min()), float(good.max())) if len(good) else (None, None)
+        found.append(replace(c, first=tuple(table.columns[c.index][:3]), low=low, high=high))
+    return found
 
 
 def _time_by_content(table: Table) -> list[int]:
@@ -117,7 +135,7 @@ def _converted(values: Floats, unit: str) -> Floats:
     return values - KELVIN if unit == "k" else values * {"ghz": 1000.0, "mw": 0.001}.get(unit, 1.0)
 
 
-def _columns(table: Table, times: set[int], mapping: Mapping) -> tuple[list[Column], list[str]]:
+def _columns(table: Table, times: set[int], mapping: Mapping, units: Units) -> tuple[list[Column], list[str]]:
     """What each column becomes. A file of our own names is taken at its word."""
     found, questions = [], []
     others = [h for i, h in enumerate(table.headings) if i not in times]
@@ -125,7 +143,7 @@ def _columns(table: Table, times: set[int], mapping: Mapping) -> tuple[list[Colu
     for i, heading in enumerate(table.headings):
         if i in times:
             continue
-        unit = unit_of(heading) or unit_in_cells(table.columns[i])
+        unit = units.get(heading) or unit_of(heading) or unit_in_cells(table.columns[i])
         channel = guess_channel(heading, unit)
         if own and not known_channel(heading) and (channel is None or channel in others or not known_channel(channel)):
             channel = heading

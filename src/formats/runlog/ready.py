@@ -3,7 +3,7 @@
 import hashlib
 import zlib
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Any
 
 import numpy as np
@@ -11,9 +11,10 @@ from numpy.typing import NDArray
 from pydantic import TypeAdapter
 
 from engine.runs.analysis import RunAnalysis, analyse
+from engine.runs.plausible import Implausible, implausible
 from engine.runs.series import RunLog
 from formats.runlog.mapping import Column
-from formats.runlog.reader import ImportedLog, read_log
+from formats.runlog.reader import ImportedLog, Units, described, read_log
 
 ANALYSIS = TypeAdapter(RunAnalysis)
 BLOCK_ROWS = 7200  # two hours at 1 Hz
@@ -63,23 +64,33 @@ class Ready:
     notes: list[str] = field(default_factory=list)
     questions: list[str] = field(default_factory=list)
     headings: list[str] = field(default_factory=list)
+    doubts: list[Implausible] = field(default_factory=list)
 
 
 def ready(log: RunLog, basis: Basis, read: ImportedLog | None = None) -> Ready:
     """Figures and compressed readings of a log."""
     told = (read.columns, read.notes, read.questions, read.headings) if read else ([], [], [], [])
-    return Ready(log.duration_s, len(log.elapsed_s), blocks_of(log), basis.figures(as_stored(log)), *told)
+    doubts = implausible(complete(log, basis.by_hand, basis.typed_room_c))
+    return Ready(log.duration_s, len(log.elapsed_s), blocks_of(log), basis.figures(as_stored(log)), *told, doubts)
 
 
-def ready_text(text: bytes, basis: Basis, known: Remembered = (), said: Said | None = None, lenient: bool = False) -> Ready:
+def ready_text(
+    text: bytes, basis: Basis, known: Remembered = (), said: Said | None = None, lenient: bool = False, units: Units | None = None
+) -> Ready:
     """The same of a file. Raises UnreadableLogError."""
-    read = read_as(text, known, said, lenient)
+    read = read_as(text, known, said, lenient, units)
     return ready(read.log, basis, read)
 
 
-def read_as(text: bytes, known: Remembered = (), said: Said | None = None, lenient: bool = True) -> ImportedLog:
+def read_as(text: bytes, known: Remembered = (), said: Said | None = None, lenient: bool = True, units: Units | None = None) -> ImportedLog:
     """A file's log, its columns as people said before and say now."""
-    return read_log(text, lambda headings: channels_for(headings, known, said), lenient)
+    return read_log(text, lambda headings: channels_for(headings, known, said), lenient, units)
+
+
+def seen(text: bytes, known: Remembered, said: Said | None, units: Units | None) -> tuple[ImportedLog, list[Implausible]]:
+    """What a file would become, its columns with first cells and range, and what is odd about it."""
+    found = read_as(text, known, said, True, units)
+    return replace(found, columns=described(text, found.columns)), implausible(found.log)
 
 
 def source_of(headings: Sequence[str]) -> str:

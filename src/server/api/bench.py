@@ -19,6 +19,7 @@ from formats.job.planned import ProtocolDoc
 from formats.json_in import parse_json
 from formats.package.said import HeldValues, Microphone, Ticks
 from formats.runlog.document import AnalysisDoc
+from formats.runlog.mapping import UNIT_WORDS
 from formats.runlog.writer import write_log
 from instruments.standin import FAULTS, Fault
 from server.api.schema import MOST_LOG, Change, Finite, Schema, content_of
@@ -38,10 +39,27 @@ class ColumnOut(Schema):
     unit: str
 
 
+class SeenColumn(ColumnOut):
+    """With its first cells as they stand in the file, and its range in the file's unit."""
+
+    first: list[str]
+    low: float | None
+    high: float | None
+
+
+class DoubtOut(Schema):
+    """Readings that no machine gives."""
+
+    channel: str
+    what: str
+    do: str
+
+
 class PreviewOut(Schema):
     """What a file would become; nothing is stored yet."""
 
-    columns: list[ColumnOut]
+    columns: list[SeenColumn]
+    doubts: list[DoubtOut]
     rows: int
     duration_s: float
     has_room: bool
@@ -138,11 +156,20 @@ def _mapping(text: str) -> dict[str, str | None]:
         raise UnreadableLogError("the column mapping is not understood", "mapping", "Send headings with their channels.") from error
 
 
+def _units(text: str) -> dict[str, str]:
+    found = {heading: unit for heading, unit in _mapping(text).items() if unit}
+    unknown = next((unit for unit in found.values() if unit not in UNIT_WORDS), None)
+    if unknown:
+        raise UnreadableLogError(f"{unknown!r} is no unit", "units", f"Use one of {', '.join(UNIT_WORDS)}.")
+    return found
+
+
 @router.post("/runs/preview", response=PreviewOut, operation_id="preview_run")
-def preview_run(request: HttpRequest, file: File[UploadedFile], mapping: Form[str] = "{}") -> Any:
-    found = services.preview(content_of(file, MOST_LOG), _mapping(mapping))
+def preview_run(request: HttpRequest, file: File[UploadedFile], mapping: Form[str] = "{}", units: Form[str] = "{}") -> Any:
+    found, doubts = services.preview(content_of(file, MOST_LOG), _mapping(mapping), _units(units))
     return {
-        "columns": [{"heading": c.heading, "channel": c.channel, "unit": c.unit} for c in found.columns],
+        "columns": [asdict(c) | {"first": list(c.first)} for c in found.columns],
+        "doubts": [asdict(d) for d in doubts],
         "rows": len(found.log.elapsed_s),
         "duration_s": found.log.duration_s,
         "has_room": found.log.room_c is not None,
@@ -194,8 +221,12 @@ def import_run(
     name: Form[str] = "",
     mapping: Form[str] = "{}",
     room_c: Form[Finite | None] = None,
+    units: Form[str] = "{}",
+    sure: Form[bool] = False,
 ) -> Any:
-    run = services.import_run(job_id, layout, name, file.name or "log", content_of(file, MOST_LOG), _mapping(mapping), room_c)
+    """``sure``: the person has seen what is odd about the readings, and stands by them."""
+    data, said = content_of(file, MOST_LOG), _mapping(mapping)
+    run = services.import_run(job_id, layout, name, file.name or "log", data, said, room_c, _units(units), sure)
     return Status(201, run_out(run))
 
 

@@ -167,7 +167,15 @@ export const useChangeRun = (jobId: number) =>
     answered(client.PATCH("/api/runs/{run_id}", { params: { path: { run_id: input.id } }, body: input.change })),
   );
 
-export type RunFile = { file: File; layout: string; mapping: Record<string, string | null>; roomC: number | null; name: string };
+export type RunFile = {
+  file: File;
+  layout: string;
+  mapping: Record<string, string | null>;
+  units: Record<string, string>;
+  roomC: number | null;
+  name: string;
+  sure: boolean;
+};
 
 const form = (parts: Record<string, string | File | null>) => {
   const data = new FormData();
@@ -175,8 +183,10 @@ const form = (parts: Record<string, string | File | null>) => {
   return data as never;
 };
 
-export const previewRun = (file: File, mapping: Record<string, string | null>) =>
-  answered(client.POST("/api/runs/preview", { body: form({ file, mapping: JSON.stringify(mapping) }) }));
+export const previewRun = (file: File, mapping: Record<string, string | null>, units: Record<string, string>) =>
+  answered(
+    client.POST("/api/runs/preview", { body: form({ file, mapping: JSON.stringify(mapping), units: JSON.stringify(units) }) }),
+  );
 
 export const useImportRun = (jobId: number) =>
   useBenchChange(jobId, (r: RunFile) =>
@@ -188,6 +198,8 @@ export const useImportRun = (jobId: number) =>
           layout: r.layout,
           name: r.name,
           mapping: JSON.stringify(r.mapping),
+          units: JSON.stringify(r.units),
+          sure: String(r.sure),
           room_c: r.roomC === null ? null : String(r.roomC),
         }),
       }),

@@ -12,7 +12,7 @@ import { StandIn } from "./StandIn";
 
 type Props = { layoutId: string; onClose: () => void; onDone: (runId: number | null) => void };
 type Mapping = Record<string, string | null>;
-type Item = { file: File; layout: string; mapping: Mapping; roomC: number | null };
+type Item = { file: File; layout: string; mapping: Mapping; units: Record<string, string>; roomC: number | null; sure: boolean };
 type Outcome = { name: string; run: number | null; words: string };
 
 /** Logs that are there already: chosen, read, mapped, checked, and only then stored; many at once, and taken back as one. */
@@ -33,7 +33,7 @@ export function ImportPanel({ layoutId, onClose, onDone }: Props) {
     for (const [i, x] of items.entries()) {
       setReading(i);
       try {
-        const run = await store.mutateAsync({ file: x.file, layout: x.layout, mapping: x.mapping, roomC: x.roomC, name: "" });
+        const run = await store.mutateAsync({ ...x, name: "" });
         done.push({ name: x.file.name, run: run.id, words: `${run.name}, ${minutes(run.duration_s)}` });
       } catch (error) {
         done.push({ name: x.file.name, run: null, words: `nothing stored: ${error instanceof Error ? error.message : error}` });
@@ -73,7 +73,16 @@ export function ImportPanel({ layoutId, onClose, onDone }: Props) {
           accept=".csv,.tsv,.txt,.log,text/csv,text/plain"
           className="file-input file-input-sm w-full max-w-md text-base-content"
           onChange={(e) => {
-            setItems([...(e.target.files ?? [])].map((file) => ({ file, layout: layoutId, mapping: {}, roomC: null })));
+            setItems(
+              [...(e.target.files ?? [])].map((file) => ({
+                file,
+                layout: layoutId,
+                mapping: {},
+                units: {},
+                roomC: null,
+                sure: false,
+              })),
+            );
             setAt(0);
             setOutcomes([]);
           }}
@@ -109,8 +118,10 @@ export function ImportPanel({ layoutId, onClose, onDone }: Props) {
           <Columns
             found={found}
             mapping={item.mapping}
-            onMap={(heading, channel) => set({ mapping: { ...item.mapping, [heading]: channel } })}
+            onMap={(heading, channel) => set({ mapping: { ...item.mapping, [heading]: channel }, sure: false })}
+            onUnit={(heading, unit) => set({ units: { ...item.units, [heading]: unit }, sure: false })}
           />
+          {found.doubts.length > 0 && <Odd doubts={found.doubts} sure={item.sure} onSure={(sure) => set({ sure })} />}
           {!found.has_room && (
             <div className="flex flex-wrap items-end gap-3">
               <NumberField
@@ -147,7 +158,11 @@ export function ImportPanel({ layoutId, onClose, onDone }: Props) {
       <div className="flex gap-2">
         {outcomes.length === 0 ? (
           <>
-            <Button strong disabled={!found || Boolean(preview.error) || reading !== null} onClick={() => void takeIn()}>
+            <Button
+              strong
+              disabled={!found || Boolean(preview.error) || reading !== null || (found.doubts.length > 0 && !item?.sure)}
+              onClick={() => void takeIn()}
+            >
               {items.length > 1
                 ? `Take in ${items.length} logs`
                 : !found || found.has_room || item?.roomC !== null
@@ -174,8 +189,8 @@ export function ImportPanel({ layoutId, onClose, onDone }: Props) {
 
 function usePreview(item: Item | undefined) {
   return useQuery({
-    queryKey: ["preview", item?.file.name, item?.file.size, item?.file.lastModified, item?.mapping],
-    queryFn: () => previewRun(item?.file as File, item?.mapping ?? {}),
+    queryKey: ["preview", item?.file.name, item?.file.size, item?.file.lastModified, item?.mapping, item?.units],
+    queryFn: () => previewRun(item?.file as File, item?.mapping ?? {}, item?.units ?? {}),
     enabled: item !== undefined,
     retry: false,
     gcTime: 0,
@@ -183,12 +198,58 @@ function usePreview(item: Item | undefined) {
   });
 }
 
+/** Readings that no machine gives: nothing is stored before the column is set right, or a person says that it is so. */
+function Odd(props: { doubts: Schemas["DoubtOut"][]; sure: boolean; onSure: (sure: boolean) => void }) {
+  return (
+    <div role="alert" className="flex max-w-xl flex-col gap-1 rounded-md border border-warning p-2 text-[13.5px]" data-odd>
+      {props.doubts.map((d) => (
+        <p key={d.channel + d.what}>
+          <strong>{channelWords(d.channel)}:</strong> {d.what}. {d.do}
+        </p>
+      ))}
+      <label className="flex cursor-pointer items-center gap-2">
+        <input
+          type="checkbox"
+          className="checkbox checkbox-sm"
+          checked={props.sure}
+          onChange={(e) => props.onSure(e.target.checked)}
+        />
+        It is so: take it in all the same
+      </label>
+    </div>
+  );
+}
+
 const SHOWN_LEFT_OUT = 12;
+const UNITS: Record<string, string> = {
+  c: "°C",
+  f: "°F",
+  k: "K",
+  w: "W",
+  mw: "mW",
+  mhz: "MHz",
+  ghz: "GHz",
+  rpm: "1/min",
+  dba: "dBA",
+};
+const FAMILIES = [["c", "f", "k"], ["w", "mw"], ["mhz", "ghz"], ["rpm"], ["dba"]];
+
+/** Units that a column may be in: those of what it is taken for. */
+function unitsFor(channel: string | null, unit: string): string[] {
+  const own = channel?.split("_").at(-1) ?? unit;
+  return FAMILIES.find((f) => f.includes(own)) ?? (unit in UNITS ? [unit] : []);
+}
+
+const spread = (c: Schemas["SeenColumn"]) => {
+  const text = (v: number) => (Math.abs(v) >= 100 ? v.toFixed(0) : v.toFixed(1)).replace("-", "−");
+  return c.low === null || c.high === null ? "no numbers" : `${text(c.low)} to ${text(c.high)}`;
+};
 
 function Columns(props: {
   found: Schemas["PreviewOut"];
   mapping: Mapping;
   onMap: (heading: string, channel: string | null) => void;
+  onUnit: (heading: string, unit: string) => void;
 }) {
   const { found } = props;
   const { document } = useJob();
@@ -202,17 +263,25 @@ function Columns(props: {
       <p className="text-[13.5px]">
         {found.rows} rows over {minutes(found.duration_s)}. Check what each column is:
       </p>
-      <table className="w-full max-w-xl text-[13.5px]">
+      <table className="w-full max-w-3xl text-[13.5px]">
         <thead>
           <tr className="text-left text-faint">
             <th className="font-normal">in the file</th>
+            <th className="font-normal">first values</th>
+            <th className="font-normal">from, to</th>
+            <th className="font-normal">in</th>
             <th className="font-normal">taken as</th>
           </tr>
         </thead>
         <tbody>
           {rows.map((c) => (
             <tr key={c.heading} className="border-t hairline">
-              <td className="py-1 pr-3 font-mono">{c.heading}</td>
+              <td className="max-w-56 py-1 pr-3 font-mono [overflow-wrap:anywhere]">{c.heading}</td>
+              <td className="max-w-40 truncate py-1 pr-3 font-mono text-faint">{c.first.join("  ")}</td>
+              <td className="py-1 pr-3 font-mono whitespace-nowrap">{spread(c)}</td>
+              <td className="py-1 pr-2">
+                <Unit column={c} onUnit={(unit) => props.onUnit(c.heading, unit)} />
+              </td>
               <td className="py-1">
                 <Select
                   label={`Column ${c.heading}`}
@@ -248,5 +317,20 @@ function Columns(props: {
         </p>
       ))}
     </div>
+  );
+}
+
+function Unit({ column, onUnit }: { column: Schemas["SeenColumn"]; onUnit: (unit: string) => void }) {
+  const choices = unitsFor(column.channel, column.unit);
+  const unit = column.unit || choices[0] || "";
+  if (choices.length < 2) return <span className="text-faint">{UNITS[unit] ?? column.unit}</span>;
+  return (
+    <Select
+      label={`Unit of ${column.heading}`}
+      compact
+      value={choices.includes(unit) ? unit : (choices[0] ?? "")}
+      choices={choices.map((value) => ({ value, words: UNITS[value] ?? value }))}
+      onChange={onUnit}
+    />
   );
 }

@@ -7,11 +7,14 @@ from django.db import transaction
 from django.shortcuts import get_object_or_404
 
 from engine.errors import ImpossibleInputError
+from engine.runs.plausible import Implausible
+from formats.errors import DocumentError
+from formats.errors import Fault as Mistake
 from formats.job.conditions import made_with
 from formats.job.reader import check_job
 from formats.job.resolve import Resolver
 from formats.runlog.reader import ImportedLog
-from formats.runlog.ready import read_as, ready_text, source_of
+from formats.runlog.ready import ready_text, seen, source_of
 from formats.runlog.writer import write_log
 from instruments.standin import Fault, simulate
 from server.apps.bench.apart import apart
@@ -27,16 +30,31 @@ def known_columns() -> list[tuple[str, str, str]]:
     return list(ColumnMemory.objects.values_list("source", "heading", "channel"))
 
 
-def preview(data: bytes, mapping: dict[str, str | None] | None = None) -> ImportedLog:
-    """Reads a file without storing anything."""
-    known = known_columns()
-    return apart(read_as, data, known, mapping)
+def preview(
+    data: bytes, mapping: dict[str, str | None] | None = None, units: dict[str, str] | None = None
+) -> tuple[ImportedLog, list[Implausible]]:
+    """Reads a file without storing anything; and what is odd about its readings."""
+    return apart(seen, data, known_columns(), mapping, units)
+
+
+class ImplausibleLogError(DocumentError):
+    """Readings that no machine gives; a person may say that they are so all the same."""
+
+    code = "implausible_log"
 
 
 def import_run(
-    job_id: int, layout_key: str, name: str, source_name: str, data: bytes, mapping: dict[str, str | None], room_c: float | None
+    job_id: int,
+    layout_key: str,
+    name: str,
+    source_name: str,
+    data: bytes,
+    mapping: dict[str, str | None],
+    room_c: float | None,
+    units: dict[str, str] | None = None,
+    sure: bool = True,
 ) -> Run:
-    """Stores a log as a run of a layout; all or nothing."""
+    """Stores a log as a run of a layout; all or nothing. Raises ImplausibleLogError for odd readings unless a person is ``sure``."""
     layout = get_object_or_404(Layout.objects.select_related("job"), job_id=job_id, key=layout_key)
     run = Run(
         job=layout.job,
@@ -47,9 +65,11 @@ def import_run(
         typed_room_c=checked_room(room_c),
         made_with=made_with(check_job(adapters.document(layout.job)).doc, layout_key),
     )
-    made = apart(ready_text, data, basis_of(run, ()), known_columns(), mapping)
+    made = apart(ready_text, data, basis_of(run, ()), known_columns(), mapping, False, units)
+    if made.doubts and not sure:
+        raise ImplausibleLogError([Mistake(d.channel, d.what, d.do) for d in made.doubts])
     run.columns = [{"heading": c.heading[:500], "channel": c.channel, "unit": c.unit} for c in made.columns]
-    run.notes = [*made.notes, *made.questions]
+    run.notes = [*made.notes, *made.questions, *(f"{d.channel}: {d.what}; taken in all the same" for d in made.doubts)]
     source = source_of(made.headings)
     with transaction.atomic():
         run.layout = get_object_or_404(Layout, job_id=job_id, key=layout_key)  # a save may have taken it away meanwhile
