@@ -43,21 +43,21 @@ export function SensorMap() {
         <table className="w-full self-start text-[13.5px]">
           <thead>
             <tr className="text-left text-faint">
-              <th className="font-normal">probe</th>
-              <th className="font-normal">point</th>
-              <th className="font-normal">x, y, z in mm</th>
+              <th className="pr-3 font-normal">probe</th>
+              <th className="pr-3 font-normal">point</th>
+              <th className="pr-3 font-normal">x, y, z, mm</th>
               <th className="font-normal">how to place it</th>
             </tr>
           </thead>
           <tbody>
             {points.map((p) => (
               <tr key={p.id} className="border-t hairline align-top" data-point-row={p.id}>
-                <td className="py-1 font-mono font-semibold">{p.sensor ?? "—"}</td>
-                <td className="py-1">
+                <td className="py-1 pr-3 font-mono font-semibold">{p.sensor ?? "—"}</td>
+                <td className="py-1 pr-3">
                   {p.name || p.id}
                   {p.critical ? <strong> (critical)</strong> : ""}
                 </td>
-                <td className="py-1 font-mono text-[12.5px]">
+                <td className="py-1 pr-3 font-mono text-[12.5px] whitespace-nowrap">
                   {p.at_mm.x}, {p.at_mm.y}, {p.at_mm.z}
                 </td>
                 <td className="py-1">{advice.data?.find((a) => a.point === p.id)?.words ?? ""}</td>

@@ -49,13 +49,21 @@ def csv_text(record: RecordDoc) -> str:
     """Every figure and every pair, null results too, in one table."""
     out = io.StringIO()
     rows = csv.writer(out, lineterminator="\n")
-    rows.writerow(["what", "layout", "against", "channel", "value", "expanded_uncertainty", "word", "runs", "confounders"])
+    rows.writerow(["what", "layout", "against", "channel", "value", "expanded_uncertainty", "word", "runs", "confounders", "unit", "basis"])
     for f in record.verdict.figures:
-        rows.writerow(["figure", f.layout, "", f.channel, f"{f.value:.3f}", f"{f.band:.3f}", "", f.runs, ""])
+        rows.writerow(["figure", f.layout, "", f.channel, f"{f.value:.3f}", f"{f.band:.3f}", "", f.runs, "", *_unit(f.channel)])
     for p in record.verdict.pairs:
         size = ["", ""] if p.difference_k is None else [f"{p.difference_k:.3f}", f"{p.expanded_uncertainty_k:.3f}"]
-        rows.writerow(["difference", p.b, p.a, p.channel, *size, p.word, "", "; ".join(p.confounders)])
+        rows.writerow(["difference", p.b, p.a, p.channel, *size, p.word, "", "; ".join(p.confounders), *_unit(p.channel)])
     return out.getvalue()
+
+
+def _unit(channel: str) -> tuple[str, str]:
+    """Unit of a figure, and what it is counted from: temperatures over the room of their own run."""
+    if kind_of(channel) in ("difference", "temperature"):
+        return "K", "over room"
+    unit = channel.rsplit("_", 1)[-1]
+    return {"w": "W", "dba": "dBA", "mhz": "MHz", "rpm": "1/min", "s": "s", "pct": "%"}.get(unit, ""), "as read"
 
 
 @dataclass(frozen=True)
