@@ -2,7 +2,7 @@
 
 import os
 import shutil
-from typing import Any, ClassVar
+from typing import Any, ClassVar, cast
 
 from django.contrib.staticfiles.testing import StaticLiveServerTestCase
 from playwright.sync_api import Browser, Locator, Page, Playwright, expect, sync_playwright
@@ -52,6 +52,11 @@ class BrowserCase(StaticLiveServerTestCase):
         )
         self.page.on("pageerror", lambda e: self.errors.append(str(e)))
         self.addCleanup(lambda: self.assertEqual(self.errors, []))
+
+    def __getstate__(self) -> dict[str, Any]:
+        """What a parallel run tells of a failed subtest: a page cannot be sent between processes."""
+        state = cast(dict[str, Any], super().__getstate__())
+        return {name: value for name, value in state.items() if not type(value).__module__.startswith("playwright")}
 
     def load(self) -> None:
         """The rows a test begins with."""

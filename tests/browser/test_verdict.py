@@ -41,6 +41,21 @@ class FromRunsToRecordTest(BrowserCase):
         expect(opened.value.get_by_text(f"{value:.1f} ±").first).to_be_visible()
         self.assertEqual(opened.value.locator("script").count(), 0)
 
+    def test_looking_at_a_verdict_chooses_nothing_elsewhere(self) -> None:
+        page = self.page
+        page.evaluate("localStorage.clear()")
+        self.open_demo("layouts", "B")
+        page.get_by_role("link", name="Verdict").click()
+        expect(page.locator("[data-claim=D]")).to_be_visible()
+        page.get_by_role("link", name="Layouts").click()
+        page.wait_for_selector("[data-forecast=B]")
+        page.get_by_role("link", name="Verdict").click()
+        expect(page.locator("[data-claim=D]")).to_be_visible()
+        self.tag("C").click()
+        expect(page.locator("[data-claim=C]")).to_be_visible()
+        page.get_by_role("link", name="Layouts").click()
+        page.wait_for_selector("[data-forecast=C]")
+
     def test_a_later_edit_makes_it_stale_and_the_next_says_what_moved(self) -> None:
         page = self.page
         self.freeze("cooler")

@@ -1,6 +1,7 @@
 """The lane along the window, what a panel does to the mounts behind it, gaps, and measured fans in a whole machine."""
 
 from dataclasses import replace
+from itertools import product
 from typing import Any
 
 from django.test import SimpleTestCase
@@ -12,7 +13,7 @@ from engine.coupled.operating_point import PLANS, PlanMemory, operating_point
 from engine.coupled.program import Plan
 from engine.coupled.spaces import Spaces
 from engine.errors import ImpossibleInputError
-from engine.machine import Fan
+from engine.machine import Fan, Shroud
 from tests.machines import demo_raw, fan_raw, layout_raw, machine
 
 
@@ -25,6 +26,26 @@ def spaces_of(**inner: Any) -> Spaces:
 def links_of(raw: dict[str, Any], layout: str = "A") -> dict[str, Link]:
     m = machine(raw, layout)
     return {x.id: x for x in build_links(m, Spaces.of(m))}
+
+
+class SmallestTest(SimpleTestCase):
+    def test_every_space_has_room_whatever_the_sizes(self) -> None:
+        """A case shorter than its rear column, boards of a hair, and a shroud as high as the case."""
+        for depth, board, shroud, card in product((1, 40, 95, 108, 420), (0.01, 100, 244), (0, 90, 450, 2000), (0.1, 200, 2000)):
+            raw = demo_raw()
+            raw["case"]["inner_mm"]["depth"] = depth
+            raw["case"] |= {"board_depth_mm": board, "card_height_mm": card}
+            m = machine(raw)
+            if shroud:
+                m = replace(m, shroud=Shroud(shroud, 20, 10, 40))
+            s = Spaces.of(m)
+            self.assertTrue(all(s.volume_m3(x) > 0 for x in s.ids), (depth, board, shroud, card))
+            self.assertTrue(build_links(m, s))
+
+    def test_a_short_case_is_forecast(self) -> None:
+        raw = demo_raw()
+        raw["case"]["inner_mm"]["depth"] = 95 / 0.88  # where the front column was once of no length at all
+        self.assertGreater(forecast_of(machine(raw)).sound.level_dba, 0)
 
 
 class LaneTest(SimpleTestCase):

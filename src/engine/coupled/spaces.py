@@ -42,9 +42,9 @@ class Spaces:
     def of(cls, machine: Machine) -> "Spaces":
         depth, height = machine.depth_mm, machine.height_mm
         least = LEAST_COLUMN_SHARE * depth
-        rear_mm = min(REAR_COLUMN_MM, machine.board_depth_mm / 2)
+        rear_mm = min(REAR_COLUMN_MM, machine.board_depth_mm / 2, depth - 2 * least)  # a very short case still has three columns
         first = min(max(depth - machine.board_depth_mm, least), depth - rear_mm - least)
-        floor = machine.shroud.height_mm if machine.shroud else 0.0
+        floor = min(machine.shroud.height_mm, height * (1 - 2 * LEAST_ROW_SHARE)) if machine.shroud else 0.0
         card = min(max(machine.card_height_mm, floor + LEAST_ROW_SHARE * height), height * (1 - LEAST_ROW_SHARE))
         rows = {"basement": (0.0, floor)} if machine.shroud else {}
         rows |= {"low": (floor, card), "up": (card, height)}

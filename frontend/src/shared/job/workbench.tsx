@@ -7,6 +7,9 @@ import { useJob } from "./store";
 type Workbench = {
   layoutId: string;
   choose: (id: string) => void;
+  /** Shows a layout while a station is open, without choosing it for the others; null gives the chosen one back. */
+  lend: (id: string | null) => void;
+  lent: string | null;
   reference: string;
   setReference: (id: string) => void;
   conditions: Conditions;
@@ -32,12 +35,14 @@ export function WorkbenchProvider({ children }: { children: ReactNode }) {
   const { id, document } = useJob();
   const ids = (document.layouts ?? []).map((x) => x.id);
   const [chosen, setChosen] = useState(() => localStorage.getItem(`oventa-layout-${id}`) ?? "");
+  const [lent, lend] = useState<string | null>(null);
   const [wantedReference, setReference] = useState("");
   const [chosenConditions, setConditions] = useState<Conditions>(USUAL);
   const worstC = document.room?.worst_temperature_c ?? USUAL.worstC;
   const conditions = useMemo(() => ({ ...chosenConditions, worstC }), [chosenConditions, worstC]);
   const [focusMount, setFocusMount] = useState<string | null>(null);
-  const layoutId = ids.includes(chosen) ? chosen : (ids[0] ?? "");
+  const shown = lent !== null && ids.includes(lent) ? lent : chosen;
+  const layoutId = ids.includes(shown) ? shown : (ids[0] ?? "");
   const reference = ids.includes(wantedReference) ? wantedReference : (ids[0] ?? "");
   const calm = useCalm(document, RACK_PAUSE_MS);
   const rack = useForecast(calm, null, conditions, null, false, missingParts(calm).length === 0);
@@ -52,7 +57,10 @@ export function WorkbenchProvider({ children }: { children: ReactNode }) {
       choose: (next) => {
         localStorage.setItem(`oventa-layout-${id}`, next);
         setChosen(next);
+        lend(null);
       },
+      lend,
+      lent,
       reference,
       setReference,
       conditions,
@@ -62,7 +70,7 @@ export function WorkbenchProvider({ children }: { children: ReactNode }) {
       focusMount,
       setFocusMount,
     };
-  }, [id, layoutId, reference, conditions, rack.data, comparison.data, focusMount]);
+  }, [id, layoutId, lent, reference, conditions, rack.data, comparison.data, focusMount]);
   return <WorkbenchContext value={value}>{children}</WorkbenchContext>;
 }
 

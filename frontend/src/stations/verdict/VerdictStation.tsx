@@ -48,7 +48,7 @@ export function VerdictStation() {
   };
   const asked = useVerdict(id, document, settings, beside, save === "saved");
   const v = asked.data;
-  useOpenOnBest(id, v?.best ?? null, bench.layoutId, bench.choose);
+  useOpenOnBest(id, v?.best ?? null);
   if (!v) return <p className="p-6">{asked.error ? asked.error.message : "Comparing …"}</p>;
   const measured = [...new Set(v.figures.map((f) => f.layout))];
   if (measured.length < 2 && v.loads.length < 2) return <NothingYet measured={measured} numbers={v.checked.length} />;
@@ -99,17 +99,26 @@ export function VerdictStation() {
   );
 }
 
-const opened = new Set<number>();
+const chosenHere = new Set<number>();
 
-/** The first time a job's verdict is looked at it argues for the layout it would choose, unless a person has chosen another by then. */
-function useOpenOnBest(job: number, best: string | null, layout: string, choose: (layout: string) => void) {
-  const atFirst = useRef(layout);
+/** A verdict opens on the layout it would choose until a person chooses one here; the other stations keep theirs. */
+function useOpenOnBest(job: number, best: string | null) {
+  const { layoutId, lend, lent } = useWorkbench();
+  const atFirst = useRef(layoutId);
+  const given = useRef(false);
   useEffect(() => {
-    if (layout !== atFirst.current) opened.add(job);
-    if (best === null || opened.has(job)) return;
-    opened.add(job);
-    if (best !== layout) choose(best);
-  }, [job, best, layout, choose]);
+    if (given.current ? lent === null : layoutId !== atFirst.current) chosenHere.add(job);
+    if (best === null || given.current || chosenHere.has(job)) return;
+    given.current = true;
+    lend(best);
+  }, [job, best, layoutId, lend, lent]);
+  useEffect(
+    () => () => {
+      given.current = false;
+      lend(null);
+    },
+    [lend],
+  );
 }
 
 type StationProps = {
