@@ -213,6 +213,31 @@ class LostAnswerTest(WindowsCase):
         self.assertEqual(self.stored()[0], 438)
         self.errors.clear()
 
+    def test_a_conflict_whose_other_state_cannot_be_fetched_is_asked_for_with_pauses(self) -> None:
+        other = self.another()
+        self.survey()
+        self.depth(other, "433")
+        self.rests(other)
+        sent: list[str] = []
+
+        def away(route: Route) -> None:
+            sent.append(route.request.method)
+            if route.request.method == "GET":
+                route.abort()
+            else:
+                route.continue_()
+
+        self.page.route(f"**/api/jobs/{self.job.pk}", away)
+        self.height(self.page, "466")
+        self.rests(self.page, "offline")
+        self.page.wait_for_timeout(2500)
+        self.assertLess(sent.count("PUT"), 5)
+        self.page.unroute_all(behavior="ignoreErrors")
+        self.rests(self.page, "conflict")
+        expect(self.choice(self.page)).to_contain_text("changed in another window")
+        self.assertEqual(self.stored()[0], 433)
+        self.errors.clear()
+
     def test_the_reason_of_a_decision_is_there_after_a_reload(self) -> None:
         self.open_demo("verdict", "D")
         self.page.get_by_label("Because").fill("quiet enough, and cool")
