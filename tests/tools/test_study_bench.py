@@ -1,7 +1,10 @@
 """Random cases, the plain way to solve a layout, and the compiled engine's set-up."""
 
+import io
 import json
+import sys
 import tempfile
+from contextlib import redirect_stdout
 from itertools import pairwise
 from pathlib import Path
 from unittest import mock
@@ -9,6 +12,8 @@ from unittest import mock
 from django.test import SimpleTestCase
 
 import tests.tools_path  # noqa: F401
+from bench import batch
+from bench import main as bench
 from bench.batch import _plain, random_layouts
 from engine.coupled.program import Plan, variants
 from formats.forecast.warm import warm_engine
@@ -53,6 +58,25 @@ class PlainTest(SimpleTestCase):
         for row in range(12):
             with self.subTest(row=row):
                 self.assertLess(_plain(plan, va, row), 0.02)
+
+
+class BenchNamesTest(SimpleTestCase):
+    def test_the_names_that_others_read(self) -> None:
+        small = {"MANY": 256, "SOME": 64, "PLAIN": 2}
+        with (
+            mock.patch.multiple(batch, **small),
+            mock.patch.object(bench, "verdict_figures", dict),
+            mock.patch.object(bench, "flip_figures", dict),
+            mock.patch.object(bench.records, "figures", dict),
+            mock.patch.object(sys, "argv", ["bench", "--json"]),
+            redirect_stdout(io.StringIO()) as out,
+        ):
+            bench.main()
+        told = json.loads(out.getvalue())
+        self.assertEqual((told["format"], told["version"]), ("oventa-bench", 1))
+        values = {x["name"]: x["value"] for x in told["results"]}
+        for name in ("forecast_one_ms", "batch_layouts_per_s", "batch_over_plain_ratio"):
+            self.assertGreater(values[name], 0)
 
 
 class EngineSetUpTest(SimpleTestCase):

@@ -56,7 +56,7 @@ def figures(machine: Machine) -> dict[str, float]:
     return {
         "batch_layouts_per_s": MANY / whole,
         "batch_with_curves_layouts_per_s": SOME / with_curves,
-        "batch_over_plain_scipy_root": plain * MANY / whole,
+        "batch_over_plain_ratio": plain * MANY / whole,
         "plain_scipy_root_differs_by_k": worst,
         "cost_of_4096_over_1024": whole / part,
         "peak_memory_mb": resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / (1024 if sys.platform != "darwin" else 1024**2),
