@@ -62,12 +62,11 @@ class PlainTest(SimpleTestCase):
 
 class BenchNamesTest(SimpleTestCase):
     def test_the_names_that_others_read(self) -> None:
-        small = {"MANY": 256, "SOME": 64, "PLAIN": 2}
         with (
-            mock.patch.multiple(batch, **small),
+            mock.patch.multiple(batch, MANY=256, SOME=64, PLAIN=2),
             mock.patch.object(bench, "verdict_figures", dict),
             mock.patch.object(bench, "flip_figures", dict),
-            mock.patch.object(bench.records, "figures", dict),
+            mock.patch("bench.main.records.figures", dict),
             mock.patch.object(sys, "argv", ["bench", "--json"]),
             redirect_stdout(io.StringIO()) as out,
         ):
