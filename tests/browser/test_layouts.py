@@ -75,6 +75,20 @@ class LayoutsTest(BrowserCase):
         self.page.wait_for_selector("[data-forecast=E]")
         self.assertEqual(self.page.locator("[data-keys=rack] [role=option]").count(), 5)
 
+    def test_the_balance_says_by_which_openings_the_rest_goes(self) -> None:
+        self.open_demo()
+        words = self.page.locator("[data-openings]")
+        expect(words).to_contain_text("bring in beyond that leaves")
+        expect(words).to_contain_text("at the basement's vents (")
+        expect(words).not_to_contain_text("mean pressure")
+        self.tag("B").click()
+        self.page.wait_for_selector("[data-forecast=B]")
+        expect(words).to_contain_text("take out beyond that comes in")
+        self.tag("D").click()
+        self.page.wait_for_selector("[data-forecast=D]")
+        self.assertEqual(self.page.locator("[data-balance]").get_attribute("data-balance"), "about even")
+        expect(words).to_have_count(0)
+
     def test_letters_typed_into_fields_do_nothing_else(self) -> None:
         self.open_demo()
         self.page.get_by_label("Name of the layout").fill("df z")
