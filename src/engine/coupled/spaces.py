@@ -14,6 +14,7 @@ COLUMNS = ("front", "mid", "rear")
 SIDE = "side"
 REAR_COLUMN_MM = 95.0
 LEAST_COLUMN_SHARE = 0.12
+LEAST_REAR_SHARE = 0.01  # under a board of no depth the rear column still has room
 LEAST_ROW_SHARE = 0.12
 
 
@@ -42,7 +43,7 @@ class Spaces:
     def of(cls, machine: Machine) -> "Spaces":
         depth, height = machine.depth_mm, machine.height_mm
         least = LEAST_COLUMN_SHARE * depth
-        rear_mm = min(REAR_COLUMN_MM, machine.board_depth_mm / 2, depth - 2 * least)  # a very short case still has three columns
+        rear_mm = min(REAR_COLUMN_MM, max(machine.board_depth_mm / 2, LEAST_REAR_SHARE * depth), depth - 2 * least)
         first = min(max(depth - machine.board_depth_mm, least), depth - rear_mm - least)
         floor = min(machine.shroud.height_mm, height * (1 - 2 * LEAST_ROW_SHARE)) if machine.shroud else 0.0
         card = min(max(machine.card_height_mm, floor + LEAST_ROW_SHARE * height), height * (1 - LEAST_ROW_SHARE))

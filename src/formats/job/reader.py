@@ -68,7 +68,8 @@ def _fault(error: Any) -> Fault:
     do = _REMEDIES.get(error["type"], "Correct the value; the format description gives its range and unit.")
     given = error.get("input")
     shown = f" (given: {given!r})" if isinstance(given, str | int | float | bool) and error["type"] != "missing" else ""
-    what = "this field is missing" if error["type"] == "missing" else error["msg"][:1].lower() + error["msg"][1:] + shown
+    said = error["msg"].removeprefix("Value error, ")
+    what = "this field is missing" if error["type"] == "missing" else said[:1].lower() + said[1:] + shown
     return Fault(path_of(error["loc"]), what, do)
 
 
