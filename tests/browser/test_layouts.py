@@ -79,7 +79,7 @@ class LayoutsTest(BrowserCase):
         self.open_demo()
         words = self.page.locator("[data-openings]")
         expect(words).to_contain_text("bring in beyond that leaves")
-        expect(words).to_contain_text("at the basement's vents (")
+        expect(words).to_contain_text("by the basement's vents (")
         expect(words).not_to_contain_text("mean pressure")
         self.tag("B").click()
         self.page.wait_for_selector("[data-forecast=B]")

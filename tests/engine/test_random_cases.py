@@ -5,6 +5,8 @@ from dataclasses import replace
 from django.test import SimpleTestCase
 
 import tests.tools_path  # noqa: F401  (the study's cases are no part of the application)
+from engine.coupled.forecast import forecast
+from engine.coupled.openings import passive_openings
 from engine.coupled.operating_point import operating_point
 from engine.machine import AirCooler, Machine
 from study.main import faults_of, machine_of, opposed
@@ -28,6 +30,21 @@ class RandomCasesTest(SimpleTestCase):
         for seed in range(20_000, 20_060):
             with self.subTest(seed=seed):
                 self.assertEqual(faults_of(opposed(machine_of(seed)))[0], [])
+
+    def test_what_the_fans_move_too_much_goes_by_the_other_openings(self) -> None:
+        # What enters leaves, so over fans and other openings the flow into the case is nothing. Source: conservation of mass.
+        against = 0
+        for seed in range(40):
+            point = operating_point(machine_of(seed))
+            balance, passive = forecast(point).balance, passive_openings(point)
+            surplus = balance.intake_m3h - balance.exhaust_m3h
+            with self.subTest(seed=seed):
+                self.assertAlmostEqual(sum(o.out_m3h for o in passive), surplus, delta=0.2)
+                self.assertNotIn("other openings", [o.words for o in passive])
+                self.assertTrue(all(o.out_m3h * surplus > 0 for o in balance.rest))
+                self.assertTrue(balance.state != "even" or not balance.rest)
+            against += balance.pressure_against
+        self.assertGreater(against, 1)  # fans that bring in more than they take out, and a mean pressure below the room's
 
     def test_a_hotter_room_raises_everything_by_about_as_much(self) -> None:
         for seed in range(60):

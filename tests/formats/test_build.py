@@ -170,6 +170,27 @@ class FitInFullTest(SimpleTestCase):
         self.assertEqual(line.verdict, "does_not_fit")
         self.assertIn("reaches with the tubes at the top", line.parts)
 
+    def test_a_side_that_a_radiator_does_not_have_is_neither_named_nor_taken_in_silence(self) -> None:
+        raw = demo_raw()
+        raw["parts"]["coolers"][1]["tube_mm"] = 150
+        place = layout_raw(raw, "C")["radiator"]
+        place["tubes"] = "rear"
+        line = next(x for x in ledger_of(check_job(raw).doc, "C").lines if x.code == "tube_reach")
+        self.assertNotIn("top", line.parts)
+        self.assertNotIn("bottom", line.parts)
+        self.assertNotIn("tube_side", build_findings(raw, "C"))
+        place["tubes"] = "top"
+        said = build_findings(raw, "C")["tube_side"]
+        self.assertEqual((said.severity, said.mounts), ("note", tuple(place["mounts"])))
+        self.assertIn("rear or front; the rear is reckoned with", said.because)
+        same = next(x for x in ledger_of(check_job(raw).doc, "C").lines if x.code == "tube_reach")
+        self.assertEqual(same.required_mm, line.required_mm)
+        front = layout_raw(raw, "D")["radiator"]
+        front.pop("tubes", None)
+        self.assertNotIn("tube_side", build_findings(raw, "D"), "nothing was said")
+        front["tubes"] = "rear"
+        self.assertIn("bottom or top; the bottom is reckoned with", build_findings(raw, "D")["tube_side"].because)
+
     def test_two_revisions_and_the_one_with_the_taller_end_tank(self) -> None:
         raw = demo_raw()
         part = raw["parts"]["radiators"][0]

@@ -223,6 +223,7 @@ class RunsTest(ApiCase):
         seen = self.upload("/api/runs/preview", "x.csv", 200, self.odd_log())
         room = next(c for c in seen["columns"] if c["channel"] == "room_c")
         self.assertEqual((room["first"], room["low"], room["high"]), (["71.6", "71.8", "71.6"], 71.6, 71.8))
+        self.assertEqual(room["units"], ["c", "f", "k"])
         self.assertIn("in °F that would be 22 °C", seen["doubts"][0]["what"])
         refused = self.upload(f"{self.url}/runs", "x.csv", 422, self.odd_log(), layout="A")
         self.assertEqual((refused["code"], refused["faults"][0]["path"]), ("implausible_log", "room_c"))

@@ -1,11 +1,13 @@
 """From an operating point to the forecast a person reads: temperatures with bands, air, sound, balance, links."""
 
 from dataclasses import dataclass, replace
+from typing import Literal
 
 from engine import constants as k
 from engine.caveats import Caveat
 from engine.coupled.bands import absolute_band_k, difference_band_k, sound_band_db
 from engine.coupled.links import ROOM, radiator_on
+from engine.coupled.openings import Opening, passive_openings
 from engine.coupled.operating_point import CARD_COOLANT, COOLANT, OperatingPoint, operating_point
 from engine.machine import AirCooler, Machine, PlacedFan, SealedCooler
 from engine.sound.levels import at_listener_dba, sum_levels_dba, through_panels_db
@@ -14,6 +16,8 @@ from engine.units import M3H_PER_M3S
 VALID_WIDTH_MM = (80, 400)
 VALID_CPU_W = (20, 400)
 HUNTING_GAIN = -1.0
+EVEN_SHARE, EVEN_M3H = 0.04, 3.0  # common practice, no source: fans that differ by less are called even
+LEAST_REST_M3H, LEAST_PRESSURE_PA = 1.0, 0.05  # less is shown as nothing
 
 
 @dataclass(frozen=True)
@@ -64,7 +68,11 @@ class SoundForecast:
 
 @dataclass(frozen=True)
 class BalanceForecast:
-    """Air through case fans and in all; ``intake_count`` and ``exhaust_count`` count running case fans."""
+    """Air through case fans and in all; ``intake_count`` and ``exhaust_count`` count running case fans.
+
+    ``state``: of the flow through fans. ``rest``: openings by which what fans move one way more than the other leaves or comes in.
+    ``pressure_against``: the mean pressure inside has the other sign than that flow.
+    """
 
     intake_m3h: float
     exhaust_m3h: float
@@ -74,6 +82,9 @@ class BalanceForecast:
     unfiltered_inflow_pct: float
     intake_count: int
     exhaust_count: int
+    state: Literal["even", "positive", "negative"]
+    rest: tuple[Opening, ...]
+    pressure_against: bool
 
 
 @dataclass(frozen=True)
@@ -341,6 +352,9 @@ def _balance(point: OperatingPoint) -> BalanceForecast:
             exhaust += max(-q, 0.0)
     main = [i for i, s in enumerate(point.spaces.ids) if not s.startswith("basement")]
     pressure = sum(float(point.pressure_pa[i]) for i in main) / len(main)
+    surplus = intake - exhaust
+    even = abs(surplus) < max(EVEN_SHARE * (intake + exhaust), EVEN_M3H)
+    rest = () if even else tuple(o for o in passive_openings(point) if o.out_m3h * surplus > 0 and abs(o.out_m3h) >= LEAST_REST_M3H)
     ways = {(p.mount, p.direction) for p in m.fans if p.running and not m.mounts[p.mount].on_shroud}
     return BalanceForecast(
         intake,
@@ -351,6 +365,9 @@ def _balance(point: OperatingPoint) -> BalanceForecast:
         100 * unfiltered / inflow if inflow > 0 else 0.0,
         sum(1 for _, way in ways if way == "intake"),
         sum(1 for _, way in ways if way == "exhaust"),
+        "even" if even else "positive" if surplus > 0 else "negative",
+        rest,
+        not even and abs(pressure) >= LEAST_PRESSURE_PA and pressure * surplus < 0,
     )
 
 

@@ -8,6 +8,8 @@ from dataclasses import dataclass, field
 from math import hypot
 from typing import Literal
 
+from engine.loop.heights import SIDES, stands_upright, tube_side
+
 TOLERANCE_MM = 1.0  # common practice, no source: a data sheet's length may be off by this much
 TOWER_HALF_DEPTH_MM = 70.0  # common practice, no source: processor's centre to the rear of a tower and its fan
 REACH_FACTOR = 1.15  # common practice, no source: a tube bends, so it needs this much more than the straight line
@@ -65,7 +67,7 @@ class RadiatorBox:
     thickness_mm: float
     nominal_mm: float  # sections times section: the size a rail is sold for
     gap_mm: float
-    tubes: str
+    tubes: str  # the side on which they are said to leave; empty where nothing is said
     tube_mm: float | None
     tank_height_mm: float | None = None
     bend_mm: float | None = None
@@ -277,14 +279,14 @@ def _ends(f: Fitting, r: RadiatorBox, tubes: str) -> tuple[float, float]:
     """Where the tubes leave a radiator, in x and z."""
     ends = [f.mounts[m] for m in r.mounts]
     x, z = (sum(v) / len(ends) for v in ((m.x_mm for m in ends), (m.z_mm for m in ends)))
-    along_z = max(m.z_mm for m in ends) - min(m.z_mm for m in ends) > 1
     half = r.length_mm / 2
-    shift = {"rear": (half, 0.0), "front": (-half, 0.0), "top": (0.0, half), "bottom": (0.0, -half)}.get(tubes, (0.0, 0.0))
-    if along_z and tubes in ("rear", "front"):
-        shift = (0.0, -half)
-    if not along_z and tubes in ("top", "bottom"):
-        shift = (0.0, 0.0)
+    shift = {"rear": (half, 0.0), "front": (-half, 0.0), "top": (0.0, half), "bottom": (0.0, -half)}[tube_side(tubes, upright(f, r))]
     return x + shift[0], z + shift[1]
+
+
+def upright(f: Fitting, r: RadiatorBox) -> bool:
+    mounts = [f.mounts[m] for m in r.mounts]
+    return stands_upright(mounts[0].face, [m.x_mm for m in mounts])
 
 
 def _reach_mm(f: Fitting, r: RadiatorBox, tubes: str) -> float:
@@ -314,7 +316,8 @@ def _tubes(f: Fitting) -> Iterator[Line]:
         needed = _reach_mm(f, r, r.tubes)
         words = f"straight line times {REACH_FACTOR}"
         if needed > r.tube_mm:
-            others = [w for w in ("rear", "front", "top", "bottom") if w != r.tubes and _reach_mm(f, r, w) <= r.tube_mm]
+            stands = upright(f, r)
+            others = [w for w in SIDES[stands] if w != tube_side(r.tubes, stands) and _reach_mm(f, r, w) <= r.tube_mm]
             words += f"; reaches with the tubes at the {' or '.join(others)}" if others else "; reaches in no orientation here"
         yield line("tube_reach", "Reach of the tubes", r.mounts, needed, r.tube_mm, words, 1)
         if r.bend_mm is not None:

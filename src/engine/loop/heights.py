@@ -3,6 +3,7 @@
 Air goes to the highest point that the coolant reaches. There it is harmless in a tank, loud at a barb, and wears a pump.
 """
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 from engine.machine import Machine, PlacedRadiator, SealedCooler
@@ -110,6 +111,19 @@ def _pump(machine: Machine, cooler: SealedCooler, radiators: tuple[RadiatorHeigh
     return Spot(machine.cpu_x_mm, machine.cpu_z_mm)
 
 
+SIDES = {True: ("bottom", "top"), False: ("rear", "front")}  # by whether its tanks stand one above the other; the first where none is said
+
+
+def stands_upright(face: str, x_mm: Sequence[float]) -> bool:
+    """Whether a radiator's tanks stand one above the other: on an upright face, its mounts (``x_mm``: their centres) not side by side."""
+    return face not in ("top", "bottom") and max(x_mm) - min(x_mm) <= 1
+
+
+def tube_side(said: str, upright: bool) -> str:
+    """The side on which tubes leave: what is said where the radiator has such a side, else its first."""
+    return said if said in SIDES[upright] else SIDES[upright][0]
+
+
 def radiator_heights(machine: Machine, radiator: PlacedRadiator) -> RadiatorHeights:
     """Where a radiator's tanks and barbs are, by its mounts, its length and the side on which its tubes leave."""
     mounts = [machine.mounts[m] for m in radiator.mounts]
@@ -120,17 +134,17 @@ def radiator_heights(machine: Machine, radiator: PlacedRadiator) -> RadiatorHeig
     tank_ml = tank * wide * radiator.thickness_mm * WALL_SHARE * 1e-3
     channels_ml = CHANNEL_SHARE * radiator.face_cm2 * radiator.thickness_mm * 0.1
     face = mounts[0].face
+    upright = stands_upright(face, [m.centre_mm.x for m in mounts])
+    side = tube_side(radiator.tubes, upright)
+    way = 1 if side in ("rear", "top") else -1
     if face in ("top", "bottom"):
-        way = -1 if radiator.tubes == "front" else 1
         ends = Spot(x + way * (half - tank / 2), z), Spot(x - way * (half - tank / 2), z)
         low, high = z - radiator.thickness_mm / 2, z + radiator.thickness_mm / 2
         above = (2 * tank_ml + channels_ml) / 2
         return RadiatorHeights(
             radiator.id, radiator.mounts, "flat", low, high, z, ends[0], ends, tank_ml, channels_ml, above if face == "top" else 0.0
         )
-    along_x = max(m.centre_mm.x for m in mounts) - min(m.centre_mm.x for m in mounts) > 1
-    if along_x:
-        way = -1 if radiator.tubes == "front" else 1
+    if not upright:
         ends = Spot(x + way * (half - tank / 2), z), Spot(x - way * (half - tank / 2), z)
         barb = z + wide / 4
         above = (2 * tank_ml + channels_ml) / 4
@@ -147,7 +161,6 @@ def radiator_heights(machine: Machine, radiator: PlacedRadiator) -> RadiatorHeig
             channels_ml,
             above,
         )
-    way = 1 if radiator.tubes == "top" else -1
     ends = Spot(x, z + way * (half - tank / 2)), Spot(x, z - way * (half - tank / 2))
     above = tank_ml / 2 if way > 0 else tank_ml * 1.5 + channels_ml
     return RadiatorHeights(

@@ -1,5 +1,7 @@
 """The clearance ledger of a layout, from a job document."""
 
+from collections.abc import Iterator
+
 from pydantic import BaseModel, ConfigDict
 
 from engine.findings.finding import Finding
@@ -16,7 +18,9 @@ from engine.fit.ledger import (
     RailBox,
     crossed_fans,
     ledger,
+    upright,
 )
+from engine.loop.heights import SIDES, tube_side
 from formats.job.assembly import assembly_of
 from formats.job.models import CoolerDoc, DimensionDoc, ExclusionDoc, JobDoc, LayoutDoc, RadiatorPlaceDoc
 from formats.job.resolve import Resolver
@@ -119,6 +123,7 @@ def _findings(resolver: Resolver, layout: LayoutDoc, fitting: Fitting, lines: li
         *_line_findings(lines),
         *(_exclusion_finding(x) for x in exclusions(resolver, layout)),
         *(_crossing_finding(radiator, fan) for radiator, fan in crossed_fans(fitting)),
+        *_side_findings(fitting),
         *(_loss_finding(x) for x in losses(resolver, layout)),
         *_order_findings(assembly_of(resolver, layout, lines).ring),
     ]
@@ -163,6 +168,24 @@ def _crossing_finding(radiator: tuple[str, ...], fan: str) -> Finding:
         because="The straight way from the barbs to the block crosses that fan's frame; a tube in the blades stops it or is cut.",
         do="Lead the tubes round it and tie them, or let them leave the radiator at another end.",
     )
+
+
+def _side_findings(fitting: Fitting) -> Iterator[Finding]:
+    """A side that a radiator does not have as it stands: what it is taken for is said."""
+    for r in fitting.radiators:
+        stands = upright(fitting, r)
+        taken = tube_side(r.tubes, stands)
+        if r.tubes and r.tubes != taken:
+            yield Finding(
+                code="tube_side",
+                severity="note",
+                kind="physics",
+                mounts=r.mounts,
+                what=f"The radiator has no {r.tubes} at which tubes could leave",
+                because=f"{'It stands upright' if stands else 'Its ends lie at one height'}: tubes leave at its "
+                f"{' or '.join(SIDES[stands])}; the {taken} is reckoned with.",
+                do="Say under cooler, loops, panels where they leave.",
+            )
 
 
 def _loss_finding(x: Loss) -> Finding:
@@ -338,7 +361,7 @@ def _radiator(resolver: Resolver, place: RadiatorPlaceDoc, owner: CoolerDoc | No
         part.thickness_mm,
         nominal,
         place.gap_mm,
-        place.tubes,
+        place.tubes if "tubes" in place.model_fields_set else "",
         tube_mm,
         part.tank_height_mm,
         owner.tube_bend_mm if owner else None,

@@ -204,36 +204,31 @@ def fans_used(resolver: Resolver, layout: LayoutDoc) -> Counter[str]:
 
 def plug_findings(resolver: Resolver, layout: LayoutDoc) -> list[Finding]:
     """More leads than there are plugs: a header takes one, a splitter, hub or controller as many as it has outputs."""
-    leads: dict[str, list[str]] = {}
+    controllers = resolver.parts["controllers"]
+    leads: dict[str, list[tuple[str, str]]] = {}  # where they go -> names of what goes there, with its mount; a splitter has none
     outputs: dict[str, int] = {}
-    splitters: dict[str, str] = {}
     for plug in layout.wiring:
-        name = plug.of.upper() if plug.of not in _OWN_NAMES else _OWN_NAMES[plug.of]
+        part = controllers.get(plug.via or plug.header)  # a hub with its own supply may be named like a header
+        place = plug.header
         if plug.via:
-            part = resolver.parts["controllers"].get(plug.via)
-            place = f"{part.name or part.id if part else plug.via} on {plug.header}"
-            outputs[place] = part.outputs if part else 1
-            if part is None or part.kind == "splitter":
-                splitters[place] = plug.header
-        else:
-            place = plug.header
-            hub = resolver.parts["controllers"].get(plug.header)  # a hub with its own supply may be named like a header
-            outputs[place] = hub.outputs if hub else 1
-        leads.setdefault(place, []).append(name)
-    for place, header in splitters.items():
-        leads.setdefault(header, []).append(place.removesuffix(f" on {header}"))
+            own = (part.name or part.id if part else plug.via, "")
+            place = f"{own[0]} on {plug.header}"
+            if (part is None or part.kind == "splitter") and own not in leads.get(plug.header, ()):
+                leads.setdefault(plug.header, []).append(own)
+        outputs[place] = part.outputs if part else 1
+        leads.setdefault(place, []).append((_OWN_NAMES[plug.of], "") if plug.of in _OWN_NAMES else (plug.of.upper(), plug.of))
     found = []
-    for place, names_of in leads.items():
+    for place, there in leads.items():
         most = outputs.get(place, 1)
-        if len(names_of) > most:
+        if len(there) > most:
             found.append(
                 Finding(
                     code="too_few_plugs",
                     severity="error",
                     kind="physics",
-                    mounts=tuple(dict.fromkeys(p.of for p in layout.wiring if p.of not in _OWN_NAMES and p.of.upper() in names_of)),
-                    what=f"{place} has {most} {'plug' if most == 1 else 'plugs'} for {len(names_of)} leads",
-                    because=f"{', '.join(names_of)} are all to go there.",
+                    mounts=tuple(dict.fromkeys(mount for _, mount in there if mount)),
+                    what=f"{place} has {most} {'plug' if most == 1 else 'plugs'} for {len(there)} leads",
+                    because=f"{', '.join(name for name, _ in there)} are all to go there.",
                     do="Take another header for some of them, or a splitter or hub with more outputs; mind its current.",
                 )
             )

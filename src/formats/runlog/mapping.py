@@ -17,6 +17,7 @@ UNIT_WORDS = {
     "pct": r"%|pct|percent",
     "s": r"\bs\b|\bsec\b|seconds?",
 }
+UNIT_FAMILIES = (("c", "f", "k"), ("w", "mw"), ("mhz", "ghz"))  # units of one quantity, that of the run log first
 TIME = re.compile(r"^(time|elapsed|datum|date|zeit|uhrzeit|timestamp|date/time)(\b|_)", re.I)
 _OWN = re.compile(
     r"^(cpu_package_c|cpu_core_\w+_c|card_core_c|card_hotspot_c|card_memory_c|board_sensor_c|vrm_c|coolant_c|room_c|air_\w+_c|"
@@ -54,6 +55,12 @@ def unit_of(heading: str) -> str:
                 return unit
     suffix = re.search(r"_(c|f|k|w|mw|mhz|ghz|rpm|dba|pct|s)$", heading, re.I)
     return suffix.group(1).lower() if suffix else ""
+
+
+def units_for(channel: str | None, unit: str) -> tuple[str, ...]:
+    """Units that a column may be in: those of what it is taken for, else of what its heading says; empty where nothing is known."""
+    own = channel.rsplit("_", 1)[-1] if channel else unit
+    return next((family for family in UNIT_FAMILIES if own in family), (own,) if own in UNIT_WORDS else ())
 
 
 def guess_channel(heading: str, unit: str) -> str | None:

@@ -19,14 +19,14 @@ from formats.job.planned import ProtocolDoc
 from formats.json_in import parse_json
 from formats.package.said import HeldValues, Microphone, Ticks
 from formats.runlog.document import AnalysisDoc
-from formats.runlog.mapping import UNIT_WORDS
+from formats.runlog.mapping import UNIT_WORDS, units_for
 from formats.runlog.writer import write_log
 from instruments.standin import FAULTS, Fault
 from server.api.schema import MOST_LOG, Change, Finite, Schema, content_of
 from server.apps.bench import selectors, services
 from server.apps.bench.adapters import load_log
 from server.apps.bench.models import Run
-from server.apps.jobs.selectors import as_stored
+from server.apps.jobs.selectors import rows_as_json
 
 router = Router()
 Points = Annotated[int, Field(ge=2, le=100_000_000)]
@@ -45,6 +45,7 @@ class SeenColumn(ColumnOut):
     first: list[str]
     low: float | None
     high: float | None
+    units: list[str]  # that it may be in
 
 
 class DoubtOut(Schema):
@@ -168,7 +169,7 @@ def _units(text: str) -> dict[str, str]:
 def preview_run(request: HttpRequest, file: File[UploadedFile], mapping: Form[str] = "{}", units: Form[str] = "{}") -> Any:
     found, doubts = services.preview(content_of(file, MOST_LOG), _mapping(mapping), _units(units))
     return {
-        "columns": [asdict(c) | {"first": list(c.first)} for c in found.columns],
+        "columns": [asdict(c) | {"first": list(c.first), "units": list(units_for(c.channel, c.unit))} for c in found.columns],
         "doubts": [asdict(d) for d in doubts],
         "rows": len(found.log.elapsed_s),
         "duration_s": found.log.duration_s,
@@ -200,7 +201,7 @@ def unreadable_runs(request: HttpRequest, job_id: int) -> Any:
 def export_stored_run(request: HttpRequest, run_id: int) -> HttpResponse:
     """A run as its rows hold it, readings in base64."""
     runs = Run.objects.filter(pk=get_object_or_404(Run, pk=run_id).pk)
-    response = HttpResponse(as_stored(*selectors.rows_of(runs)), content_type="application/json; charset=utf-8")
+    response = HttpResponse(rows_as_json(*selectors.rows_of(runs)), content_type="application/json; charset=utf-8")
     response["Content-Disposition"] = f'attachment; filename="run-{run_id}.stored.json"'
     return response
 

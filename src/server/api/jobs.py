@@ -27,7 +27,7 @@ from formats.job.schools import starters
 from formats.package.document import is_package, write_package
 from formats.parts.files import CaseFile, case_json, parts_csv, parts_json, read_case, read_parts
 from formats.verdict.record import record_in
-from server.api.schema import MEGABYTE, MOST_DOCUMENT, MOST_PACKAGE, Schema, content_of
+from server.api.schema import MEGABYTE, MOST_DOCUMENT, MOST_PACKAGE, Schema, content_of, no_larger
 from server.apps.bench import selectors as bench
 from server.apps.bench.services import relink
 from server.apps.jobs import adapters, selectors, services
@@ -168,9 +168,10 @@ def start_job(request: HttpRequest, data: NewJob) -> Any:
 @router.post("/jobs/import", response={201: ImportedJob}, operation_id="import_job")
 def import_job(request: HttpRequest, file: File[UploadedFile]) -> Any:
     data = content_of(file, MOST_PACKAGE)
-    if not is_package(data) and len(data) > MOST_DOCUMENT:
-        content_of(file, MOST_DOCUMENT)
-    record = None if is_package(data) else record_in(data)
+    record = None
+    if not is_package(data):
+        no_larger(file, MOST_DOCUMENT)
+        record = record_in(data)
     if record is not None:
         job, unknown = import_record(record)
     else:
@@ -209,7 +210,7 @@ def restore_job(request: HttpRequest, job_id: int) -> Any:
 def export_stored_job(request: HttpRequest, job_id: int) -> HttpResponse:
     """Everything of a job as its rows hold it, runs with their readings too: also for one that cannot be opened."""
     job = get_object_or_404(Job.everything, pk=job_id)
-    text = selectors.as_stored(*selectors.rows_of(job), *bench.rows_of(job.runs.all()), job.verdicts.all())
+    text = selectors.rows_as_json(*selectors.rows_of(job), *bench.rows_of(job.runs.all()), job.verdicts.all())
     return _file(text, "application/json", job.name, "stored.json")
 
 

@@ -45,10 +45,15 @@ class StrictParser(Parser):
         return parse_json(request.body, "body")
 
 
-def content_of(file: UploadedFile, most: int) -> bytes:
-    """A file's bytes. Raises ImpossibleInputError for one that is larger than ``most``."""
+def no_larger(file: UploadedFile, most: int) -> None:
+    """Raises ImpossibleInputError for a file of more than ``most`` bytes."""
     if file.size is not None and file.size > most:
         what = f"the file has {file.size / MEGABYTE:.0f} MB, more than the {most // MEGABYTE} MB that are read"
         raise ImpossibleInputError(what, file.name or "file", "Split it, or leave out what is not needed.")
+
+
+def content_of(file: UploadedFile, most: int) -> bytes:
+    """A file's bytes. Raises ImpossibleInputError for one that is larger than ``most``."""
+    no_larger(file, most)
     data: bytes = file.read()
     return data

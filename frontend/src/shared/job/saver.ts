@@ -150,7 +150,7 @@ export class Saver {
       this.busy = false;
       const open = this.pending !== null || this.savedChanges !== this.work.changes;
       if (open && !this.waitsForChoice) {
-        const pause = this.tries || this.pending ? (AGAIN_MS[Math.min(this.tries, AGAIN_MS.length - 1)] ?? 5000) : 0;
+        const pause = this.tries ? (AGAIN_MS[Math.min(this.tries, AGAIN_MS.length - 1)] ?? 5000) : 0;
         this.saveTimer = window.setTimeout(this.push, pause);
       }
     }

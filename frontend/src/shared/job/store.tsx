@@ -185,13 +185,8 @@ function Loaded({ id, opened, children }: { id: number; opened: Opened; children
       if (!conflict) return;
       const mine = conflict.shown === "mine" ? state.document : conflict.mine;
       const theirs = conflict.shown === "mine" ? conflict.theirs : state.document;
-      if (conflict.shown === "theirs" && keep === "theirs") {
-        // The screen shows them already, with edits made since perhaps; the other state is put where undo finds it.
-        dispatch({ kind: "adopt", label: "keep the newer state", document: theirs, instead: mine });
-      } else {
-        const [document, instead] = keep === "mine" ? [mine, theirs] : [theirs, mine];
-        dispatch({ kind: "adopt", label: keep === "mine" ? "keep my state" : "keep the newer state", document, instead });
-      }
+      const [document, instead] = keep === "mine" ? [mine, theirs] : [theirs, mine];
+      dispatch({ kind: "adopt", label: keep === "mine" ? "keep my state" : "keep the newer state", document, instead });
       if (left && conflict.shown === "theirs") dropLeft(id, left);
       if (conflict.shown === "mine") saver.chosen(conflict.revision, keep === "theirs", state.changes + 1);
       else saver.settled();

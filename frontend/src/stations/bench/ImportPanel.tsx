@@ -232,13 +232,6 @@ const UNITS: Record<string, string> = {
   rpm: "1/min",
   dba: "dBA",
 };
-const FAMILIES = [["c", "f", "k"], ["w", "mw"], ["mhz", "ghz"], ["rpm"], ["dba"]];
-
-/** Units that a column may be in: those of what it is taken for. */
-function unitsFor(channel: string | null, unit: string): string[] {
-  const own = channel?.split("_").at(-1) ?? unit;
-  return FAMILIES.find((f) => f.includes(own)) ?? (unit in UNITS ? [unit] : []);
-}
 
 const spread = (c: Schemas["SeenColumn"]) => {
   const text = (v: number) => (Math.abs(v) >= 100 ? v.toFixed(0) : v.toFixed(1)).replace("-", "−");
@@ -321,7 +314,7 @@ function Columns(props: {
 }
 
 function Unit({ column, onUnit }: { column: Schemas["SeenColumn"]; onUnit: (unit: string) => void }) {
-  const choices = unitsFor(column.channel, column.unit);
+  const choices = column.units;
   const unit = column.unit || choices[0] || "";
   if (choices.length < 2) return <span className="text-faint">{UNITS[unit] ?? column.unit}</span>;
   return (

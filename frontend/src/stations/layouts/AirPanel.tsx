@@ -1,7 +1,14 @@
 import type { LayoutForecast, Schemas } from "@/shared/api/client";
 import { seenSpaces } from "@/shared/cutaway/geometry";
 import { Head, Select } from "@/shared/ui/bits";
-import { openingWords, spaceWords } from "./openings";
+
+const ROWS: Record<string, string> = { up: "above the card", low: "below the card", basement: "basement" };
+const COLUMNS: Record<string, string> = { front: "front", mid: "middle", rear: "rear", side: "along the window" };
+
+export const spaceWords = (id: string) => {
+  const [row, column] = id.split("_");
+  return `${ROWS[row ?? ""] ?? row}, ${COLUMNS[column ?? ""] ?? column}`;
+};
 
 type Props = {
   forecast: LayoutForecast | undefined;
@@ -37,7 +44,7 @@ export function AirPanel({ forecast, air, error, space, onSpace }: Props) {
           <Head level={3}>It leaves</Head>
           <dl className="grid grid-cols-[1fr_auto] gap-y-0.5">
             {air.tracer.exits.slice(0, 6).map((exit) => (
-              <Line key={exit.name} words={openingWords(exit.name)} value={percent(exit.share)} />
+              <Line key={exit.name} words={exitWords(exit.name)} value={percent(exit.share)} />
             ))}
           </dl>
         </>
@@ -76,4 +83,16 @@ function Line({ words, value }: { words: string; value: string }) {
       <dd className="text-right font-mono">{value}</dd>
     </>
   );
+}
+
+const EXITS: Record<string, string> = {
+  "leak:slot_covers": "past the slot covers",
+  "card:bracket": "out of the card's bracket",
+};
+function exitWords(name: string): string {
+  if (EXITS[name]) return EXITS[name];
+  if (name.startsWith("leak:seam")) return `at a seam ${spaceWords(name.replace("leak:seam_", ""))}`;
+  if (name.startsWith("vent:")) return `at a vent, ${name.split(":")[1]?.replace("_", " ") ?? ""}`;
+  if (name.includes(":")) return name.replace(":", " ").replaceAll("_", " ");
+  return `at ${name.toUpperCase()}`;
 }

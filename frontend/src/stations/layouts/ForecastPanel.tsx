@@ -6,7 +6,6 @@ import { useWorkbench } from "@/shared/job/workbench";
 import { Head } from "@/shared/ui/bits";
 import { useUnits } from "@/shared/units/units";
 import type { Figure } from "./AccountPanel";
-import { passiveOutflows } from "./openings";
 
 const MOST_K = 90;
 
@@ -226,12 +225,9 @@ function Balance({ forecast, layout, onWhy }: { forecast: LayoutForecast; layout
   const units = useUnits();
   const b = forecast.balance;
   const total = b.intake_m3h + b.exhaust_m3h;
-  const gap = b.intake_m3h - b.exhaust_m3h;
-  const even = Math.abs(gap) < Math.max(0.04 * total, 3);
-  const word = even ? "about even" : gap > 0 ? "positive" : "negative";
+  const word = b.state === "even" ? "about even" : b.state;
+  const more = b.state === "positive";
   const share = total > 0 ? (b.intake_m3h / total) * 100 : 50;
-  const rest = passiveOutflows(forecast, layout).filter((x) => x.out_m3h * gap > 0 && Math.abs(x.out_m3h) >= 1);
-  const otherSign = Math.abs(b.case_pressure_pa) >= 0.05 && b.case_pressure_pa * gap < 0;
   return (
     <div className="mt-3" data-balance={word} data-inflow={b.inflow_total_m3h} data-outflow={b.outflow_total_m3h}>
       <Head level={3} remark={`case ${units.signed("pressure", b.case_pressure_pa)} ${units.unit("pressure")}`}>
@@ -252,16 +248,16 @@ function Balance({ forecast, layout, onWhy }: { forecast: LayoutForecast; layout
           ? `; ${units.withUnit("flow", (b.unfiltered_inflow_pct / 100) * b.inflow_total_m3h)} of what comes in is unfiltered.`
           : "; nearly all that comes in is filtered."}
       </p>
-      {!even && rest.length > 0 && (
-        <p className="text-[13px]" data-openings={rest.map((x) => x.words).join("; ")}>
-          What the fans {gap > 0 ? "bring in" : "take out"} beyond that {gap > 0 ? "leaves" : "comes in"}{" "}
-          {rest
+      {b.rest.length > 0 && (
+        <p className="text-[13px]" data-openings>
+          What the fans {more ? "bring in" : "take out"} beyond that {more ? "leaves" : "comes in"} by{" "}
+          {b.rest
             .slice(0, 3)
             .map((x) => `${x.words} (${units.withUnit("flow", Math.abs(x.out_m3h)).replace(" ", "\u00a0")})`)
             .join(", ")}
-          {rest.length > 3 ? " and elsewhere." : "."}
-          {otherSign &&
-            ` The mean pressure inside is ${gap > 0 ? "below" : "above"} the room's all the same: it differs from place to place.`}
+          {b.rest.length > 3 ? " and elsewhere." : "."}
+          {b.pressure_against &&
+            ` The mean pressure inside is ${more ? "below" : "above"} the room's all the same: it differs from place to place.`}
         </p>
       )}
     </div>

@@ -4,7 +4,7 @@ import { DocNumber, DocSelect, DocTick, DocTicks } from "@/shared/job/fields";
 import { useJob } from "@/shared/job/store";
 import { Button, Select } from "@/shared/ui/bits";
 import { CAUTIONS, Caution } from "@/shared/ui/Caution";
-import { type Change, tubeWays } from "./choices";
+import { type Change, TUBE_WAYS } from "./choices";
 import { MountTicks } from "./MountTicks";
 
 type Loop = Schemas["LoopDoc"];
@@ -158,12 +158,7 @@ function OneLoop({ loop, path, number, layout, change }: Props) {
             high={60}
             fallback={0}
           />
-          <DocSelect
-            label="Tubes leave it"
-            path={[...path, "radiators", j, "tubes"]}
-            fallback="rear"
-            choices={tubeWays(document, place)}
-          />
+          <DocSelect label="Tubes leave it" path={[...path, "radiators", j, "tubes"]} fallback="" choices={TUBE_WAYS} />
           <Button
             small
             onClick={() =>

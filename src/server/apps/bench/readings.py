@@ -92,10 +92,10 @@ def _tell_jumps(session: Session, at_s: float, jumps_s: Sequence[float]) -> None
     run = live_run(session.bench_id)
     if run is None or run.started_s is None or run.marks.filter(tag=CLOCK_JUMP).count() >= MOST_TOLD:
         return
-    for jump in jumps_s[:1]:
-        words = f"the clock of {session.source or 'a sender'} jumped {'ahead' if jump > 0 else 'back'} by {abs(jump):,.0f} s"
-        text = f"{words}; its readings are placed by when they came in"
-        Mark.objects.create(run=run, kind="event", tag=CLOCK_JUMP, text=text, at_s=max(at_s - run.started_s, 0.0))
+    jump = jumps_s[0]
+    words = f"the clock of {session.source or 'a sender'} jumped {'ahead' if jump > 0 else 'back'} by {abs(jump):,.0f} s"
+    text = f"{words}; its readings are placed by when they came in"
+    Mark.objects.create(run=run, kind="event", tag=CLOCK_JUMP, text=text, at_s=max(at_s - run.started_s, 0.0))
 
 
 def _check(post: Posted) -> None:

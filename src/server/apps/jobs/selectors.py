@@ -58,7 +58,7 @@ def rows_of(job: Job) -> list[QuerySet[Model]]:
     return wanted  # type: ignore[return-value]  # of many models
 
 
-def as_stored(*wanted: "QuerySet[Model]") -> str:
+def rows_as_json(*wanted: "QuerySet[Model]") -> str:
     """Rows as JSON, whatever is in them: for what cannot be read otherwise. Binary columns are in base64."""
     text: str = serializers.serialize("json", [row for rows in wanted for row in rows], indent=1)
     return text

@@ -20,6 +20,7 @@ from engine.verdict.effects import between
 from formats.errors import DocumentError
 from formats.job.difference import SETTINGS
 from formats.job.models import JobDoc, LayoutDoc
+from formats.package.document import UNITS
 from formats.verdict.drawing import MOST_DRAWINGS, cleaned
 from formats.verdict.measures import FigureOut
 from formats.verdict.record import RecordDoc
@@ -62,8 +63,7 @@ def _unit(channel: str) -> tuple[str, str]:
     """Unit of a figure, and what it is counted from: temperatures over the room of their own run."""
     if kind_of(channel) in ("difference", "temperature"):
         return "K", "over room"
-    unit = channel.rsplit("_", 1)[-1]
-    return {"w": "W", "dba": "dBA", "mhz": "MHz", "rpm": "1/min", "s": "s", "pct": "%"}.get(unit, ""), "as read"
+    return UNITS.get(channel.rsplit("_", 1)[-1], ""), "as read"
 
 
 @dataclass(frozen=True)
