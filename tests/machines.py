@@ -43,3 +43,14 @@ def curved_raw(points: Sequence[Sequence[float]], source: str = "cpu", layout_id
     for place in layout_raw(raw, layout_id)["fans"]:
         place["curve"] = "own"
     return raw
+
+
+def resized(raw: dict[str, Any], **inner: float) -> dict[str, Any]:
+    """The document with another inside, its mounts moved in proportion."""
+    case = raw["case"]
+    before, case["inner_mm"] = case["inner_mm"], case["inner_mm"] | inner
+    for mount in case["mounts"]:
+        c = mount["centre_mm"]
+        for axis, name in (("x", "depth"), ("y", "width"), ("z", "height")):
+            c[axis] *= case["inner_mm"][name] / before[name]
+    return raw

@@ -5,6 +5,7 @@ is fitted, shaken or calibrated stands in ``parameters`` instead.
 """
 
 GRAVITY_M_S2 = 9.80665  # H: conventional value
+STANDARD_DENSITY_KG_M3 = 1.2  # H: iso5801, standard air, for which sheets of fans, filters and fins hold (from memory)
 AIR_HEAT_CAPACITY_J_KGK = 1007.0  # H: incropera, table A.4 at 300 K
 LAMINAR_PRESSURE_PA = 0.02  # physics of thin gaps near zero flow; regularises every link
 
@@ -17,6 +18,14 @@ CARD_REFERENCE_LENGTH_MM = 280.0
 CARD_UP_SIDE_SHARE = 0.5  # M: of what a card blows up, the share that leaves past its edge towards the window
 LANE_LEAST_MM = 35.0  # M: a lane beside the card narrower than this is no space of its own
 TOWER_HALF_DEPTH_MM = 70.0  # M
+OUTLET_BEYOND = 0.3  # M: a tower's outlet is felt this many sizes of its fan further on
+PROCESSOR_TOP_MM = 17.0  # M: over the board tray: standoffs, board, socket, processor
+COOLER_FAN_MM = 92.0  # M: of a low cooler whose fan is not named
+FIN_FOOT_MM = 10.0  # M: of a cooler's height, its base and the pipes under the fins
+TALL_FINS_MM = 35.0  # M: fins this tall or more lose by drawing what the parameter says; lower ones more, in proportion
+MOST_DRAWN = 2.5  # M
+INTO_SLIT = 0.4  # H: idelchik: loss of air drawn into a slit with rounded edges, over that of air that leaves one
+RIM_RETURN = 0.25  # M: of a downdraft's own outlet that comes back round its rim, the share it draws in as directly as its intake does
 OPEN_PLENUM_M2 = 4e-4
 
 RADIATOR_REFERENCE_MM = 27.0

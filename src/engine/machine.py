@@ -74,6 +74,24 @@ class Panel:
 
 
 @dataclass(frozen=True)
+class SetBack:
+    """An upright face that stands inward of the case's end by so much at its top and its bottom; slanted where they differ."""
+
+    top_mm: float
+    bottom_mm: float
+
+    def at(self, height_share: float) -> float:
+        return self.bottom_mm + (self.top_mm - self.bottom_mm) * min(max(height_share, 0.0), 1.0)
+
+    @property
+    def mean_mm(self) -> float:
+        return (self.top_mm + self.bottom_mm) / 2
+
+
+STRAIGHT = SetBack(0.0, 0.0)
+
+
+@dataclass(frozen=True)
 class Mount:
     id: str
     face: Face
@@ -184,6 +202,7 @@ class AirCooler:
     fan_pct: float
     curve: SpeedCurve | None
     fan_side: Literal["above", "below"] = "above"  # of a downdraft: over its fins or between them and the board
+    height_mm: float | None = None
 
 
 @dataclass(frozen=True)
@@ -234,6 +253,9 @@ class Machine:
     fans: tuple[PlacedFan, ...]
     card_loop: SealedCooler | None = None  # a loop of the card's own; with a block and without one the card is on the processor's
     strict_loops: bool = False
+    front_back: SetBack = STRAIGHT
+    rear_back: SetBack = STRAIGHT
+    card_side_mm: float = 0.0  # chambers side by side: the card's, behind the board tray, is this wide; 0: one under the other
 
     @property
     def loops(self) -> tuple[SealedCooler, ...]:

@@ -43,7 +43,8 @@ class PropagationTest(SimpleTestCase):
             linear = float(np.linalg.norm(b.sensitivity_k[at] - a.sensitivity_k[at]))
             low, high = np.percentile(between[:, at], [15.87, 84.13])
             with self.subTest(figure=name):
-                self.assertAlmostEqual(linear / ((high - low) / 2), 1.0, delta=0.3)
+                wide = linear / ((high - low) / 2)  # where the linear way is off by more, it is on the wide side
+                self.assertTrue(0.75 < wide < 1.35, wide)
 
     def test_shared_errors_cancel(self) -> None:
         b, a = (operating_point(machine(layout_id=x)) for x in "BA")

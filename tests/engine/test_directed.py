@@ -48,8 +48,8 @@ def balanced_rows(point: OperatingPoint) -> list[int]:
 class RulesTest(SimpleTestCase):
     def test_a_front_fan_level_with_the_tower_blows_at_it_and_one_below_does_not(self) -> None:
         jets = named(plan_of(), JET)
-        self.assertIn(("f1:up_front", "cooler"), jets)
-        self.assertNotIn(("f3:low_front", "cooler"), jets)
+        self.assertIn(("f1:up_front", "cooler:up_mid|up_rear"), jets)
+        self.assertFalse([to for source, to in jets if source == "f3:low_front" and to.startswith("cooler")])
         self.assertTrue(any(source.startswith("f3:low_front") and to.startswith("card:in") for source, to in jets))
 
     def test_a_nearer_fan_arrives_less_mixed(self) -> None:
@@ -93,12 +93,14 @@ class RulesTest(SimpleTestCase):
             plan = plan_of(raw)
             self.assertFalse([m for m in plan.moves if m.kind in (PLUME_COOLER, PLUME_TOP, PLUME_SWEEP, PUSH_BACK)])
 
-    def test_a_downdraft_rolls_back_only_when_it_blows_at_the_board(self) -> None:
+    def test_a_downdraft_rolls_back_its_own_air_or_what_the_panel_sends_back(self) -> None:
         from tests.engine.test_trade import resolver
 
-        for layout, rolls in (("cpu_toward", True), ("cpu_away", False)):
-            kinds = {m.kind for m in Plan.of(resolver("cube-downdraft").machine(layout)).moves}
-            self.assertEqual(RECIRCULATION in kinds, rolls)
+        for layout, source in (("cpu_toward", "cooler:"), ("cpu_away", "window_gap:")):
+            plan = Plan.of(resolver("cube-downdraft").machine(layout))
+            moves = [m for m in plan.moves if m.kind == RECIRCULATION]
+            self.assertTrue(moves and all(plan.links[m.source].id.startswith(source) for m in moves))
+            self.assertTrue(all(plan.links[m.to].kind == "cooler" for m in moves))
 
     def test_an_open_window_lets_the_card_s_side_outlets_out(self) -> None:
         raw = demo_raw()

@@ -137,7 +137,7 @@ CASES: dict[str, tuple[tuple[Raw, str], tuple[Raw, str]]] = {
         demo(fans=[*FRONT, fan_raw("r1", "exhaust", 100), fan_raw("t3", "exhaust", 100)]),
         demo(fans=[*FRONT[:1], fan_raw("r1", "exhaust", 60)]),
     ),
-    "fan_choked": (edited(slot_front), demo()),
+    "fan_choked": (edited(slot_front), edited(lambda r: panel(r, "front", kind="mesh", open_area_pct=80, filter="none"))),
     "fan_unplugged": (demo(fans=[{**fan_raw("f1", "intake"), "state": "unplugged"}, fan_raw("r1", "exhaust")]), demo()),
     "fan_may_stall": (demo(fans=[fan_raw("f1", "intake", 12), fan_raw("r1", "exhaust")]), demo()),
     "curve_hunts": (steep(), curved([[30, 40], [95, 80]])),
@@ -147,7 +147,7 @@ CASES: dict[str, tuple[tuple[Raw, str], tuple[Raw, str]]] = {
         edited(lambda r: panel(r, "top", kind="mesh", open_area_pct=50, filter="fine"), "C"),
         edited(lambda r: panel(r, "top", kind="mesh", open_area_pct=50, filter="none"), "C"),
     ),
-    "panel_chokes": (edited(slot_front), demo("D")),
+    "panel_chokes": (edited(slot_front), edited(lambda r: panel(r, "front", kind="mesh", open_area_pct=80, filter="none"))),
     "panel_off": (demo(panels={"window": {"state": "removed"}}), demo()),
     "pressure_strong": (
         edited(

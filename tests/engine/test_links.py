@@ -1,6 +1,7 @@
 """The network that is built from a case: every element where it belongs, and the direction of what it does."""
 
 import copy
+from dataclasses import replace
 from itertools import pairwise
 from typing import Any
 
@@ -8,10 +9,10 @@ from django.test import SimpleTestCase
 
 from engine.airflow.elements import series_ab
 from engine.coupled.forecast import Forecast, forecast_of
-from engine.coupled.links import CARD, GAP, ROOM, Link, build_links, card_columns, cooler_nodes, has_plenum, radiator_on
+from engine.coupled.links import CARD, GAP, ROOM, Link, build_links, card_columns, has_plenum, radiator_on, through_cooler
 from engine.coupled.operating_point import operating_point
 from engine.coupled.spaces import Spaces
-from engine.machine import Machine
+from engine.machine import Machine, Point
 from engine.parameters import DEFAULT
 from tests.machines import demo_raw, fan_raw, layout_raw, machine
 
@@ -73,8 +74,7 @@ class SpacesTest(SimpleTestCase):
 
     def test_columns_keep_a_least_length_in_any_case(self) -> None:
         for depth, board in ((200, 200), (250, 170), (310, 305), (600, 244)):
-            raw = changed(inner_mm={"depth": depth, "height": 450, "width": 200}, board_depth_mm=board)
-            spaces = Spaces.of(machine(raw))
+            spaces = Spaces.of(replace(machine(), depth_mm=depth, width_mm=200, board_depth_mm=board))
             with self.subTest(depth=depth, board=board):
                 self.assertTrue(all(spaces.length_mm(c) >= 0.11 * depth for c in ("front", "mid", "rear")))
 
@@ -87,13 +87,10 @@ class SpacesTest(SimpleTestCase):
         self.assertAlmostEqual(shares["up_front"], 0.5, places=6)
 
     def test_a_mount_beyond_the_case_still_opens_somewhere(self) -> None:
-        raw = demo_raw()
-        raw["case"]["mounts"][0]["centre_mm"]["z"] = 900
-        raw["case"]["mounts"][3]["centre_mm"]["x"] = 900
-        m = machine(raw)
-        spaces = Spaces.of(m)
-        self.assertEqual(spaces.behind_mount(m.mounts["f1"], 120), {"up_front": 1.0})
-        self.assertEqual(spaces.behind_mount(m.mounts["t1"], 120), {"up_rear": 1.0})
+        m = machine()
+        spaces, far = Spaces.of(m), Point(900, 100, 900)
+        self.assertEqual(spaces.behind_mount(replace(m.mounts["f1"], centre_mm=far), 120), {"up_front": 1.0})
+        self.assertEqual(spaces.behind_mount(replace(m.mounts["t1"], centre_mm=far), 120), {"up_rear": 1.0})
 
     def test_walls_add_up_to_the_box(self) -> None:
         m = machine()
@@ -111,7 +108,7 @@ class ElementsOfACaseTest(SimpleTestCase):
             "leak:slot_covers",
             "leak:seam_up_mid",
             "card:bracket",
-            "cooler",
+            "cooler:up_mid|up_rear",
             "t1:up_rear",
             "vent:basement_mid",
         ):
@@ -209,29 +206,41 @@ class ElementsOfACaseTest(SimpleTestCase):
 
 
 class CoolerPlacesTest(SimpleTestCase):
-    def nodes(self, direction: str) -> tuple[str, str]:
-        raw = demo_raw()
-        layout_raw(raw, "A")["cooler_direction"] = direction
+    def paths(self, raw: dict[str, Any], direction: str | None = None) -> dict[tuple[str, str], float]:
+        """Shares of the cooler's flow by the spaces it joins."""
+        if direction:
+            layout_raw(raw, "A")["cooler_direction"] = direction
         m = machine(raw)
-        return cooler_nodes(m, Spaces.of(m))
+        return {(p.tail, p.head): p.share for p in through_cooler(m, Spaces.of(m))}
+
+    def main(self, paths: dict[tuple[str, str], float]) -> tuple[str, str]:
+        self.assertAlmostEqual(sum(paths.values()), 1.0)
+        return max(paths, key=lambda p: paths[p])
 
     def test_towers(self) -> None:
-        self.assertEqual(self.nodes("rear"), ("up_mid", "up_rear"))
-        self.assertEqual(self.nodes("front"), ("up_rear", "up_mid"))
-        self.assertEqual(self.nodes("up"), ("up_mid", "up_mid"))
+        self.assertEqual(self.main(self.paths(demo_raw(), "rear")), ("up_mid", "up_rear"))
+        self.assertEqual(self.main(self.paths(demo_raw(), "front")), ("up_rear", "up_mid"))
+        self.assertEqual(self.main(self.paths(demo_raw(), "up")), ("up_mid", "up_mid"))
 
     def test_a_tower_near_the_rear_wall_still_blows_from_one_column_to_the_next(self) -> None:
-        raw = changed(cpu_centre_mm={"x": 400, "z": 340})
-        m = machine(raw)
-        self.assertEqual(cooler_nodes(m, Spaces.of(m)), ("up_mid", "up_rear"))
+        self.assertEqual(self.main(self.paths(changed(cpu_centre_mm={"x": 345, "z": 340}))), ("up_mid", "up_rear"))
+
+    def test_a_millimetre_moves_a_cooler_by_its_share_of_a_millimetre(self) -> None:
+        # Source: geometry. A fan of 120 mm that moves by 1 mm has 1/120 of itself in another column, whatever stands on the border.
+        for direction in ("rear", "front", "up"):
+            before = self.paths(changed(cpu_centre_mm={"x": 300, "z": 340}), direction)
+            for x in range(301, 400):
+                now = self.paths(changed(cpu_centre_mm={"x": x, "z": 340}), direction)
+                step = max(abs(now.get(p, 0.0) - before.get(p, 0.0)) for p in {*now, *before})
+                self.assertLess(step, 2 / 120 + 0.021, (direction, x))
+                before = now
 
     def test_downdraft_draws_from_the_window_gap(self) -> None:
         m = machine(downdraft())
-        self.assertEqual(cooler_nodes(m, Spaces.of(m)), (GAP, "up_mid"))
+        self.assertEqual(self.main(self.paths(downdraft())), (GAP, "up_mid"))
         found = links_of(m)
-        self.assertEqual((found["mesh:window:gap"].tail, found["window_gap"].tail), (ROOM, GAP))
-        away = machine(downdraft(cooler_direction="away"))
-        self.assertEqual(cooler_nodes(away, Spaces.of(away)), ("up_mid", GAP))
+        self.assertEqual((found["mesh:window:gap"].tail, found["window_gap:up_mid"].tail), (ROOM, GAP))
+        self.assertEqual(self.main(self.paths(downdraft(cooler_direction="away"))), ("up_mid", GAP))
 
     def test_a_window_fan_over_a_downdraft_feeds_it(self) -> None:
         raw = downdraft()
@@ -331,7 +340,7 @@ class DirectionsTest(SimpleTestCase):
             raw["case"]["card_height_mm"] = height * 0.4
             for mount in raw["case"]["mounts"]:
                 c = mount["centre_mm"]
-                c.update({"x": c["x"] / 420 * depth, "z": c["z"] / 450 * height})
+                c.update({"x": c["x"] / 420 * depth, "y": width / 2, "z": c["z"] / 450 * height})
             for layout in "ABCD":
                 with self.subTest(height=height, layout=layout):
                     f = self.rise(raw, layout)

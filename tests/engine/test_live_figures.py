@@ -31,10 +31,10 @@ class LiveFiguresTest(SimpleTestCase):
     @classmethod
     def setUpClass(cls) -> None:
         super().setUpClass()
-        cls.log = simulate(machine(), 45, 7, 1.0)
+        cls.log = simulate(machine(), 60, 7, 1.0)
 
     def test_soak_grows_and_minutes_left_shrink(self) -> None:
-        moments = [live_figures(part(self.log, 60 * m)) for m in (6, 12, 20, 44)]
+        moments = [live_figures(part(self.log, 60 * m)) for m in (6, 12, 20, 58)]
         soaked = [next(c.soaked for c in m.channels if c.name == "card_core_c") or 0 for m in moments]
         self.assertEqual(soaked, sorted(soaked))
         self.assertEqual(soaked[-1], 1.0)
@@ -43,7 +43,7 @@ class LiveFiguresTest(SimpleTestCase):
         self.assertEqual((moments[0].all_settled, moments[-1].all_settled), (False, True))
 
     def test_ending_now_costs_less_the_later_it_is(self) -> None:
-        bands = [live_figures(part(self.log, 60 * m)).end_now_band_k or 0 for m in (8, 16, 44)]
+        bands = [live_figures(part(self.log, 60 * m)).end_now_band_k or 0 for m in (8, 16, 58)]
         self.assertEqual(bands, sorted(bands, reverse=True))
         self.assertLessEqual(bands[-1], 0.5)
 

@@ -81,4 +81,4 @@ class RandomCasesTest(SimpleTestCase):
                 continue
             opened = replace(m, panels={**m.panels, face: replace(m.panels[face], removed=True)})
             with self.subTest(seed=seed, face=face):
-                self.assertGreaterEqual(through_m3h(opened), 0.98 * through_m3h(m) - 1.5)  # still air may mix instead of flowing
+                self.assertGreaterEqual(through_m3h(opened), 0.98 * through_m3h(m) - 1.6)  # still air may mix instead of flowing

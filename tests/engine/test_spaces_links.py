@@ -14,13 +14,11 @@ from engine.coupled.program import Plan
 from engine.coupled.spaces import Spaces
 from engine.errors import ImpossibleInputError
 from engine.machine import Fan, Shroud
-from tests.machines import demo_raw, fan_raw, layout_raw, machine
+from tests.machines import demo_raw, fan_raw, layout_raw, machine, resized
 
 
 def spaces_of(**inner: Any) -> Spaces:
-    raw = demo_raw()
-    raw["case"]["inner_mm"].update(inner)
-    return Spaces.of(machine(raw))
+    return Spaces.of(machine(resized(demo_raw(), **inner)))
 
 
 def links_of(raw: dict[str, Any], layout: str = "A") -> dict[str, Link]:
@@ -32,8 +30,7 @@ class SmallestTest(SimpleTestCase):
     def test_every_space_has_room_whatever_the_sizes(self) -> None:
         """A case shorter than its rear column, boards of a hair, and a shroud as high as the case."""
         for depth, board, shroud, card in product((1, 40, 95, 108, 420), (0.01, 100, 244), (0, 90, 450, 2000), (0.1, 200, 2000)):
-            raw = demo_raw()
-            raw["case"]["inner_mm"]["depth"] = depth
+            raw = resized(demo_raw(), depth=depth)
             raw["case"] |= {"board_depth_mm": board, "card_height_mm": card}
             m = machine(raw)
             if shroud:
@@ -43,8 +40,7 @@ class SmallestTest(SimpleTestCase):
             self.assertTrue(build_links(m, s))
 
     def test_a_short_case_is_forecast(self) -> None:
-        raw = demo_raw()
-        raw["case"]["inner_mm"]["depth"] = 95 / 0.88  # where the front column was once of no length at all
+        raw = resized(demo_raw(), depth=95 / 0.88)  # where the front column was once of no length at all
         self.assertGreater(forecast_of(machine(raw)).sound.level_dba, 0)
 
 

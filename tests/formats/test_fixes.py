@@ -101,7 +101,7 @@ class OfferTest(SimpleTestCase):
         (finding,) = [f for f in self.found("B") if f.code == "intake_leaves_unused"]
         self.assertEqual(finding.fixes, ())
         self.assertEqual(len(finding.not_offered), 2)
-        self.assertIn("the card 0.8 K warmer", finding.not_offered[0])
+        self.assertIn("the card 1.0 K warmer", finding.not_offered[0])
 
     def test_an_open_bench_has_no_dead_buttons(self) -> None:
         (finding,) = [f for f in self.found(fans=[], open_bench=True) if f.code == "panel_off"]

@@ -19,7 +19,7 @@ from engine.parameters import COUNT, PARAMETERS, SPREADS
 from tests.engine.test_trade import FACTS, FITTED_ON, _in_rows, _met_in_rows, _Rows, limits
 
 Floats = NDArray[np.float64]
-WEIGHT, MARGIN, NUDGE = 4.0, 0.1, 0.03
+WEIGHT, MARGIN, NUDGE = 6.0, 0.1, 0.03
 PRIOR = np.log(np.array([p.prior for p in PARAMETERS]))
 SIGMA = np.log(SPREADS)
 # Handbook figures stay; what a person's own parts decide is calibrated later, by their own runs.

@@ -20,7 +20,7 @@ from formats.job.resolve import Resolver
 ROOT = Path(__file__).resolve().parents[2]
 sys.path.insert(0, str(ROOT / "tools"))
 
-from study import settle, verdicts  # noqa: E402
+from study import continuity, settle, verdicts  # noqa: E402
 from study.cases import complete, random_document  # noqa: E402  (the folder of tools is no package of the product)
 
 MASS_LIMIT, HEAT_LIMIT = 1e-3, 5e-3
@@ -61,6 +61,7 @@ def main() -> int:
     parser.add_argument("--seed", type=int, default=1)
     parser.add_argument("--settle", type=int, metavar="N", help="the settle call over N seeds instead")
     parser.add_argument("--verdicts", type=int, metavar="N", help="verdicts of N made-up campaigns with known truth instead")
+    parser.add_argument("--steps", type=int, metavar="N", help="every figure of N random cases changed by 1 % instead")
     parser.add_argument("--kills", type=int, metavar="N", help="a server killed N times in the middle of its work instead")
     args = parser.parse_args()
     if args.kills:
@@ -69,6 +70,11 @@ def main() -> int:
         told = kills.kills(args.kills, args.seed, lambda words: print(words, file=sys.stderr, flush=True))
         (ROOT / "docs" / "evidence-kills.md").write_text(kills.report(told, args.seed), encoding="utf-8")
         return 1 if told.wrong else 0
+    if args.steps:
+        text, wrong_cases = continuity.report(args.steps, args.seed)
+        (ROOT / "docs" / "evidence-steps.md").write_text(text, encoding="utf-8")
+        print(text)
+        return 1 if wrong_cases else 0
     if args.settle:
         return settle.main(args.settle, args.seed)
     if args.verdicts:

@@ -1,6 +1,9 @@
 import { useState } from "react";
-import { type JobRow, useBin, useJobs, useRemoveJob, useRestoreJob } from "@/shared/api/hooks";
+import { type JobRow, useBin, useDuplicateJob, useJobs, useRemoveJob, useRestoreJob } from "@/shared/api/hooks";
 import { Head } from "@/shared/ui/bits";
+
+const FEW = 3; // as many are seen at a glance
+const QUIET = "cursor-pointer self-center px-1 text-[12.5px] text-faint underline underline-offset-2 hover:text-base-content";
 
 const plural = (n: number, word: string) => `${n} ${word}${n === 1 ? "" : "s"}`;
 
@@ -10,8 +13,13 @@ export function Jobs({ onOpen }: { onOpen: (id: number) => void }) {
   const bin = useBin();
   const remove = useRemoveJob();
   const restore = useRestoreJob();
+  const duplicate = useDuplicateJob();
   const [removed, setRemoved] = useState<JobRow | null>(null);
-  const fault = jobs.error ?? remove.error ?? restore.error;
+  const [wanted, setWanted] = useState("");
+  const all = jobs.data ?? [];
+  const words = wanted.toLowerCase().split(/\s+/).filter(Boolean);
+  const shown = all.filter((j) => words.every((w) => `${j.name} ${j.case}`.toLowerCase().includes(w)));
+  const fault = jobs.error ?? remove.error ?? restore.error ?? duplicate.error;
   return (
     <section className="flex flex-col gap-3">
       <Head remark={jobs.data ? `${jobs.data.length} here` : ""}>Jobs on this machine</Head>
@@ -21,6 +29,17 @@ export function Jobs({ onOpen }: { onOpen: (id: number) => void }) {
         </p>
       )}
       {jobs.data?.length === 0 && <p>No job yet. Start one at the right, or restart with ./oventa demo for a made-up example.</p>}
+      {all.length > FEW && (
+        <input
+          type="search"
+          aria-label="Search the jobs by name or case"
+          placeholder="search by name or case"
+          className="input input-sm w-full"
+          value={wanted}
+          onChange={(e) => setWanted(e.target.value)}
+        />
+      )}
+      {all.length > 0 && !shown.length && <p className="text-[13.5px]">No job here is called so.</p>}
       {removed && (
         <p role="status" className="flex items-center gap-3 rounded-md border hairline px-3 py-2 text-[13.5px]">
           <span className="min-w-0 flex-1 [overflow-wrap:anywhere]">{removed.name} lies in the bin, with its runs.</span>
@@ -34,12 +53,24 @@ export function Jobs({ onOpen }: { onOpen: (id: number) => void }) {
         </p>
       )}
       <ul className="flex flex-col gap-2">
-        {jobs.data?.map((job) => (
+        {shown.map((job) => (
           <li key={job.id} className="flex items-stretch gap-2" data-job={job.name}>
             {job.unreadable ? <Unreadable job={job} /> : <Openable job={job} onOpen={() => onOpen(job.id)} />}
+            {!job.unreadable && (
+              <button
+                type="button"
+                className={QUIET}
+                aria-label={`Duplicate ${job.name}`}
+                title="The case, parts and layouts as a job of their own; runs and records stay here"
+                disabled={duplicate.isPending}
+                onClick={() => duplicate.mutate(job.id)}
+              >
+                duplicate
+              </button>
+            )}
             <button
               type="button"
-              className="cursor-pointer self-center px-1 text-[12.5px] text-faint underline underline-offset-2 hover:text-base-content"
+              className={QUIET}
               aria-label={`Remove ${job.name}`}
               disabled={remove.isPending}
               onClick={() => remove.mutate(job.id, { onSuccess: () => setRemoved(job) })}

@@ -69,6 +69,7 @@ def element_ab(code: int, x: float, y: float, density: float, par: Floats, fan_h
     turn; filters and radiator ``a v + b v^2`` on the face velocity.
     """
     head = density / 2
+    thick = density / k.STANDARD_DENSITY_KG_M3  # of a sheet's drop, what is inertia follows density, what is viscous does not
     if code == ORIFICE:
         return 0.0, orifice_b(x, y, density, par[_CD])
     if code == TURNS:
@@ -82,11 +83,11 @@ def element_ab(code: int, x: float, y: float, density: float, par: Floats, fan_h
     if code in (FILTER, PLAIN_FILTER):
         area = x * par[_SPREAD] if code == FILTER else x
         first = _FILTER + 2 * (int(y) - 1)
-        return par[first] / area, par[first + 1] / area**2
+        return par[first] / area, thick * par[first + 1] / area**2
     if code == FINS:
-        return par[_RADIATOR] * y / x, par[_RADIATOR + 1] * y / x**2
+        return par[_RADIATOR] * y / x, thick * par[_RADIATOR + 1] * y / x**2
     if code == STACK:
-        return y / 2 / x, y / 2 / x**2
+        return y / 2 / x, thick * y / 2 / x**2
     if code == GUARD:
         loss = par[_GUARD] + y * par[_NEAR]
         return 0.0, head * loss / x**2 if fan_here else 0.0

@@ -10,12 +10,13 @@ from dataclasses import dataclass
 from math import hypot
 
 from engine import constants as k
-from engine.coupled.links import GAP, Link, cooler_nodes
+from engine.coupled.links import GAP, Link
 from engine.coupled.spaces import SIDE, Spaces
 from engine.machine import AirCooler, Machine, Mount
 from engine.parameters import INDEX
 
 CARD_STILL_M2_PER_M = 0.02  # M: opening on which a card and the air below it mix, per metre of card
+LEAST_AIM = 0.02  # a jet that meets with less than this share is no path of its own
 JET, PLUME_COOLER, PLUME_CHIMNEY, PLUME_TOP, PLUME_SWEEP, PUSH_BACK, RECIRCULATION = range(7)
 
 
@@ -35,6 +36,7 @@ class Move:
     source_sign: float = 1.0
     to_sign: float = 1.0
     chain: int = -1
+    part: float = 1.0  # of the source's flow that comes by here
 
 
 @dataclass(frozen=True)
@@ -82,10 +84,19 @@ def directed_air(machine: Machine, spaces: Spaces, links: Sequence[Link]) -> Ite
     if machine.card_on_air and not machine.separate_card_chamber:
         yield from _plume(machine, spaces, links)
     cooler = machine.cooler
-    if isinstance(cooler, AirCooler) and cooler.direction != "away":  # from there it returns by the gap's own opening
-        at = next(i for i, x in enumerate(links) if x.kind == "cooler")
-        fed = next((i for i, x in enumerate(links) if x.mount and x.head == GAP and links[at].tail == GAP), -1)
-        yield Move(RECIRCULATION, at, at, INDEX[f"{cooler.kind}_recirculation"], 1.0, chain=fed)
+    for at, own in _coolers(links):
+        assert isinstance(cooler, AirCooler)
+        fed = next((i for i, x in enumerate(links) if x.mount and x.head == GAP and own.tail == GAP), -1)
+        back = at  # blown at the panel, what cannot leave there comes back by the gap's rim
+        if own.head == GAP:
+            back = next((i for i, x in enumerate(links) if x.id == f"window_gap:{own.tail}"), -1)
+        if back >= 0:
+            share = 1.0 if back == at else k.RIM_RETURN
+            yield Move(RECIRCULATION, back, at, INDEX[f"{cooler.kind}_recirculation"], share, chain=fed)
+
+
+def _coolers(links: Sequence[Link]) -> list[tuple[int, Link]]:
+    return [(i, x) for i, x in enumerate(links) if x.kind == "cooler"]
 
 
 def _decay(distance_mm: float, size_mm: float) -> float:
@@ -109,27 +120,26 @@ def _jets(machine: Machine, spaces: Spaces, links: Sequence[Link]) -> Iterator[M
     """Jets of intakes that reach the cooler or the card before they mix."""
     index = {link.id: i for i, link in enumerate(links)}
     cooler = machine.cooler
-    at_cooler = next((i for i, x in enumerate(links) if x.kind == "cooler"), None)
     card_in = [(i, x) for i, x in enumerate(links) if x.kind == "card_in"]
     tower = isinstance(cooler, AirCooler) and cooler.kind == "tower"
     for i, link, mount in _mounts(machine, links):
         size, c = mount.size_mm, mount.centre_mm
-        if tower and at_cooler is not None and isinstance(cooler, AirCooler):
+        for at, own in _coolers(links) if tower else ():
+            assert isinstance(cooler, AirCooler)
             inlet_x = machine.cpu_x_mm + (k.TOWER_HALF_DEPTH_MM if cooler.direction == "front" else -k.TOWER_HALF_DEPTH_MM)
-            tail = links[at_cooler].tail
             if mount.face == "front" and cooler.direction == "rear":
-                facing = _overlap(c.z, size, machine.cpu_z_mm, cooler.fan.size_mm) * _decay(inlet_x, size)
-                chain = -1 if link.head == tail else index.get(f"inside:{link.head}|{tail}", -2)
-                if facing > 0.05 and chain > -2:
-                    yield Move(JET, i, at_cooler, INDEX["jet_to_cooler"], facing, chain=chain)
-            if mount.face == "top" and link.head == tail:
+                facing = _overlap(c.z, size, machine.cpu_z_mm, cooler.fan.size_mm) * _decay(inlet_x - c.x, size)
+                chain = -1 if link.head == own.tail else index.get(f"inside:{link.head}|{own.tail}", -2)
+                if facing > LEAST_AIM and chain > -2:
+                    yield Move(JET, i, at, INDEX["jet_to_cooler"], facing, chain=chain, part=own.share)
+            if mount.face == "top" and link.head == own.tail:
                 below = _overlap(c.x, size, inlet_x, cooler.fan.size_mm) * _decay(machine.height_mm - machine.cpu_z_mm, size)
-                if below > 0.05:
-                    yield Move(JET, i, at_cooler, INDEX["jet_to_cooler"], 0.5 * below)
+                if below > LEAST_AIM:
+                    yield Move(JET, i, at, INDEX["jet_to_cooler"], 0.5 * below)
         for j, into in card_in:
             aim = _aim_at_card(machine, spaces, mount, link, into)
             chain = -1 if link.head == into.tail else index.get(f"inside:{link.head}|{into.tail}", -2)
-            if aim > 0.05 and chain > -2:
+            if aim > LEAST_AIM and chain > -2:
                 yield Move(JET, i, j, INDEX["jet_to_card"], aim, chain=chain)
 
 
@@ -142,7 +152,7 @@ def _aim_at_card(machine: Machine, spaces: Spaces, mount: Mount, link: Link, int
     if mount.face == "front" and link.head == "low_front":
         card = machine.card
         assert card is not None
-        reach = _decay(machine.depth_mm - card.length_mm, size) * _overlap(c.z, size, card_z - size / 2, size)
+        reach = _decay(machine.depth_mm - card.length_mm - c.x, size) * _overlap(c.z, size, card_z - size / 2, size)
         return 0.5 * reach  # it grazes the inlet instead of meeting it
     if mount.face == "window" and link.head == into.tail:
         return 0.5 * _decay(spaces.lane_mm, size)
@@ -168,41 +178,41 @@ def _outlet(machine: Machine, links: Sequence[Link]) -> Iterator[Move]:
     cooler = machine.cooler
     if not isinstance(cooler, AirCooler) or cooler.kind != "tower" or cooler.direction == "front":
         return
-    at = next(i for i, x in enumerate(links) if x.kind == "cooler")
     own, upward = cooler.fan.size_mm, cooler.direction == "up"
     for i, link, mount in _mounts(machine, links):
         c, size = mount.centre_mm, mount.size_mm
-        if mount.face == "rear" and not upward and link.head == links[at].head:
+        if mount.face == "rear" and not upward:
             facing = _overlap(machine.cpu_z_mm, own, c.z, size)
-            distance = machine.depth_mm - machine.cpu_x_mm - k.TOWER_HALF_DEPTH_MM
-        elif mount.face == "top" and link.head == links[at].head:
+            distance = c.x - machine.cpu_x_mm - k.TOWER_HALF_DEPTH_MM
+        elif mount.face == "top":
             behind = machine.cpu_x_mm + (0.0 if upward else k.TOWER_HALF_DEPTH_MM)
             facing = _overlap(behind, own, c.x, size) * (1.0 if upward else 0.5)
             distance = machine.height_mm - machine.cpu_z_mm
         else:
             continue
-        if facing > 0.05:
-            yield Move(JET, at, i, INDEX["outlet_to_exhaust"], facing * _decay(distance, own), 1.0, -1.0)
+        for at, through in _coolers(links) if facing > LEAST_AIM else ():
+            if link.head == through.head:
+                yield Move(JET, at, i, INDEX["outlet_to_exhaust"], facing * _decay(distance, own), 1.0, -1.0)
 
 
 def _plume(machine: Machine, spaces: Spaces, links: Sequence[Link]) -> Iterator[Move]:
     """Card air caught by the cooler and by top exhausts, swept past the cooler, or pushed back into the card."""
     rising = [i for i, x in enumerate(links) if x.kind == "card_out" and x.head.startswith("up_")]
     index = {link.id: i for i, link in enumerate(links)}
+    cooler = machine.cooler
+    chimney = isinstance(cooler, AirCooler) and cooler.direction == "up"
     for s in rising:
         for i, link in enumerate(links):
             if link.kind == "cooler" and GAP not in (link.tail, link.head):
-                kind = PLUME_CHIMNEY if link.tail == link.head else PLUME_COOLER
-                yield Move(kind, s, i, INDEX["plume_capture"], 1.0)
+                yield Move(PLUME_CHIMNEY if chimney else PLUME_COOLER, s, i, INDEX["plume_capture"], 1.0)
             if link.kind == "card_in":
                 yield Move(PUSH_BACK, s, i, INDEX["plume_push_back"], 1.0)
         for i, link, mount in _mounts(machine, links):
             if mount.face == "top" and link.head in ("up_mid", "up_side", "up_rear"):
                 yield Move(PLUME_TOP, s, i, INDEX["top_capture"], 1.0, 1.0, -1.0)
-    cooler = machine.cooler
     if isinstance(cooler, AirCooler) and cooler.kind == "tower" and cooler.direction == "rear":
-        past, to = cooler_nodes(machine, spaces)
-        way = index.get(f"inside:{past}|{to}")
-        for s in rising:
-            if way is not None and links[s].head == past:
-                yield Move(PLUME_SWEEP, s, way, INDEX["plume_sweep"], 1.0, 1.0, 0.0)
+        for _, own in _coolers(links):
+            way = index.get(f"inside:{own.tail}|{own.head}")
+            for s in rising:
+                if way is not None and links[s].head == own.tail:
+                    yield Move(PLUME_SWEEP, s, way, INDEX["plume_sweep"], own.share, 1.0, 0.0)

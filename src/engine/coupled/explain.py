@@ -159,16 +159,16 @@ def _cpu(point: OperatingPoint) -> Account:
     steps = list(_limit_steps(point.powers.cpu_limited, m.cpu.power_w, power, "the processor"))
     steps.append(Step("Heat of the processor", power, "W", "from its sheet and the load"))
     if isinstance(cooler, AirCooler):
-        flow = float(np.abs(point.flow_m3s) @ (point.plan.program.role == COOLER))
-        ua = finned_ua_w_k(cooler.ua_ref_w_per_k, flow * M3H_PER_M3S, cooler.flow_ref_m3h)
-        ua *= float(point.parameters[INDEX["cooler_ua"]]) * (
-            float(point.parameters[INDEX["drawn_fins_ua"]]) if cooler.direction == "away" else 1.0
-        )
-        eps = float(point.effectiveness[point.plan.program.role == COOLER].max(initial=0.0))
+        through = np.abs(point.flow_m3s) * (point.plan.program.role == COOLER)
+        flow = float(through.sum())
+        thick = point.density / k.STANDARD_DENSITY_KG_M3
+        ua = finned_ua_w_k(cooler.ua_ref_w_per_k, thick * flow * M3H_PER_M3S, cooler.flow_ref_m3h)
+        ua *= float(point.parameters[INDEX["cooler_ua"]] * point.parameters[INDEX["drawn_fins_ua"]] ** point.plan.program.drawn_fins)
+        eps = float(point.effectiveness @ through) / flow if flow > 0 else 1.0
         steps += [
             _air_step(point, (COOLER,), "the cooler draws", inlet),
             _flow_step(point, "Air through the cooler", flow),
-            Step("Conductance of its fins", ua, "W/K", "UA = UA_ref (Q/Q_ref)^0.5", _source("incropera")),
+            Step("Conductance of its fins", ua, "W/K", "UA = UA_ref (ρ Q / ρ_ref Q_ref)^0.5", _source("incropera")),
             Step("Effectiveness", 100 * eps, "%", "ε = 1 − exp(−UA/C), C = ρ cp Q", _source("incropera")),
             Step("Fins over the air they get", hot - inlet, "K", "P / (C ε)", _source("incropera")),
         ]

@@ -14,7 +14,7 @@ from engine.airflow.fans import rotor, table_rotor
 from engine.airflow.network import solve_flows
 from engine.compiled import compiled
 from engine.coupled.directed import JET, PLUME_CHIMNEY, PLUME_COOLER, PLUME_SWEEP, PLUME_TOP, PUSH_BACK, RECIRCULATION
-from engine.coupled.program import CARD_IN, COOLER, RADIATOR, Curves, Program, Variants
+from engine.coupled.program import CARD_IN, CARD_OUT, COOLER, RADIATOR, Curves, Program, Variants
 from engine.heat.exchangers import card_resistance_k_w, effectiveness, finned_ua_w_k, radiator_ua_w_k
 from engine.parameters import INDEX
 from engine.units import KELVIN_OFFSET, M3H_PER_M3S
@@ -27,7 +27,9 @@ RISE_TOLERANCE_K = 0.01
 SPEED_TOLERANCE = 0.0005  # share of full speed
 CLOSED_B = 1e14
 STILL_M3S = 5e-4  # flows below this are still air
+TURNING_M3S = 2e-3  # below this a link holds air of both its ends
 FULLEST_SHARE = 0.95  # of a link's flow that may be directed air
+STANDARD_HEAT = k.STANDARD_DENSITY_KG_M3 * k.AIR_HEAT_CAPACITY_J_KGK  # J/m3K, for which sheets and conductances hold
 
 _INSTALLED, _UPRIGHT, _BREATH = INDEX["installed_fan"], INDEX["upright_resistance"], INDEX["breathing_share"]
 _JET_ETA, _WEIGHT, _WALL = INDEX["jet_eta"], INDEX["cross_flow_weight"], INDEX["wall_loss_w_m2k"]
@@ -72,11 +74,19 @@ def driven(
     a: Floats,
     b: Floats,
 ) -> None:
-    """Pressure sources and resistances of the links at given speeds, rises and (for jets and measured curves) flows."""
-    per_mm = k.GRAVITY_M_S2 * density / (room_c + KELVIN_OFFSET) * 1e-3
+    """Pressure sources and resistances of the links at given speeds, rises and (for jets and measured curves) flows.
+
+    ``q`` is mass over the room's density, so that mass is what balances; air ``warm`` times as large as in the room is that
+    much thinner: ``dp = A warm q + B warm q|q|``, and a rotor's pressure falls with it (source: fan_laws).
+    """
+    kelvin = room_c + KELVIN_OFFSET
+    per_mm = k.GRAVITY_M_S2 * density / kelvin * 1e-3
+    thick = density / k.STANDARD_DENSITY_KG_M3
     for i in range(len(pg.tail)):
         e[i] = per_mm * (rise[pg.tail[i]] * pg.buoyancy_tail_mm[i] - rise[pg.head[i]] * pg.buoyancy_head_mm[i])
-        one_a, one_b, share = still_a[i], still_b[i], pg.share[i]
+        onward = 0.5 + 0.5 * q[i] / np.sqrt(q[i] ** 2 + TURNING_M3S**2)
+        warm = 1.0 + (onward * rise[pg.tail[i]] + (1 - onward) * rise[pg.head[i]]) / kelvin
+        one_a, one_b, share = still_a[i] * warm, still_b[i] * warm, pg.share[i]
         for r in range(pg.rotor_start[i], pg.rotor_start[i + 1]):
             s = pg.rotor_slot[r]
             sign = va.sign[row, s]
@@ -84,12 +94,12 @@ def driven(
                 continue
             worth = speed[s] * (par[_INSTALLED] if s <= pg.cooler_slot else 1.0)
             if va.by_table[row, s]:
-                e0, a0, b0 = table_rotor(va.table[row, s], worth, va.flow_m3s[row, s], sign * q[i] / share)
+                e0, a0, b0 = table_rotor(va.table[row, s], worth, va.flow_m3s[row, s], sign * q[i] * warm / share)
             else:
                 e0, a0, b0 = rotor(worth, va.flow_m3s[row, s], va.pressure_pa[row, s], va.linear[row, s])
-            e[i] += sign * e0
-            one_a += a0 / share
-            one_b += b0 / share**2
+            e[i] += sign * e0 * thick / warm
+            one_a += a0 * thick / share
+            one_b += b0 * thick * warm / share**2
         a[i] = one_a + np.sqrt(one_b * k.LAMINAR_PRESSURE_PA)
         b[i] = one_b
     for j in range(len(pg.jet_source)):
@@ -107,17 +117,21 @@ def pump_worth(pg: Program, speed: Floats, sink: int) -> float:
 
 @compiled
 def effectivenesses(pg: Program, par: Floats, heat: float, speed: Floats, q: Floats, eps: Floats) -> None:
-    """Effectiveness of the exchanger on each link, 0 where there is none; ``heat`` is density times heat capacity."""
+    """Effectiveness of the exchanger on each link, 0 where there is none; ``heat`` is density times heat capacity.
+
+    A film follows what flows by mass (its Reynolds number), so thin air cools less than its volume says.
+    """
+    thick = heat / STANDARD_HEAT
     for i in range(len(q)):
         eps[i] = 0.0
         flow = abs(q[i])
         if pg.role[i] == RADIATOR:
-            ua = radiator_ua_w_k(par[_UA], pg.radiator_face_cm2[i], pg.radiator_thickness_mm[i], flow * M3H_PER_M3S)
+            ua = radiator_ua_w_k(par[_UA], pg.radiator_face_cm2[i], pg.radiator_thickness_mm[i], thick * flow * M3H_PER_M3S)
             worth = pump_worth(pg, speed, pg.sink[i]) * pg.radiator_factor[i] * par[_COOLER]
             eps[i] = effectiveness(ua * worth, heat * flow)
         elif pg.role[i] == COOLER:
-            ua = finned_ua_w_k(pg.ua_ref_w_k, flow * M3H_PER_M3S, pg.flow_ref_m3h)
-            worth = par[_COOLER] * (par[_DRAWN] if pg.drawn_fins else 1.0)
+            ua = pg.share[i] * finned_ua_w_k(pg.ua_ref_w_k, thick * flow / pg.share[i] * M3H_PER_M3S, pg.flow_ref_m3h)
+            worth = par[_COOLER] * par[_DRAWN] ** pg.drawn_fins
             eps[i] = effectiveness(ua * worth, heat * flow)
 
 
@@ -162,6 +176,10 @@ def moved(pg: Program, par: Floats, q: Floats, x: Floats, t: Floats) -> float:
     ratio = cross_flow_ratio(pg, par, q)
     for i in pg.top:
         top_in += max(q[i], 0.0)
+    through = 0.0
+    for i in range(links):
+        if pg.role[i] == COOLER:
+            through += max(q[i], 0.0)
     given, taken, chained = np.zeros(links), np.zeros(links), np.zeros(links)
     for m in range(len(t)):
         s, c, ch, kind = pg.move_source[m], pg.move_to[m], pg.move_chain[m], pg.move_kind[m]
@@ -172,10 +190,10 @@ def moved(pg: Program, par: Floats, q: Floats, x: Floats, t: Floats) -> float:
         if source <= 1e-9 or (to <= 1e-9 and kind != PLUME_SWEEP) or (ch >= 0 and q[ch] <= 1e-9 and kind != RECIRCULATION):
             continue
         if kind == JET:
-            t[m] = p * min(source, to)
+            t[m] = p * min(source * pg.move_part[m], to)
         elif kind == RECIRCULATION:
-            fed = max(q[ch], 0.0) if ch >= 0 else 0.0
-            t[m] = p * max(to - fed - given[s], 0.0) * to / (to + sweeping)
+            fed = max(q[ch], 0.0) * to / through if ch >= 0 else 0.0
+            t[m] = p * max(min(source, to) - fed - given[s], 0.0) * through / (through + sweeping)
         elif kind == PLUME_COOLER:
             t[m] = min(p * ratio, par[_LIMIT]) * to * source / plume
         elif kind == PLUME_CHIMNEY:
@@ -205,17 +223,45 @@ def moved(pg: Program, par: Floats, q: Floats, x: Floats, t: Floats) -> float:
 
 @compiled
 def core_shares(pg: Program, q: Floats, w: Floats) -> float:
-    """Share of each link in what the card draws in; returns that flow in m3/s. In still air the links' own shares."""
-    total, shares = 0.0, 0.0
+    """Share of each link in what passes the card's fins; returns that flow in m3/s. In still air the inlets' own shares.
+
+    Blown backwards, the fins meet what comes in by the outlets and leaves by the inlets.
+    """
+    total, shares, out_by_inlet, in_by_outlet = 0.0, 0.0, 0.0, 0.0
     for i in range(len(q)):
         w[i] = 0.0
         if pg.role[i] == CARD_IN:
             total += max(q[i], 0.0)
+            out_by_inlet += max(-q[i], 0.0)
             shares += pg.share[i]
+        elif pg.role[i] == CARD_OUT:
+            in_by_outlet += max(-q[i], 0.0)
+    back = min(out_by_inlet, in_by_outlet)
+    whole = total + back + STILL_M3S
     for i in range(len(q)):
         if pg.role[i] == CARD_IN:
-            w[i] = (max(q[i], 0.0) + STILL_M3S * pg.share[i] / shares) / (total + STILL_M3S)
-    return total
+            w[i] = (max(q[i], 0.0) + STILL_M3S * pg.share[i] / shares) / whole
+        elif pg.role[i] == CARD_OUT and back > 0.0:
+            w[i] = back * max(-q[i], 0.0) / in_by_outlet / whole
+    return total + back
+
+
+@compiled
+def brings_to_card(pg: Program, q: Floats, i: int) -> bool:
+    """Whether a link carries air to the card's fins: an inlet its own way, an outlet backwards."""
+    return bool(q[i] > 0 if pg.role[i] == CARD_IN else q[i] < 0)
+
+
+@compiled
+def card_inlet_k(pg: Program, q: Floats, carried: Floats, rise: Floats) -> float:
+    """Rise of the air that the card's fins meet; an inlet in still air or blown backwards counts with the air before it."""
+    w = np.empty(len(q))
+    core_shares(pg, q, w)
+    found = 0.0
+    for i in range(len(q)):
+        if w[i] > 0:
+            found += w[i] * (carried[i] if brings_to_card(pg, q, i) else rise[pg.tail[i]])
+    return found
 
 
 @compiled
@@ -258,8 +304,8 @@ def assemble(
         to = outlet if pg.role[i] == COOLER else d
         g[u, u] += c
         if c > 0:
-            _deliver(pg, g, i, to, u, c, eps[i], feeds if q[i] > 0 else 0.0, c)
-        if feeds > 0 and q[i] <= 0:  # still air or backflow: the core feels the air below it all the same
+            _deliver(pg, g, i, to, u, c, eps[i], feeds if brings_to_card(pg, q, i) else 0.0, c)
+        if feeds > 0 and not brings_to_card(pg, q, i):  # still air or backflow: the core feels the air below it all the same
             g[n + 3, pg.tail[i]] -= feeds
             g[pg.card, pg.tail[i]] += feeds
         if pg.role[i] == COOLER:
@@ -339,7 +385,7 @@ def breathing(pg: Program, par: Floats, heat: float, va: Variants, row: int, spe
             continue
         free = min(speed[s1] * va.flow_m3s[row, s1], speed[s2] * va.flow_m3s[row, s2]) * pg.share[i]
         flow = par[_BREATH] * free
-        ua = radiator_ua_w_k(par[_UA], pg.radiator_face_cm2[i], pg.radiator_thickness_mm[i], flow * M3H_PER_M3S)
+        ua = radiator_ua_w_k(par[_UA], pg.radiator_face_cm2[i], pg.radiator_thickness_mm[i], heat / STANDARD_HEAT * flow * M3H_PER_M3S)
         ua *= pump_worth(pg, speed, pg.sink[i]) * pg.radiator_factor[i] * par[_COOLER]
         out[i] += effectiveness(ua, heat * flow) * heat * flow * k.FRESH_BREATH_SHARE / 2
 
@@ -435,10 +481,11 @@ def coolant_k(pg: Program, rise: Floats) -> float:
 @compiled
 def rear_rise_k(pg: Program, rise: Floats, carried: Floats) -> float:
     """Mean of the air above the card just ahead of the cooler and behind it."""
-    front = rise[pg.ahead]
-    for i in range(len(carried)):
-        if pg.role[i] == COOLER and pg.ahead == pg.tail[i]:
-            front = carried[i]
+    front, shares = 0.0, 0.0
+    for i in pg.cooler_ahead:
+        front += pg.share[i] * carried[i]
+        shares += pg.share[i]
+    front = front / shares if shares > 0 else rise[pg.ahead]
     return float((front + rise[pg.behind]) / 2)
 
 
@@ -460,7 +507,7 @@ def heat_balance(
     if pg.card_sink >= 0:
         core_w_k = pg.card_block_w_k / par[_CARD]
     elif pg.card >= 0:
-        flow = into * M3H_PER_M3S
+        flow = heat / STANDARD_HEAT * into * M3H_PER_M3S
         core_w_k = 1 / (par[_CARD] * card_resistance_k_w(pg.card_r_k_w, flow, pg.card_reference_m3h, par[_FIXED]))
     breathing(pg, par, heat, va, row, speed, q, breath)
     assemble(pg, q, heat, eps, t, x, core, core_w_k, breath, wall, g)

@@ -18,7 +18,11 @@ GAP = "window_gap"
 CM2 = 1e-4
 LAYERS = ("outer", "inner")
 FILTER_CODES = {"none": 0, "coarse": 1, "fine": 2}
+OVER_COOLER_SIZES, OFF_COOLER_SIZES = 0.5, 0.9  # M: a side fan this many sizes from a downdraft feeds its gap wholly, not at all
 NEAR_MESH = 0.5  # M: a mesh close before the blades, over a closed panel there
+BLOCK_NEAR_MM, BLOCK_FAR_MM = 30.0, 90.0  # M: a block this near a border of two spaces narrows it wholly, this far not at all
+LEAST_GAP_MM = 5.0
+LANE_WIDE_MM, ONE_SPACE = 50.0, 300.0  # M: a lane this wide is a space of its own; mixing this much larger leaves none
 UNDER_CARD_MID_SHARE = 0.7  # M: of what a flat card draws in the mid column, the share from straight below it
 
 
@@ -107,6 +111,19 @@ def draws_through_fins(cooler: AirCooler) -> bool:
     return cooler.kind == "downdraft" and (cooler.direction == "away") == (cooler.fan_side == "above")
 
 
+def drawn_fins(cooler: AirCooler) -> float:
+    """How much of the loss by drawing applies: 0 where air is blown at the fins, 1 for tall ones, more for low ones.
+
+    Drawn air turns in from the sides and leaves the foot of the fins, the hot end, in still air: the lower they are, the more.
+    """
+    if not draws_through_fins(cooler):
+        return 0.0
+    if cooler.height_mm is None:
+        return 1.0
+    fins_mm = max(cooler.height_mm - cooler.fan.thickness_mm - k.FIN_FOOT_MM, 1.0)
+    return min(max(k.TALL_FINS_MM / fins_mm, 1.0), k.MOST_DRAWN)
+
+
 def _inside(b: Builder) -> None:
     """Openings between neighbouring spaces."""
     m, s = b.machine, b.spaces
@@ -121,7 +138,7 @@ def _inside(b: Builder) -> None:
             for one, other, width in parts:
                 _between(b, f"{row}_{one}", f"{row}_{other}", width * height, free)
         if lane:
-            _between(b, f"{row}_mid", f"{row}_{SIDE}", s.length_mm("mid") * height, 1.0)
+            _between(b, f"{row}_mid", f"{row}_{SIDE}", s.length_mm("mid") * height, 1.0, narrow_lane(lane))
     if m.separate_card_chamber:
         return
     for column in COLUMNS:
@@ -131,10 +148,16 @@ def _inside(b: Builder) -> None:
             b.add(f"inside:{low}|{up}", "inside", low, up, (Element(el.ORIFICE, area),), area, exchange_m2=area)
 
 
-def _between(b: Builder, tail: str, head: str, section_mm2: float, free: float) -> None:
+def narrow_lane(lane_mm: float) -> float:
+    """How much more a narrow lane mixes with what lies beside it: so much at the least width that it is one space with it."""
+    narrow = min(max((LANE_WIDE_MM - lane_mm) / (LANE_WIDE_MM - k.LANE_LEAST_MM), 0.0), 1.0)
+    return float(ONE_SPACE**narrow)
+
+
+def _between(b: Builder, tail: str, head: str, section_mm2: float, free: float, mixing: float = 1.0) -> None:
     area = section_mm2 * 1e-6
     elements = (Element(el.INSIDE, area, free),)
-    b.add(f"inside:{tail}|{head}", "inside", tail, head, elements, area * 0.6 * free, exchange_m2=area * 0.6 * free)
+    b.add(f"inside:{tail}|{head}", "inside", tail, head, elements, area * 0.6 * free, exchange_m2=area * 0.6 * free * mixing)
 
 
 def _blocked_share(machine: Machine, space: str) -> float:
@@ -146,10 +169,11 @@ def _free_of_blocks(machine: Machine, spaces: Spaces, row: str, x_mm: float) -> 
     low, high = spaces.z_mm[row]
     free = 1.0
     for block in machine.blocks:
-        if block.from_mm.x <= x_mm + 60 and block.to_mm.x >= x_mm - 60:
-            tall = max(0.0, min(high, block.to_mm.z) - max(low, block.from_mm.z)) / (high - low)
-            wide = (block.to_mm.y - block.from_mm.y) / spaces.width_mm
-            free *= 1 - tall * min(wide, 1.0) * (1 - block.free_pct / 100)
+        away_mm = max(block.from_mm.x - x_mm, x_mm - block.to_mm.x, 0.0)
+        near = min(max((BLOCK_FAR_MM - away_mm) / (BLOCK_FAR_MM - BLOCK_NEAR_MM), 0.0), 1.0)
+        tall = max(0.0, min(high, block.to_mm.z) - max(low, block.from_mm.z)) / (high - low)
+        wide = (block.to_mm.y - block.from_mm.y) / spaces.width_mm
+        free *= 1 - near * tall * min(wide, 1.0) * (1 - block.free_pct / 100)
     return max(free, 0.02)
 
 
@@ -358,11 +382,15 @@ def _outer_node(machine: Machine, mount: Mount) -> str:
 
 
 def _inner_nodes(b: Builder, mount: Mount, size_mm: float) -> dict[str, float]:
-    m = b.machine
-    over_cooler = abs(mount.centre_mm.x - m.cpu_x_mm) < 0.7 * size_mm and mount.centre_mm.z > b.spaces.z_mm["up"][0]
-    if mount.face == "window" and isinstance(m.cooler, AirCooler) and m.cooler.kind == "downdraft" and over_cooler:
-        return {GAP: 1.0}
-    return b.spaces.behind_mount(mount, size_mm)
+    m, behind = b.machine, b.spaces.behind_mount(mount, size_mm)
+    if mount.face != "window" or not isinstance(m.cooler, AirCooler) or m.cooler.kind != "downdraft":
+        return behind
+    half = size_mm / 2
+    high = b.spaces.rows_over(mount.centre_mm.z - half, mount.centre_mm.z + half).get("up", 0.0)
+    apart = abs(mount.centre_mm.x - m.cpu_x_mm) / size_mm
+    over_cooler = high * min(max((OFF_COOLER_SIZES - apart) / (OFF_COOLER_SIZES - OVER_COOLER_SIZES), 0.0), 1.0)
+    shares = {space: (1 - over_cooler) * share for space, share in behind.items()} | {GAP: over_cooler}
+    return {space: share for space, share in shares.items() if share > 0.02}
 
 
 def _outside_of_mount(b: Builder, mount: Mount, size_mm: float) -> tuple[Element, ...]:
@@ -423,28 +451,84 @@ def _card_out(b: Builder, name: str, head: str, element: Element) -> None:
     b.add(name, "card_out", CARD, head, (element,), cm2 * element.x * CM2)
 
 
-def cooler_nodes(machine: Machine, spaces: Spaces) -> tuple[str, str]:
-    """Where an air cooler draws from and where it blows to."""
+@dataclass(frozen=True)
+class Through:
+    """A share of an air cooler: the space it draws from and the one it blows to."""
+
+    tail: str
+    head: str
+    share: float
+
+
+def through_cooler(machine: Machine, spaces: Spaces) -> tuple[Through, ...]:
+    """The paths of air through a cooler; it takes part in each space by how much of it lies there, so its place decides nothing at once."""
     cooler, x_mm = machine.cooler, machine.cpu_x_mm
     assert isinstance(cooler, AirCooler)
-    here = f"up_{spaces.column_at(x_mm)}"
+    half = cooler.fan.size_mm / 2
+
+    def over(centre_mm: float) -> list[tuple[str, float]]:
+        shares = spaces.columns_over(centre_mm - half, centre_mm + half)
+        total = sum(shares.values())
+        return [(f"up_{column}", share / total) for column, share in shares.items()]
+
     if cooler.kind == "downdraft":
-        return (here, GAP) if cooler.direction == "away" else (GAP, here)
+        away = cooler.direction == "away"
+        return tuple(Through(space, GAP, share) if away else Through(GAP, space, share) for space, share in over(x_mm))
     if cooler.direction == "up":
-        return here, here
-    ahead, behind = spaces.column_at(x_mm - k.TOWER_HALF_DEPTH_MM), spaces.column_at(x_mm + k.TOWER_HALF_DEPTH_MM)
-    if ahead == behind:
-        ahead = COLUMNS[max(COLUMNS.index(behind) - 1, 0)]
-    return (f"up_{behind}", f"up_{ahead}") if cooler.direction == "front" else (f"up_{ahead}", f"up_{behind}")
+        return tuple(Through(space, space, share) for space, share in over(x_mm))
+    way, beyond = (
+        k.TOWER_HALF_DEPTH_MM,
+        k.OUTLET_BEYOND * cooler.fan.size_mm,
+    )  # it draws from all about its inlet and blows away from its outlet
+    if cooler.direction == "front":
+        way, beyond = -way, -beyond
+    return tuple(_paired(over(x_mm - way), over(x_mm + way + beyond)))
+
+
+def _paired(inlet: list[tuple[str, float]], outlet: list[tuple[str, float]]) -> Iterator[Through]:
+    """Shares of inlet and outlet joined in their order along the case: what is drawn in foremost comes out foremost."""
+    i = j = 0
+    left_in, left_out = inlet[0][1], outlet[0][1]
+    while True:
+        share = min(left_in, left_out)
+        if share > 1e-6:
+            yield Through(inlet[i][0], outlet[j][0], share)
+        left_in, left_out = left_in - share, left_out - share
+        if left_in <= 1e-6:
+            i += 1
+            if i == len(inlet):
+                return
+            left_in = inlet[i][1]
+        if left_out <= 1e-6:
+            j += 1
+            if j == len(outlet):
+                return
+            left_out = outlet[j][1]
+
+
+def _before_panel(machine: Machine, cooler: AirCooler) -> tuple[Element, ...]:
+    """What the side panel close before a downdraft costs: the head in the slit at its fan's rim, less where the panel is open.
+
+    Air that is blown at the panel loses that head whole; air that is drawn in there, only what its turn costs.
+    """
+    panel = machine.panels.get("window")
+    if cooler.kind != "downdraft" or cooler.height_mm is None or "window" in machine.open_faces or (panel and panel.removed):
+        return ()
+    gap_mm = max(machine.width_mm - machine.card_side_mm - k.PROCESSOR_TOP_MM - cooler.height_mm, LEAST_GAP_MM)
+    closed = 1 - panel.open_area_pct / 100 if panel and panel.kind == "mesh" else 1.0
+    slit = cooler.fan.size_mm / (4 * gap_mm)  # the fan's disc over the curtain at its rim
+    return (Element(el.LOSS, _face_m2(cooler.fan.size_mm), closed * slit**2 * (1.0 if cooler.direction == "away" else k.INTO_SLIT)),)
 
 
 def _cooler(b: Builder, cooler: AirCooler) -> None:
-    stack = Element(el.STACK, cooler.flow_ref_m3h / M3H_PER_M3S, cooler.fin_drop_pa)
-    tail, head = cooler_nodes(b.machine, b.spaces)
-    b.add("cooler", "cooler", tail, head, (stack,), _face_m2(cooler.fan.size_mm), rotors=(cooler_slot(b.machine),))
-    if cooler.kind == "downdraft":
-        main = head if tail == GAP else tail
-        b.opening("window_gap", "inside", GAP, main, b.machine.window_gap_open_cm2, exchange_m2=b.machine.window_gap_open_cm2 * CM2)
+    face_m2 = _face_m2(cooler.fan.size_mm)
+    stack = (Element(el.STACK, cooler.flow_ref_m3h / M3H_PER_M3S, cooler.fin_drop_pa), *_before_panel(b.machine, cooler))
+    for path in through_cooler(b.machine, b.spaces):
+        name = f"cooler:{path.tail}|{path.head}"
+        b.add(name, "cooler", path.tail, path.head, stack, face_m2 * path.share, rotors=(cooler_slot(b.machine),), share=path.share)
+        if cooler.kind == "downdraft":
+            main, area_cm2 = path.head if path.tail == GAP else path.tail, b.machine.window_gap_open_cm2 * path.share
+            b.opening(f"window_gap:{main}", "inside", GAP, main, area_cm2, exchange_m2=area_cm2 * CM2)
 
 
 def node_names(links: list[Link]) -> Iterator[str]:

@@ -54,7 +54,7 @@ class Curving:
 
 @dataclass(frozen=True)
 class OperatingPoint:
-    """Everything that holds at equilibrium. Rises in K over the room; flows in m3/s along the links."""
+    """Everything that holds at equilibrium. Rises in K over the room; flows in m3/s along the links, mass over the room's density."""
 
     machine: Machine
     plan: Plan
@@ -146,9 +146,7 @@ class OperatingPoint:
     def card_inlet_rise_k(self) -> float | None:
         if not self.machine.card_on_air:
             return None
-        weights = np.zeros(len(self.links))
-        kernel.core_shares(self.plan.program, self.flow_m3s, weights)
-        return float(weights @ self.carried_k)
+        return float(kernel.card_inlet_k(self.plan.program, self.flow_m3s, self.carried_k, self.node_rise_k))
 
     @property
     def loop_inlet_rise_k(self) -> float:

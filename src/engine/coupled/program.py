@@ -21,9 +21,8 @@ from engine.coupled.links import (
     ROOM,
     Link,
     build_links,
-    cooler_nodes,
     cooler_slot,
-    draws_through_fins,
+    drawn_fins,
     fan_slots,
     node_names,
     pump_slot,
@@ -83,6 +82,7 @@ class Program(NamedTuple):
     move_chain: Ints
     move_par: Ints
     move_factor: Floats
+    move_part: Floats
     move_source_sign: Floats
     move_to_sign: Floats
     across: Ints
@@ -93,11 +93,12 @@ class Program(NamedTuple):
     cooler_slot: int
     board: Ints
     ahead: int
+    cooler_ahead: Ints  # paths through the cooler that draw from above the card
     behind: int
     wall_m2: Floats
     fixed_w: Floats
     air_cooler: int
-    drawn_fins: int  # the cooler's fan draws through the fins instead of blowing at them
+    drawn_fins: float  # 0 where the cooler's fan blows at its fins, 1 and more where it draws through them
     ua_ref_w_k: float
     flow_ref_m3h: float
     cpu_above_k_w: float
@@ -202,7 +203,6 @@ def _compile(plan: Plan) -> Program:
     jets += [(x.source, x.to, x.factor) for x in plan.moves if x.parameter == INDEX["jet_to_cooler"] and _faces_front(plan, x.source)]
     base = cooler.r_plate_k_per_w if isinstance(cooler, SealedCooler) else cooler.r_base_k_per_w
     air = cooler if isinstance(cooler, AirCooler) else None
-    ahead = cooler_nodes(m, plan.spaces)[0] if air else "up_mid"
     card, n = m.card, len(plan.nodes)
     own = m.card_loop.radiators if m.card_loop else ()
     block = card.block_k_per_w if card else None
@@ -244,6 +244,7 @@ def _compile(plan: Plan) -> Program:
         move_chain=_ints([x.chain for x in plan.moves]),
         move_par=_ints([x.parameter for x in plan.moves]),
         move_factor=_floats([x.factor for x in plan.moves]),
+        move_part=_floats([x.part for x in plan.moves]),
         move_source_sign=_floats([x.source_sign for x in plan.moves]),
         move_to_sign=_floats([x.to_sign for x in plan.moves]),
         across=_ints([i for i, x in enumerate(links) if x.kind == "inside" and x.tail == "up_front"]),
@@ -253,12 +254,13 @@ def _compile(plan: Plan) -> Program:
         bottom=_ints([i for i, f in enumerate(mount_face) if f == "bottom"]),
         cooler_slot=cooler_slot(m),
         board=_ints([at[x] for x in BOARD_SPACES]),
-        ahead=at[ahead] if ahead.startswith("up_") else at["up_mid"],
+        ahead=at["up_mid"],
+        cooler_ahead=_ints([i for i, x in enumerate(links) if x.kind == "cooler" and x.tail.startswith("up_")]),
         behind=at["up_rear"],
         wall_m2=_floats([plan.spaces.wall_m2(x) if x in plan.spaces.ids else 0.0 for x in plan.nodes]),
         fixed_w=_fixed_w(plan),
         air_cooler=int(air is not None),
-        drawn_fins=int(air is not None and draws_through_fins(air)),
+        drawn_fins=drawn_fins(air) if air else 0.0,
         ua_ref_w_k=air.ua_ref_w_per_k if air else 0.0,
         flow_ref_m3h=air.flow_ref_m3h if air else 1.0,
         cpu_above_k_w=m.cpu.r_jc_k_per_w + base,

@@ -38,18 +38,22 @@ class Spaces:
     z_mm: dict[str, tuple[float, float]]
     width_mm: float
     lane_mm: float = 0.0  # width of the lane along the window in the mid column; 0 where there is none
+    tray_mm: float = 0.0  # chambers side by side: the card's (row low) lies at y up to here, the board's (row up) beyond it
 
     @classmethod
     def of(cls, machine: Machine) -> "Spaces":
         depth, height = machine.depth_mm, machine.height_mm
-        least = LEAST_COLUMN_SHARE * depth
-        rear_mm = min(REAR_COLUMN_MM, max(machine.board_depth_mm / 2, LEAST_REAR_SHARE * depth), depth - 2 * least)
-        first = min(max(depth - machine.board_depth_mm, least), depth - rear_mm - least)
+        start, end = machine.front_back.mean_mm, depth - machine.rear_back.mean_mm
+        least = LEAST_COLUMN_SHARE * (end - start)
+        rear_mm = min(REAR_COLUMN_MM, max(machine.board_depth_mm / 2, LEAST_REAR_SHARE * depth), end - start - 2 * least)
+        first = min(max(depth - machine.board_depth_mm, start + least), end - rear_mm - least)
         floor = min(machine.shroud.height_mm, height * (1 - 2 * LEAST_ROW_SHARE)) if machine.shroud else 0.0
-        card = min(max(machine.card_height_mm, floor + LEAST_ROW_SHARE * height), height * (1 - LEAST_ROW_SHARE))
+        tray = machine.card_side_mm if machine.separate_card_chamber else 0.0
+        border = floor + (height - floor) * tray / machine.width_mm if tray else machine.card_height_mm  # side by side: of equal volume
+        card = min(max(border, floor + LEAST_ROW_SHARE * height), height * (1 - LEAST_ROW_SHARE))
         rows = {"basement": (0.0, floor)} if machine.shroud else {}
         rows |= {"low": (floor, card), "up": (card, height)}
-        return cls((0.0, first, depth - rear_mm, depth), rows, machine.width_mm, _lane_mm(machine))
+        return cls((start, first, end - rear_mm, end), rows, machine.width_mm, _lane_mm(machine), tray)
 
     @cached_property
     def ids(self) -> tuple[str, ...]:
@@ -105,10 +109,9 @@ class Spaces:
 
     def columns_over(self, start_mm: float, end_mm: float) -> dict[str, float]:
         """Share of an x stretch in each column; a stretch outside the case counts to the nearest column."""
-        depth = self.x_mm[3]
-        start, end = max(start_mm, 0.0), min(end_mm, depth)
+        start, end = max(start_mm, self.x_mm[0]), min(end_mm, self.x_mm[3])
         if end <= start:
-            return {COLUMNS[0] if end_mm <= 0 else COLUMNS[2]: 1.0}
+            return {COLUMNS[0] if end_mm <= self.x_mm[0] else COLUMNS[2]: 1.0}
         shares = {c: _share(self.x_mm[i], self.x_mm[i + 1], start, end) for i, c in enumerate(COLUMNS)}
         return {column: share for column, share in shares.items() if share > 0.02}
 
@@ -121,8 +124,10 @@ class Spaces:
         shares = {row: _share(low, high, start, end) for row, (low, high) in self.z_mm.items()}
         return {row: share for row, share in shares.items() if share > 0.02}
 
-    def column_at(self, x_mm: float) -> str:
-        return next(iter(self.columns_over(x_mm - 0.5, x_mm + 0.5)))
+    def _chambers_over(self, y_from_mm: float, y_to_mm: float) -> dict[str, float]:
+        """Share of a stretch across the width in each of two chambers side by side."""
+        low = _share(0.0, self.tray_mm, max(y_from_mm, 0.0), min(y_to_mm, self.width_mm))
+        return {row: share for row, share in (("low", low), ("up", 1 - low)) if share > 0.02}
 
     def behind(self, face: Face, centre: Point, size_mm: float) -> dict[str, float]:
         """Spaces that an opening of ``size_mm`` in a face looks into, with shares that add up to 1."""
@@ -133,15 +138,19 @@ class Spaces:
             across = (centre.y - half, centre.y + half)
         along_x = self.columns_over(centre.x - half, centre.x + half)
         along_z = self.rows_over(centre.z - half, centre.z + half)
+        top, bottom = {"up": 1.0}, {next(iter(self.z_mm)): 1.0}
+        if self.tray_mm:
+            along_z = {"up": 1.0} if face == "window" else self._chambers_over(*across)
+            top = along_z
+            bottom = bottom if "basement" in self.z_mm else along_z
         if face == "front":
             parts = {f"{row}_front": share for row, share in along_z.items()}
         elif face == "rear":
             parts = {f"{row}_rear": share for row, share in along_z.items()}
         elif face == "top":
-            parts = {f"up_{column}": share for column, share in along_x.items()}
+            parts = {f"{row}_{column}": rs * share for row, rs in top.items() for column, share in along_x.items()}
         elif face == "bottom":
-            lowest = next(iter(self.z_mm))
-            parts = {f"{lowest}_{column}": share for column, share in along_x.items()}
+            parts = {f"{row}_{column}": rs * share for row, rs in bottom.items() for column, share in along_x.items()}
         else:
             parts = {f"{r}_{c}": rs * cs for r, rs in along_z.items() for c, cs in along_x.items()}
         parts = self._split(parts, *across)
@@ -162,6 +171,8 @@ class Spaces:
         """Area in m2 of a face by the space behind it."""
         column = {"front": "front", "rear": "rear"}.get(face)
         width, areas = self.width_mm, {}
+        if self.tray_mm and face in ("top", "bottom", "window"):
+            return self._beside(face)
         for row in self.z_mm:
             for own in COLUMNS:
                 lane = self.lane_share(row, own)
@@ -175,14 +186,25 @@ class Spaces:
                         areas[f"{row}_{SIDE}"] = width * self.length_mm(own) * lane
         return {space: area * 1e-6 for space, area in areas.items()}
 
+    def _beside(self, face: Face) -> dict[str, float]:
+        """Areas in m2 of a face by the space behind it where the card's chamber stands beside the board's."""
+        low, high = self.z_mm["low"][0], self.z_mm["up"][1]
+        if face == "window":
+            across = {"up": high - low} | ({"basement": self.height_mm("basement")} if "basement" in self.z_mm else {})
+        elif face == "bottom" and "basement" in self.z_mm:
+            across = {"basement": self.width_mm}
+        else:
+            across = {"low": self.tray_mm, "up": self.width_mm - self.tray_mm}
+        return {f"{row}_{column}": mm * self.length_mm(column) * 1e-6 for row, mm in across.items() for column in COLUMNS}
+
     @cached_property
     def _walls_m2(self) -> dict[str, float]:
         areas = dict.fromkeys(self.ids, 0.0)
         for face in FACES:
             for space, area in self.whole_face(face).items():
                 areas[space] += area
-                if face == "window":  # the board tray opposite the window loses heat alike
-                    areas[space.replace(SIDE, "mid")] += area
+                if face == "window":  # what lies opposite the window loses heat alike: the board tray, or the card's chamber
+                    areas[space.replace("up_", "low_") if self.tray_mm else space.replace(SIDE, "mid")] += area
         return areas
 
     def wall_m2(self, space: str) -> float:

@@ -9,6 +9,7 @@ from math import hypot
 from typing import Literal
 
 from engine.loop.heights import SIDES, stands_upright, tube_side
+from engine.machine import STRAIGHT, SetBack
 
 TOLERANCE_MM = 1.0  # common practice, no source: a data sheet's length may be off by this much
 TOWER_HALF_DEPTH_MM = 70.0  # common practice, no source: processor's centre to the rear of a tower and its fan
@@ -55,6 +56,7 @@ class MountBox:
     z_mm: float
     sizes_mm: tuple[float, ...]
     depth_mm: float
+    beside_card: bool = True  # in the chamber in which the card stands
 
 
 @dataclass(frozen=True)
@@ -133,6 +135,9 @@ class Fitting:
     supply_limit_mm: float | None = None
     shroud_mm: float | None = None
     shroud_mounts: frozenset[str] = frozenset()
+    height_mm: float = 450.0
+    front_back: SetBack = STRAIGHT
+    rear_back: SetBack = STRAIGHT
 
     def loose(self, path: str) -> float:
         return self.loose_mm.get(path, TOLERANCE_MM)
@@ -234,11 +239,13 @@ def _card(f: Fitting) -> Iterator[Line]:
     before = [
         (_stack_mm(f, m.id)[0], m.id)
         for m in f.mounts.values()
-        if m.face == "front" and abs(m.z_mm - f.card_height_mm) < max(m.sizes_mm) / 2 + CARD_HALF_HEIGHT_MM
+        if m.face == "front" and m.beside_card and abs(m.z_mm - f.card_height_mm) < max(m.sizes_mm) / 2 + CARD_HALF_HEIGHT_MM
     ]
     stack, mount = max(before, default=(0.0, ""))
-    room = f.depth_mm - stack
-    words = f"{f.depth_mm:.0f} inside" + (f" less {stack:.0f} at {mount.upper()}" if stack else "")
+    share = f.card_height_mm / f.height_mm
+    inside = f.depth_mm - f.front_back.at(share) - f.rear_back.at(share)
+    room = inside - stack
+    words = f"{inside:.0f} inside" + (f" less {stack:.0f} at {mount.upper()}" if stack else "")
     if f.card_limit_mm is not None and f.card_limit_mm - stack < room:
         room, words = f.card_limit_mm - stack, f"limit {f.card_limit_mm:.0f}" + (f" less {stack:.0f} at {mount.upper()}" if stack else "")
     path = "limits_mm.card_length" if words.startswith("limit") else "inner_mm.depth"
@@ -271,7 +278,7 @@ def _cooler(f: Fitting) -> Iterator[Line]:
     for mount in f.mounts.values():
         stack, parts = _stack_mm(f, mount.id)
         if mount.face == "rear" and stack and abs(mount.z_mm - f.cpu_z_mm) < max(mount.sizes_mm) / 2 + 60:
-            room = f.depth_mm - f.cpu_x_mm - TOWER_HALF_DEPTH_MM - f.pipes_behind_mm
+            room = mount.x_mm - f.cpu_x_mm - TOWER_HALF_DEPTH_MM - f.pipes_behind_mm
             yield line("rear_fan_to_cooler", f"{mount.id.upper()} behind the cooler", (mount.id,), stack, room, parts)
 
 

@@ -20,6 +20,7 @@ from formats.forecast.fixes import Found, Offers
 from formats.forecast.practice import pressure_finding
 from formats.job.fit import fit_findings
 from formats.job.models import JobDoc
+from formats.job.places import outside, outside_findings
 from formats.job.resolve import Resolver
 from formats.job.wiring import audit_findings, stock_findings, wiring_findings
 
@@ -187,11 +188,18 @@ class Oracle:
             for m in warm_up(point.machine, self.question.minutes, self.question.every_s, point)
         )
 
+    @property
+    def can_forecast(self) -> bool:
+        """Not while something stands outside the case; ``findings_doc`` says what."""
+        return not outside(self.doc.case)
+
     def forecast_doc(self) -> ForecastDoc:
         layouts = [self._layout_forecast(x) for x in self.layout_ids]
         return ForecastDoc(load=self.question.load, defaults_used=self.resolver.defaults_used, layouts=layouts)
 
     def findings_doc(self) -> FindingsDoc:
+        if hanging := tuple(Found.plain(f) for f in outside_findings(self.doc.case)):
+            return FindingsDoc(layouts=[LayoutFindings(x, hanging) for x in self.layout_ids])
         return FindingsDoc(layouts=[LayoutFindings(x, Offers(self, x, self.plain_findings(x)).all()) for x in self.layout_ids])
 
     def beside(self, doc: JobDoc) -> "Oracle":

@@ -48,6 +48,11 @@ class Found(Finding):
     not_offered: tuple[str, ...] = ()  # changes that suggest themselves, and why they are not offered
     about: str = ""
 
+    @classmethod
+    def plain(cls, finding: Finding) -> "Found":
+        """A finding against which nothing is offered."""
+        return cls(**{f.name: getattr(finding, f.name) for f in fields(Finding)})
+
 
 class Offers:
     """The fixes of one layout's findings; every change is forecast once, whichever findings propose it."""

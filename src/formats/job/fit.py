@@ -21,8 +21,9 @@ from engine.fit.ledger import (
     upright,
 )
 from engine.loop.heights import SIDES, tube_side
+from engine.machine import Point
 from formats.job.assembly import assembly_of
-from formats.job.models import CoolerDoc, DimensionDoc, ExclusionDoc, JobDoc, LayoutDoc, RadiatorPlaceDoc
+from formats.job.models import CaseDoc, CoolerDoc, DimensionDoc, ExclusionDoc, JobDoc, LayoutDoc, RadiatorPlaceDoc
 from formats.job.resolve import Resolver
 
 
@@ -306,7 +307,9 @@ def _fitting(resolver: Resolver, layout: LayoutDoc) -> Fitting:
         cpu_z_mm=machine.cpu_z_mm,
         card_height_mm=machine.card_height_mm,
         mounts={
-            m.id: MountBox(m.id, m.face, m.centre_mm.x, m.centre_mm.y, m.centre_mm.z, tuple(m.sizes_mm), m.depth_mm) for m in case.mounts
+            m.id: MountBox(m.id, m.face, at.x, at.y, at.z, tuple(m.sizes_mm), m.depth_mm, _beside_card(case, at, machine.card_height_mm))
+            for m in case.mounts
+            for at in (machine.mounts[m.id].centre_mm,)
         },
         rails=tuple(RailBox(r.id, tuple(r.mounts), tuple(r.radiators_mm), r.depth_mm, r.length_mm) for r in case.rails),
         fans=tuple(FanBox(p.mount, fans[p.fan].size_mm, fans[p.fan].thickness_mm) for p in layout.fans),
@@ -331,7 +334,17 @@ def _fitting(resolver: Resolver, layout: LayoutDoc) -> Fitting:
         supply_limit_mm=case.limits_mm.supply_length,
         shroud_mm=case.shroud.height_mm if case.shroud else None,
         shroud_mounts=frozenset(m.id for m in case.mounts if m.on_shroud),
+        height_mm=case.inner_mm.height,
+        front_back=machine.front_back,
+        rear_back=machine.rear_back,
     )
+
+
+def _beside_card(case: CaseDoc, at: Point, card_height_mm: float) -> bool:
+    """Whether a place lies in the chamber of the card: behind the tray, or under the wall, where it has one of its own."""
+    if case.card_chamber != "separate":
+        return True
+    return at.y < case.card_side_mm if case.card_side_mm else at.z < card_height_mm
 
 
 def _loose(d: DimensionDoc) -> float:

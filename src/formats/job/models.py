@@ -191,6 +191,32 @@ class AssemblyDoc(Doc):
     why: Annotated[str, Field(min_length=3, max_length=300)]
 
 
+class OnPhotoDoc(Doc):
+    """A point of a photograph, in shares of its width and height from its upper left corner."""
+
+    u: Annotated[float, Field(ge=0, le=1)]
+    v: Annotated[float, Field(ge=0, le=1)]
+
+
+class PhotoDoc(Doc):
+    """A photograph of the opened case behind the drawing; two corners of the inside set its scale, place and turn."""
+
+    picture: Annotated[str, Field(max_length=1_500_000, pattern=r"^data:image/(jpeg|png|webp);base64,[A-Za-z0-9+/=]+$")]
+    width_px: Annotated[int, Field(ge=1, le=20000)]
+    height_px: Annotated[int, Field(ge=1, le=20000)]
+    rear_floor: OnPhotoDoc | None = None
+    front_floor: OnPhotoDoc | None = None
+    apart_mm: Length | None = None  # between the two corners; the inside's depth where nothing is said
+
+
+class SetBackDoc(Doc):
+    """An upright face that stands inward of the end of the case: evenly, or slanted where top and bottom differ."""
+
+    face: Literal["front", "rear"]
+    top_mm: Millimetres = 0
+    bottom_mm: Millimetres = 0
+
+
 class CaseDoc(Doc):
     name: str = ""
     kind: Literal["case", "open_bench"] = "case"  # an open bench has no walls
@@ -201,6 +227,9 @@ class CaseDoc(Doc):
     cpu_centre_mm: CpuCentreDoc | None = None
     card_height_mm: Length | None = None
     card_chamber: Literal["shared", "separate"] = "shared"
+    card_side_mm: Length | None = None  # width of a separate chamber behind the board tray; without it the chambers lie one over the other
+    set_back: Annotated[list[SetBackDoc], Field(max_length=2)] = []
+    photo: PhotoDoc | None = None
     shroud: ShroudDoc | None = None
     slot_cover_open_cm2: NotNegative = 45
     window_gap_open_cm2: NotNegative = 120

@@ -46,6 +46,7 @@ from formats.job.models import (
     PanelStateDoc,
     PointDoc,
 )
+from formats.job.places import on_wall, outside_faults, set_back
 
 PART_KINDS = ("cpus", "cards", "coolers", "radiators", "fans", "boards", "memory", "supplies", "controllers", "filters")
 BASE_DEFAULTS = {"cooler_fan_pct": 100.0, "card_fan_pct": 100.0}
@@ -120,6 +121,8 @@ class Resolver:
     def machine(self, layout_id: str, room_c: float | None = None) -> Machine:
         """The machine of one layout; ``room_c`` overrides the room's temperature."""
         layout, case = self.layout(layout_id), self.doc.case
+        if faults := outside_faults(case):
+            raise DocumentError(faults)
         room = self.doc.room
         self._note_defaults("room", room, ("pressure_hpa", "humidity_pct"))
         self._note_defaults("case", case, ("board_depth_mm", "slot_cover_open_cm2", "window_gap_open_cm2"))
@@ -154,9 +157,9 @@ class Resolver:
             separate_card_chamber=case.card_chamber == "separate",
             shroud=Shroud(**_fields(case.shroud, Shroud)) if case.shroud else None,
             slot_cover_open_cm2=case.slot_cover_open_cm2,
-            window_gap_open_cm2=case.window_gap_open_cm2,
+            window_gap_open_cm2=self._window_gap_cm2(layout),
             supply_heat_w=0.0 if supply is None or supply.own_duct else supply.loss_w,
-            vents=tuple(Vent(v.id, v.face, _point(v.centre_mm), v.area_cm2) for v in case.vents),
+            vents=tuple(Vent(v.id, v.face, on_wall(case, v.face, v.centre_mm), v.area_cm2) for v in case.vents),
             blocks=tuple(Block(b.id, _point(b.from_mm), _point(b.to_mm), b.free_pct) for b in case.blocks),
             panels=panels,
             open_faces=frozenset(open_faces),
@@ -168,8 +171,20 @@ class Resolver:
             cooler=self._cooler(layout),
             fans=self._fans(layout),
             card_loop=self._card_loop(layout),
+            front_back=set_back(case, "front"),
+            rear_back=set_back(case, "rear"),
+            card_side_mm=min(case.card_side_mm or 0.0, 0.9 * case.inner_mm.width),
             strict_loops=self.doc.practice.loop_heights == "strict",
         )
+
+    def _window_gap_cm2(self, layout: LayoutDoc) -> float:
+        """Opening round the gap between a downdraft and the window panel: as measured, else the curtain at its fan's rim."""
+        case, cooler = self.doc.case, self.cpu_cooler(layout)
+        if "window_gap_open_cm2" in case.model_fields_set or cooler is None or cooler.height_mm is None:
+            return case.window_gap_open_cm2
+        fan = self.parts["fans"].get(self._setting(layout, "cooler_fan") or cooler.fan or "")
+        gap_mm = max(case.inner_mm.width - (case.card_side_mm or 0.0) - k.PROCESSOR_TOP_MM - cooler.height_mm, 1.0)
+        return math.pi * (fan.size_mm if fan else k.COOLER_FAN_MM) * gap_mm / 100
 
     def _note_defaults(self, path: str, model: Any, names: tuple[str, ...]) -> None:
         for name in names:
@@ -181,13 +196,14 @@ class Resolver:
         mounts = {}
         for m in self.doc.case.mounts:
             size = max(m.sizes_mm)
-            near = [b for b in self.doc.case.blocks if _shades(b, m.face, _point(m.centre_mm), size)]
+            centre = on_wall(self.doc.case, m.face, m.centre_mm, m.on_shroud)
+            near = [b for b in self.doc.case.blocks if _shades(b, m.face, centre, size)]
             free = math.prod(b.free_pct / 100 for b in near) * _free_of_supply(self.doc.case, m, size)
             closed = 100 - (100 - blocked.get(m.id, 0.0)) * max(free, 0.02)
             mounts[m.id] = Mount(
                 m.id,
                 m.face,
-                _point(m.centre_mm),
+                centre,
                 m.opening_mm or size,
                 size,
                 m.grille_open_pct,
@@ -283,6 +299,7 @@ class Resolver:
             self._setting(layout, "cooler_fan_pct"),
             self._curve(self._setting(layout, "cooler_curve")),
             layout.cooler_fan_side,
+            cooler.height_mm,
         )
 
     def _loop(self, layout: LayoutDoc, heat: str) -> LoopDoc | None:
@@ -437,7 +454,8 @@ def _shades(block: Any, face: str, centre: Point, size_mm: float) -> bool:
     """Whether a block stands within 60 mm behind a front mount and covers its middle."""
     if face != "front":
         return False
-    return bool(block.from_mm.x <= 60 and block.from_mm.z <= centre.z <= block.to_mm.z and block.from_mm.y <= centre.y <= block.to_mm.y)
+    near = block.from_mm.x <= centre.x + 60
+    return bool(near and block.from_mm.z <= centre.z <= block.to_mm.z and block.from_mm.y <= centre.y <= block.to_mm.y)
 
 
 def _free_of_supply(case: CaseDoc, mount: MountDoc, size_mm: float) -> float:

@@ -20,10 +20,11 @@ from formats.forecast.practice import Ranked
 from formats.forecast.sheet import SheetDoc, ranking, sheet
 from formats.job.difference import changes, difference_in_words
 from formats.job.fit import LedgerOut, ledger_of
-from formats.job.models import JobDoc
+from formats.job.models import CaseDoc, JobDoc
 from formats.job.reader import check_job, write_job
 from formats.job.resolve import Resolver
 from formats.job.schools import starters
+from formats.job.sketch import SketchIn, sketch
 from formats.package.document import is_package, write_package
 from formats.parts.files import CaseFile, case_json, parts_csv, parts_json, read_case, read_parts
 from formats.verdict.record import record_in
@@ -127,7 +128,9 @@ class AirIn(InsightIn):
 
 
 class ForecastOut(Schema):
-    forecast: ForecastDoc
+    """``forecast`` is null where only the findings can be told: what lies outside the case."""
+
+    forecast: ForecastDoc | None
     findings: FindingsDoc
 
 
@@ -204,6 +207,18 @@ def remove_job(request: HttpRequest, job_id: int) -> Any:
 def restore_job(request: HttpRequest, job_id: int) -> Any:
     services.restore_job(job_id)
     return Status(204, None)
+
+
+@router.post("/jobs/{job_id}/duplicate", response={201: JobOut}, operation_id="duplicate_job")
+def duplicate_job(request: HttpRequest, job_id: int) -> Any:
+    """The job's document as a job of its own; runs and records stay where they were made."""
+    return Status(201, _out(services.duplicate_job(job_id)))
+
+
+@router.post("/sketch", response=CaseDoc, exclude_unset=True, operation_id="sketch_case")
+def sketch_case(request: HttpRequest, data: SketchIn) -> Any:
+    """A whole case from three answers, for the screen to put in as one step; nothing is stored."""
+    return CaseDoc.model_validate(sketch(data))
 
 
 @router.get("/jobs/{job_id}/stored.json", operation_id="export_stored_job")
@@ -319,8 +334,10 @@ def export_job(request: HttpRequest, job_id: int) -> HttpResponse:
 def forecast(request: HttpRequest, data: ForecastIn) -> Any:
     """Forecast and findings of a document as it stands on the screen, saved or not."""
     oracle = Oracle(check_job(data.document).doc, data.question, MEMORY)
-    found = oracle.findings_doc() if data.with_findings else FindingsDoc(layouts=[])
-    return ForecastOut(forecast=oracle.forecast_doc(), findings=found)
+    if not data.with_findings:
+        return ForecastOut(forecast=oracle.forecast_doc(), findings=FindingsDoc(layouts=[]))
+    found = oracle.findings_doc()
+    return ForecastOut(forecast=oracle.forecast_doc() if oracle.can_forecast else None, findings=found)
 
 
 def _insight(data: InsightIn) -> Insight:

@@ -1,6 +1,7 @@
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { type Conditions, questionOf } from "../job/conditions";
 import { answered, client, done, type JobDoc, type Run, type Schemas } from "./client";
+import { lean } from "./lean";
 
 export const useJobs = () => useQuery({ queryKey: ["jobs"], queryFn: () => answered(client.GET("/api/jobs")) });
 
@@ -19,6 +20,20 @@ export const useRemoveJob = () =>
 
 export const useRestoreJob = () =>
   useJobsChange((id) => done(client.POST("/api/jobs/{job_id}/restore", { params: { path: { job_id: id } } })));
+
+/** A case drawn from three answers; nothing is stored by it. */
+export const useSketch = (answers: Schemas["SketchIn"] | null) =>
+  useQuery({
+    queryKey: ["sketch", answers],
+    queryFn: () => answered(client.POST("/api/sketch", { body: answers as Schemas["SketchIn"] })),
+    enabled: answers !== null,
+    placeholderData: keepPreviousData,
+    retry: false,
+    staleTime: Number.POSITIVE_INFINITY,
+  });
+
+export const useDuplicateJob = () =>
+  useJobsChange((id) => answered(client.POST("/api/jobs/{job_id}/duplicate", { params: { path: { job_id: id } } })));
 
 export const useLibrary = () =>
   useQuery({ queryKey: ["library"], queryFn: () => answered(client.GET("/api/library")), staleTime: Number.POSITIVE_INFINITY });
@@ -49,7 +64,7 @@ export function useForecast(
       return answered(
         client.POST("/api/forecast", {
           body: {
-            document: document as never,
+            document: lean(document) as never,
             question: { layouts, against, ...questionOf(conditions) } as never,
             with_findings: withFindings,
           },
@@ -268,7 +283,7 @@ export const startJob = (name: string, caseKey: string | null) =>
 /** A layout of the document on the screen under the conditions at hand: what every deeper question starts with. */
 export type Subject = { document: JobDoc; layout: string; conditions: Conditions };
 const about = ({ document, layout, conditions }: Subject) => ({
-  document: document as never,
+  document: lean(document) as never,
   question: { layouts: [layout], ...questionOf(conditions) } as never,
 });
 
@@ -318,7 +333,9 @@ export const useRanking = (document: JobDoc, conditions: Conditions) =>
   useQuery({
     queryKey: ["ranking", identity(document), conditions],
     queryFn: () =>
-      answered(client.POST("/api/ranking", { body: { document: document as never, question: questionOf(conditions) as never } })),
+      answered(
+        client.POST("/api/ranking", { body: { document: lean(document) as never, question: questionOf(conditions) as never } }),
+      ),
     placeholderData: keepPreviousData,
     retry: false,
   });
@@ -331,7 +348,7 @@ export const useFanAtWork = (subject: Subject, mount: string, layer: "outer" | "
 
 /** One layout of each school that this case and these parts allow. */
 export const startersFor = (document: JobDoc) =>
-  answered(client.POST("/api/starters", { body: { document: document as never, question: {} as never } }));
+  answered(client.POST("/api/starters", { body: { document: lean(document) as never, question: {} as never } }));
 
 /** What a layout was made from, and what was done to it. */
 export const useLineage = (subject: Subject, ready: boolean) =>
@@ -341,7 +358,7 @@ export const useLineage = (subject: Subject, ready: boolean) =>
 export const useChanges = (document: JobDoc, before: string, after: string) =>
   useQuery({
     queryKey: ["changes", identity(document), before, after],
-    queryFn: () => answered(client.POST("/api/changes", { body: { document: document as never, before, after } })),
+    queryFn: () => answered(client.POST("/api/changes", { body: { document: lean(document) as never, before, after } })),
     placeholderData: keepPreviousData,
     enabled: before !== after,
     retry: false,

@@ -1,5 +1,6 @@
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { answered, client, done, type JobDoc, type Schemas } from "./client";
+import { lean } from "./lean";
 
 export type Live = Schemas["LiveOut"];
 export type Draft = Schemas["DraftOut"];
@@ -209,7 +210,7 @@ export const madeOf = (runs: { planned: string; state: string }[]) => runs.map((
 export const useRunSheet = (document: JobDoc, job: number, fresh: string) =>
   useQuery({
     queryKey: ["sheet-of-plan", document.plan, document.protocols, document.layouts, fresh],
-    queryFn: () => answered(client.POST("/api/plan/sheet", { body: { document: document as never, job } })),
+    queryFn: () => answered(client.POST("/api/plan/sheet", { body: { document: lean(document) as never, job } })),
     placeholderData: keepPreviousData,
     retry: false,
   });

@@ -1,10 +1,11 @@
-import { memo, useEffect, useMemo, useRef } from "react";
+import { memo, useEffect, useId, useMemo, useRef } from "react";
 import type { Finding, JobDoc, LayoutDoc, LayoutForecast } from "../api/client";
 import { gathered } from "../job/findings";
 import { useUnits } from "../units/units";
 import { Plan, sizeOf } from "./geometry";
 import { Furniture, Panels, Points, Radiators, SpaceChips, Spaces, Ways } from "./Inside";
 import { FoldOut, Mounts } from "./Mounts";
+import { laid } from "./photo";
 import { Streams } from "./Streams";
 import { sameProps } from "./still";
 import { drawnStreams } from "./streams";
@@ -28,6 +29,8 @@ type Props = {
   /** Numbered pins of what was seen; a touch of the drawing gives a place in the case's millimetres. */
   pins?: { x_mm: number; z_mm: number; n: number; words: string }[];
   onPlace?: (x_mm: number, z_mm: number) => void;
+  /** How much of the photograph behind the drawing is seen, 0 to 1. */
+  photo?: number;
   measured?: { mount: string; needed_mm: number; there_mm: number } | null;
 };
 
@@ -44,6 +47,7 @@ export function Cutaway(props: Props) {
   const streams = useMemo(() => drawnStreams(plan, forecast), [plan, forecast]);
   const { u } = plan;
   const svg = useRef<SVGSVGElement>(null);
+  const inside = useId();
   useEffect(() => {
     if (props.busy) svg.current?.pauseAnimations();
     else svg.current?.unpauseAnimations();
@@ -62,10 +66,16 @@ export function Cutaway(props: Props) {
       <title>{props.title}</title>
       <g {...(plan.mirrored ? { transform: `translate(${plan.depth} 0) scale(-1 1)`, "data-mirrored": "yes" } : {})}>
         <FoldOut plan={plan} />
-        <rect x={0} y={0} width={plan.depth} height={plan.height} fill="var(--heat-cold)" />
-        <Spaces plan={plan} forecast={forecast} roomC={roomC} smoke={props.smoke} />
+        <clipPath id={inside}>
+          <path d={plan.outline} />
+        </clipPath>
+        <path d={plan.outline} fill="var(--heat-cold)" />
+        <g clipPath={`url(#${inside})`}>
+          <Spaces plan={plan} forecast={forecast} roomC={roomC} smoke={props.smoke} />
+        </g>
+        {props.photo && doc.case.photo && <Backdrop plan={plan} photo={doc.case.photo} share={props.photo} />}
         <Furniture plan={plan} doc={doc} layout={layout} />
-        <rect x={0} y={0} width={plan.depth} height={plan.height} fill="none" stroke="currentColor" strokeWidth={2.2 * u} />
+        <path d={plan.outline} fill="none" stroke="currentColor" strokeWidth={2.2 * u} />
         <Ways plan={plan} />
         <Panels plan={plan} doc={doc} layout={layout} />
         <Lit plan={plan} face={props.litFace ?? null} />
@@ -92,11 +102,29 @@ export function Cutaway(props: Props) {
   );
 }
 
+/** The photograph of the opened case, laid so that its two corners meet the drawing's. */
+const Backdrop = memo(function Backdrop(props: { plan: Plan; photo: NonNullable<JobDoc["case"]["photo"]>; share: number }) {
+  const { photo } = props;
+  const at = laid(props.plan, photo);
+  if (!at) return null;
+  return (
+    <image
+      href={photo.picture}
+      width={photo.width_px}
+      height={photo.height_px}
+      transform={at.matrix}
+      opacity={props.share}
+      pointerEvents="none"
+      data-photo="laid"
+    />
+  );
+}, sameProps);
+
 /** The face that is being asked about, lit. */
 function Lit({ plan, face }: { plan: Plan; face: string | null }) {
   const d: Record<string, string> = {
-    front: `M${plan.depth} 0V${plan.height}`,
-    rear: `M0 0V${plan.height}`,
+    front: `M${plan.frontX(plan.height)} 0L${plan.frontX(0)} ${plan.height}`,
+    rear: `M${plan.rearX(plan.height)} 0L${plan.rearX(0)} ${plan.height}`,
     top: `M0 0H${plan.depth}`,
     bottom: `M0 ${plan.height}H${plan.depth}`,
     window: `M0 0H${plan.depth}V${plan.height}H0Z`,

@@ -87,8 +87,8 @@ export const Ways = memo(function Ways({ plan }: { plan: Plan }) {
         const half = (Math.sqrt(v.area_cm2) * 10) / 2;
         const c = plan.at(v.centre_mm.x, v.centre_mm.z);
         const line = {
-          front: [plan.depth, c.y - half, plan.depth, c.y + half],
-          rear: [0, c.y - half, 0, c.y + half],
+          front: [plan.frontX(v.centre_mm.z), c.y - half, plan.frontX(v.centre_mm.z), c.y + half],
+          rear: [plan.rearX(v.centre_mm.z), c.y - half, plan.rearX(v.centre_mm.z), c.y + half],
           top: [c.x - half, 0, c.x + half, 0],
           bottom: [c.x - half, plan.height, c.x + half, plan.height],
           window: [c.x - half, c.y, c.x + half, c.y],
@@ -392,10 +392,10 @@ function Cooler({ plan, doc, layout }: { plan: Plan; doc: JobDoc; layout: Layout
 export const Panels = memo(function Panels({ plan, doc, layout }: { plan: Plan; doc: JobDoc; layout: LayoutDoc | undefined }) {
   const off = 9 * plan.u;
   const lines = {
-    front: [plan.depth + off, 0, plan.depth + off, plan.height],
+    front: [plan.frontX(plan.height) + off, 0, plan.frontX(0) + off, plan.height],
     top: [0, -off, plan.depth, -off],
     bottom: [0, plan.height + off, plan.depth, plan.height + off],
-    rear: [-off, 0, -off, plan.height],
+    rear: [plan.rearX(plan.height) - off, 0, plan.rearX(0) - off, plan.height],
   };
   return (
     <g aria-hidden="true">
@@ -408,7 +408,7 @@ export const Panels = memo(function Panels({ plan, doc, layout }: { plan: Plan; 
         const dash =
           kind === "mesh" ? `${2.5 * plan.u} ${2.5 * plan.u}` : kind === "slots" ? `${16 * plan.u} ${4 * plan.u}` : undefined;
         const inset = 6 * plan.u;
-        const upright = x1 === x2;
+        const upright = panel.face === "front" || panel.face === "rear";
         return (
           <line
             key={panel.face}

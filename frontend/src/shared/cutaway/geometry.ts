@@ -1,4 +1,5 @@
 import type { Face, JobDoc, LayoutForecast, MountDoc } from "../api/client";
+import { setBackAt } from "../job/edits";
 
 /** Millimetres of the case to the drawing: seen through the window side, front at the right, floor below. */
 export type Pt = { x: number; y: number };
@@ -33,7 +34,28 @@ export class Plan {
     return { x: this.depth - x, y: this.height - z };
   }
 
+  /** Where the front's and the rear's inner sides are drawn at a height. */
+  frontX(z: number): number {
+    return this.depth - setBackAt(this.case, "front", z);
+  }
+  rearX(z: number): number {
+    return setBackAt(this.case, "rear", z);
+  }
+
+  /** The inside as a path: a box, or with faces set back or slanted. */
+  get outline(): string {
+    const { height: h } = this;
+    return `M${this.rearX(h)} 0L${this.frontX(h)} 0L${this.frontX(0)} ${h}L${this.rearX(0)} ${h}Z`;
+  }
+
+  /** Chambers side by side: the card's lies behind the board tray and is drawn below it, as large as it is. */
+  get behindTray(): number {
+    if (this.case.card_chamber !== "separate" || !this.case.card_side_mm) return 0;
+    return (this.height * this.case.card_side_mm) / this.width;
+  }
+
   get cardHeight(): number {
+    if (this.behindTray) return this.behindTray / 2;
     return this.case.card_height_mm ?? Math.max(this.height - 220, 0.3 * this.height);
   }
 
@@ -63,8 +85,10 @@ export class Plan {
   onFace(mount: MountDoc, along: number, from: number, to: number): Box {
     const c = this.at(mount.centre_mm.x, mount.centre_mm.z);
     const half = along / 2;
-    if (mount.face === "front") return { x: this.depth - to, y: c.y - half, w: to - from, h: along };
-    if (mount.face === "rear") return { x: from, y: c.y - half, w: to - from, h: along };
+    const front = this.frontX(mount.centre_mm.z);
+    const rear = this.rearX(mount.centre_mm.z);
+    if (mount.face === "front") return { x: front - to, y: c.y - half, w: to - from, h: along };
+    if (mount.face === "rear") return { x: rear + from, y: c.y - half, w: to - from, h: along };
     if (mount.face === "top") return { x: c.x - half, y: from, w: along, h: to - from };
     const floor = mount.on_shroud ? this.height - this.shroud : this.height;
     return { x: c.x - half, y: floor - to, w: along, h: to - from };
@@ -75,8 +99,8 @@ export class Plan {
     const c = this.at(mount.centre_mm.x, mount.centre_mm.z);
     const floor = mount.on_shroud ? this.height - this.shroud : this.height;
     const by: Record<Face, { wall: Pt; inward: Pt }> = {
-      front: { wall: { x: this.depth, y: c.y }, inward: { x: -1, y: 0 } },
-      rear: { wall: { x: 0, y: c.y }, inward: { x: 1, y: 0 } },
+      front: { wall: { x: this.frontX(mount.centre_mm.z), y: c.y }, inward: { x: -1, y: 0 } },
+      rear: { wall: { x: this.rearX(mount.centre_mm.z), y: c.y }, inward: { x: 1, y: 0 } },
       top: { wall: { x: c.x, y: 0 }, inward: { x: 0, y: 1 } },
       bottom: { wall: { x: c.x, y: floor }, inward: { x: 0, y: -1 } },
       window: { wall: { x: c.x, y: c.y }, inward: { x: 0, y: 0 } },

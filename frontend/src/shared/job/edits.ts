@@ -118,3 +118,63 @@ export function withoutCurve(doc: JobDoc, id: string) {
     for (const group of layout.groups ?? []) if (group.curve === id) group.curve = null;
   }
 }
+
+/** Mounts go with everything that stood on them in any layout, and every list that names them. */
+export function dropMounts(d: JobDoc, ids: string[]) {
+  const gone = (id: string | null | undefined) => ids.includes(id ?? "");
+  d.case.mounts = (d.case.mounts ?? []).filter((m) => !gone(m.id));
+  for (const layout of d.layouts ?? []) {
+    layout.fans = (layout.fans ?? []).filter((f) => !gone(f.mount));
+    if (layout.radiator?.mounts.some(gone)) layout.radiator = null;
+    for (const loop of layout.loops ?? []) loop.radiators = (loop.radiators ?? []).filter((r) => !r.mounts.some(gone));
+    if (layout.wiring) layout.wiring = layout.wiring.filter((p) => !gone(p.of));
+    if (layout.as_found) layout.as_found = layout.as_found.filter((s) => !gone(s.mount));
+    if (layout.obstructions) layout.obstructions = layout.obstructions.filter((o) => !gone(o.mount));
+  }
+  for (const rail of d.case.rails ?? []) rail.mounts = (rail.mounts ?? []).filter((m) => !gone(m));
+  for (const { when, rules_out } of d.case.exclusions ?? []) {
+    when.radiator_on = when.radiator_on?.filter((m) => !gone(m));
+    when.fan_on = when.fan_on?.filter((m) => !gone(m));
+    rules_out.radiators_on = rules_out.radiators_on?.filter((m) => !gone(m));
+    rules_out.fans_on = rules_out.fans_on?.filter((m) => !gone(m));
+  }
+}
+
+type CaseDoc = JobDoc["case"];
+
+/** How far an upright face stands inward at a height. */
+export function setBackAt(case_: CaseDoc, face: "front" | "rear", z: number): number {
+  const own = case_.set_back?.find((s) => s.face === face);
+  if (!own) return 0;
+  const share = Math.min(Math.max(z / case_.inner_mm.height, 0), 1);
+  return (own.bottom_mm ?? 0) + ((own.top_mm ?? 0) - (own.bottom_mm ?? 0)) * share;
+}
+
+/** Walls that moved take along what is in them; what stands at the rear wall goes with it. */
+export function followWalls(d: JobDoc, before: CaseDoc) {
+  const now = d.case;
+  const { depth, height, width } = now.inner_mm;
+  const was = before.inner_mm;
+  const roof = now.shroud?.height_mm ?? 0;
+  const same =
+    depth === was.depth &&
+    height === was.height &&
+    width === was.width &&
+    roof === (before.shroud?.height_mm ?? 0) &&
+    JSON.stringify(now.set_back ?? []) === JSON.stringify(before.set_back ?? []);
+  if (same) return;
+  for (const place of [...(now.mounts ?? []), ...(now.vents ?? [])]) {
+    const c = place.centre_mm;
+    if (width !== was.width) c.y = Math.round(((c.y * width) / was.width) * 10) / 10;
+    if (place.face === "front") c.x = setBackAt(now, "front", c.z);
+    if (place.face === "rear") c.x = depth - setBackAt(now, "rear", c.z);
+    if (place.face === "top") c.z = height;
+    if (place.face === "bottom") c.z = "on_shroud" in place && place.on_shroud ? roof : 0;
+    if (place.face === "window") c.y = width;
+  }
+  const rearward = depth - was.depth;
+  if (now.cpu_centre_mm) now.cpu_centre_mm.x += rearward;
+  const supply = now.supply;
+  if (supply?.centre_mm && supply.centre_mm.x > was.depth / 2) supply.centre_mm.x += rearward;
+  if (supply?.centre_mm && width !== was.width) supply.centre_mm.y = (supply.centre_mm.y * width) / was.width;
+}

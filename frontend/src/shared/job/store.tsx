@@ -1,5 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
-import { produce } from "immer";
+import { isDraft, produce } from "immer";
 import {
   createContext,
   type ReactNode,
@@ -13,6 +13,7 @@ import {
 } from "react";
 import { answered, client, type JobDoc } from "../api/client";
 import { type Draft, draftsLeft, dropLeft, keepDraft, ownTab, type Pending } from "./drafts";
+import { followWalls } from "./edits";
 import { type Conflict, Saver, type Saving, same } from "./saver";
 
 type State = { document: JobDoc; past: Step[]; future: Step[]; changes: number };
@@ -31,6 +32,7 @@ function reduce(state: State, action: Action): State {
     // What an edit does not touch stays the same object: everything drawn or asked from it can tell at a glance.
     const next = produce(document, (draft) => {
       action.change(draft);
+      if (isDraft(draft.case)) followWalls(draft, document.case); // a case put in whole has its places right
     });
     if (next === document) return state;
     return {

@@ -65,7 +65,7 @@ export function WorkbenchProvider({ children }: { children: ReactNode }) {
       setReference,
       conditions,
       setConditions,
-      rackForecasts: new Map((rack.data?.forecast.layouts ?? []).map((x) => [x.id, x])),
+      rackForecasts: new Map((rack.data?.forecast?.layouts ?? []).map((x) => [x.id, x])),
       measured,
       focusMount,
       setFocusMount,

@@ -101,13 +101,20 @@ function Work() {
   const against = reference === layoutId ? null : reference;
   const answer = useForecast(document, [layoutId], conditions, against, false);
   // Findings weigh every fan turned and taken out: they follow the forecast, so that a flip shows at once.
-  const advice = useForecast(document, [layoutId], conditions, against, true, answer.isSuccess && !answer.isPlaceholderData);
-  const forecast = answer.data?.forecast.layouts.find((x) => x.id === layoutId);
+  const advice = useForecast(
+    document,
+    [layoutId],
+    conditions,
+    against,
+    true,
+    answer.isError || (answer.isSuccess && !answer.isPlaceholderData),
+  );
+  const forecast = answer.data?.forecast?.layouts.find((x) => x.id === layoutId);
   const found = advice.data?.findings.layouts.find((x) => x.id === layoutId)?.findings;
   const findings = found ?? NONE;
   // Not known yet is not none: an answer of before the last change, or of another layout, says nothing of this one.
   const fresh = found !== undefined && !advice.isPlaceholderData && !answer.isPlaceholderData;
-  const findingsState = answer.error || advice.error ? "failed" : fresh ? "known" : found ? "old" : "working";
+  const findingsState = advice.error ? "failed" : fresh ? "known" : found ? "old" : "working";
 
   const mounts = document.case.mounts ?? [];
   const chosen = mounts.some((m) => m.id === mount) ? mount : null;
@@ -223,7 +230,7 @@ function Work() {
             forecast={forecast}
             layout={layout}
             stale={answer.isPlaceholderData}
-            leastApart={answer.data?.forecast.least_apart_k ?? 0}
+            leastApart={answer.data?.forecast?.least_apart_k ?? 0}
             onWhy={setWhy}
           />
         )}

@@ -1,5 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { answered, client } from "@/shared/api/client";
+import { lean } from "@/shared/api/lean";
 import { Cutaway } from "@/shared/cutaway/Cutaway";
 import { layoutOf } from "@/shared/job/edits";
 import { useJob } from "@/shared/job/store";
@@ -13,7 +14,7 @@ export function SensorMap() {
   const points = document.points ?? [];
   const advice = useQuery({
     queryKey: ["probes", document.points, document.case, layoutId],
-    queryFn: () => answered(client.POST("/api/plan/probes", { body: { document: document as never, layout: layoutId } })),
+    queryFn: () => answered(client.POST("/api/plan/probes", { body: { document: lean(document) as never, layout: layoutId } })),
     enabled: points.length > 0,
     retry: false,
   });

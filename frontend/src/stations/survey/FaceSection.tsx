@@ -1,10 +1,11 @@
 import { useEffect, useRef } from "react";
 import type { Face, JobDoc, MountDoc, PanelDoc } from "@/shared/api/client";
-import { freeId } from "@/shared/job/edits";
+import { CaseLength } from "@/shared/job/CaseLength";
+import { dropMounts, freeId } from "@/shared/job/edits";
 import { DocNumber, DocSelect, DocTicks } from "@/shared/job/fields";
 import { useJob } from "@/shared/job/store";
 import { Button, Head, Select } from "@/shared/ui/bits";
-import { CaseLength } from "./SourceOf";
+import { NumberField } from "@/shared/ui/NumberField";
 
 const SIZES = [80, 92, 120, 140, 180, 200];
 const STEP_MM = 125;
@@ -40,6 +41,8 @@ export function FaceSection({ face, number, light, onMount, chosen }: Props) {
         {number} {WORDS[face]}
       </Head>
       <PanelFields face={face} />
+      {(face === "front" || face === "rear") && <SetBackFields face={face} />}
+      <RowFields face={face} />
       {mounts.map((m) => (
         <MountFields key={m.id} mount={m} on={chosen === m.id} onMount={onMount} />
       ))}
@@ -52,17 +55,78 @@ export function FaceSection({ face, number, light, onMount, chosen }: Props) {
   );
 }
 
+/** A face that stands inward of the end of the case, evenly or slanted. */
+function SetBackFields({ face }: { face: "front" | "rear" }) {
+  const { document, edit } = useJob();
+  const own = document.case.set_back?.find((s) => s.face === face);
+  const set = (which: "top_mm" | "bottom_mm") => (v: number | null) =>
+    edit(`${face} set back`, (d) => {
+      const rest = (d.case.set_back ?? []).filter((s) => s.face !== face);
+      const next = { face, top_mm: 0, bottom_mm: 0, ...own, [which]: v ?? 0 };
+      d.case.set_back = next.top_mm || next.bottom_mm ? [...rest, next] : rest;
+    });
+  const shared = { kind: "length" as const, low: 0, high: document.case.inner_mm.depth / 3, optional: "0" };
+  return (
+    <div className="flex flex-wrap items-end gap-3" data-set-back={face}>
+      <NumberField {...shared} label="Set back at its top" value={own?.top_mm || null} onCommit={set("top_mm")} />
+      <NumberField {...shared} label="Set back at its bottom" value={own?.bottom_mm || null} onCommit={set("bottom_mm")} />
+      <span className="pb-1.5 text-[12.5px] text-faint">
+        {own ? "Its mounts stand on it; a slanted face has two figures." : "Leave both at 0 for a straight face."}
+      </span>
+    </div>
+  );
+}
+
+/** The mounts of a face moved together. */
+function RowFields({ face }: { face: Face }) {
+  const { document, edit } = useJob();
+  const row = (document.case.mounts ?? []).filter((m) => m.face === face && !m.on_shroud);
+  if (row.length < 2) return null;
+  const upright = face === "front" || face === "rear";
+  const inner = document.case.inner_mm;
+  const axes = [
+    { axis: upright ? ("z" as const) : ("x" as const), words: upright ? "over the floor" : "from the front" },
+    face === "window" ? { axis: "z" as const, words: "over the floor" } : { axis: "y" as const, words: "from the tray" },
+  ];
+  const most = { x: inner.depth, y: inner.width, z: inner.height };
+  return (
+    <div className="flex flex-wrap items-end gap-3" data-row-of={face}>
+      {axes.map(({ axis, words }) => {
+        const middle = row.reduce((sum, m) => sum + m.centre_mm[axis], 0) / row.length;
+        return (
+          <NumberField
+            key={axis}
+            label={`All ${row.length}, middle ${words}`}
+            kind="length"
+            low={0}
+            high={most[axis]}
+            value={middle}
+            onCommit={(v) =>
+              v !== null &&
+              edit(`move the ${face}'s row`, (d) => {
+                for (const m of d.case.mounts ?? [])
+                  if (m.face === face && !m.on_shroud) m.centre_mm[axis] = Math.round((m.centre_mm[axis] + v - middle) * 10) / 10;
+              })
+            }
+          />
+        );
+      })}
+    </div>
+  );
+}
+
 /** A new mount beside the last one of its face, in the middle of the width. */
 function addMount(d: JobDoc, face: Face, id: string) {
   const { depth, height, width } = d.case.inner_mm;
   const last = (d.case.mounts ?? []).filter((m) => m.face === face).at(-1)?.centre_mm;
   const floor = d.case.shroud?.height_mm ?? 0;
   const along = (from: number, step: number, low: number, high: number) => Math.round(Math.min(Math.max(from + step, low), high));
+  const across = last?.y ?? ((d.case.card_side_mm ?? 0) + width) / 2;
   const centre = {
-    front: { x: 0, y: width / 2, z: last ? along(last.z, -STEP_MM, floor + 60, height - 65) : height - 65 },
-    rear: { x: depth, y: width / 2, z: last ? along(last.z, -STEP_MM, 60, height - 65) : height - 85 },
-    top: { x: last ? along(last.x, -STEP_MM, 60, depth - 65) : depth - 80, y: width / 2, z: height },
-    bottom: { x: last ? along(last.x, STEP_MM, 60, depth - 65) : 70, y: width / 2, z: 0 },
+    front: { x: 0, y: across, z: last ? along(last.z, -STEP_MM, floor + 60, height - 65) : height - 65 },
+    rear: { x: depth, y: across, z: last ? along(last.z, -STEP_MM, 60, height - 65) : height - 85 },
+    top: { x: last ? along(last.x, -STEP_MM, 60, depth - 65) : depth - 80, y: across, z: height },
+    bottom: { x: last ? along(last.x, STEP_MM, 60, depth - 65) : 70, y: across, z: 0 },
     window: { x: last ? along(last.x, STEP_MM, 60, depth - 65) : depth / 2, y: width, z: height / 2 },
   }[face];
   d.case.mounts = [...(d.case.mounts ?? []), { id, face, centre_mm: centre, sizes_mm: [120] }];
@@ -151,6 +215,9 @@ function MountFields({ mount, on, onMount }: { mount: MountDoc; on: boolean; onM
         <strong className="wide min-w-8 pb-1 text-[16px]">{name}</strong>
         {alongX && <DocNumber label="Centre, from the front" path={path("centre_mm", "x")} high={inner.depth} {...length} />}
         {alongZ && <DocNumber label="Centre, over the floor" path={path("centre_mm", "z")} high={inner.height} {...length} />}
+        {mount.face !== "window" && (
+          <DocNumber label="Centre, from the tray" path={path("centre_mm", "y")} high={inner.width} {...length} />
+        )}
         <CaseLength
           label="Depth free inside"
           path={path("depth_mm")}
@@ -199,7 +266,7 @@ function MountFields({ mount, on, onMount }: { mount: MountDoc; on: boolean; onM
           />
         )}
         <span className="ml-auto">
-          <Button small onClick={() => edit(`remove mount ${name}`, (d) => removeMount(d, mount.id))}>
+          <Button small onClick={() => edit(`remove mount ${name}`, (d) => dropMounts(d, [mount.id]))}>
             remove {name}
           </Button>
         </span>
@@ -215,23 +282,4 @@ function Tick({ words, on, onChange }: { words: string; on: boolean; onChange: (
       {words}
     </label>
   );
-}
-
-/** A mount goes with everything that stood on it in any layout. */
-function removeMount(d: JobDoc, id: string) {
-  d.case.mounts = (d.case.mounts ?? []).filter((m) => m.id !== id);
-  for (const layout of d.layouts ?? []) {
-    layout.fans = (layout.fans ?? []).filter((f) => f.mount !== id);
-    if (layout.radiator?.mounts.includes(id)) layout.radiator = null;
-    for (const loop of layout.loops ?? []) loop.radiators = (loop.radiators ?? []).filter((r) => !r.mounts.includes(id));
-    if (layout.wiring) layout.wiring = layout.wiring.filter((p) => p.of !== id);
-    if (layout.as_found) layout.as_found = layout.as_found.filter((s) => s.mount !== id);
-    if (layout.obstructions) layout.obstructions = layout.obstructions.filter((o) => o.mount !== id);
-  }
-  for (const rail of d.case.rails ?? []) rail.mounts = (rail.mounts ?? []).filter((m) => m !== id);
-  for (const { when, rules_out } of d.case.exclusions ?? [])
-    for (const list of [when.radiator_on, when.fan_on, rules_out.radiators_on, rules_out.fans_on]) {
-      const at = list?.indexOf(id) ?? -1;
-      if (at >= 0) list?.splice(at, 1);
-    }
 }

@@ -1,9 +1,9 @@
+import { CaseLength } from "@/shared/job/CaseLength";
 import { DocNumber, DocSelect, DocTicks, type FieldSpec } from "@/shared/job/fields";
 import { Rows } from "@/shared/job/Rows";
 import { useJob } from "@/shared/job/store";
 import { Head } from "@/shared/ui/bits";
 import { CAUTIONS, Caution } from "@/shared/ui/Caution";
-import { CaseLength } from "./SourceOf";
 
 type Light = (face: string | null) => void;
 
@@ -61,6 +61,16 @@ export function BoardSection({ light }: { light: Light }) {
           onFocus={() => light("height")}
         />
         <DocSelect label="The card's chamber" path={["case", "card_chamber"]} fallback="shared" choices={CHAMBERS} />
+        {document.case.card_chamber === "separate" && (
+          <CaseLength
+            label="Its width behind the tray"
+            path={["case", "card_side_mm"]}
+            name="card_side_mm"
+            low={20}
+            high={0.9 * document.case.inner_mm.width}
+            optional="under the board's"
+          />
+        )}
         {limit("card_length", "Longest card", 50, 1000)}
         {limit("card_width", "Card to the side panel", 50, 400)}
         <DocNumber

@@ -1,13 +1,16 @@
 import { Link } from "@tanstack/react-router";
-import { useState } from "react";
+import { useMemo, useState } from "react";
+import type { JobDoc } from "@/shared/api/client";
 import { Cutaway } from "@/shared/cutaway/Cutaway";
+import { CaseLength } from "@/shared/job/CaseLength";
 import { DocSelect, DocText } from "@/shared/job/fields";
 import { useJob } from "@/shared/job/store";
 import { Head, TextField } from "@/shared/ui/bits";
+import { Begin } from "./Begin";
 import { FaceSection } from "./FaceSection";
 import { BoardSection, FamilySection, PointSection, RailSection, SupplySection, WaysSection } from "./InsideSections";
 import { CaseFileSection, GrowthSection, PrioritySection, RoomSection } from "./PersonSections";
-import { CaseLength } from "./SourceOf";
+import { PhotoBar, usePhoto } from "./Photo";
 
 const FACES = ["front", "top", "rear", "bottom", "window"] as const;
 const KINDS = [
@@ -27,8 +30,11 @@ export function SurveyStation() {
   const { document, edit, id } = useJob();
   const [lit, setLit] = useState<string | null>(null);
   const [mount, setMount] = useState<string | null>(null);
-  const { depth, height, width } = document.case.inner_mm;
-  const count = document.case.mounts?.length ?? 0;
+  const photo = usePhoto(mount, setMount);
+  const [drawn, setDrawn] = useState<JobDoc["case"] | null>(null);
+  const shown = useMemo(() => (drawn ? { ...document, case: drawn } : document), [drawn, document]);
+  const { depth, height, width } = shown.case.inner_mm;
+  const count = shown.case.mounts?.length ?? 0;
   return (
     <div className="grid h-full grid-cols-[minmax(420px,1fr)_minmax(380px,1.05fr)] max-lg:h-auto max-lg:grid-cols-1">
       <div className="flex flex-col gap-6 overflow-y-auto border-r border-base-content p-5">
@@ -39,6 +45,7 @@ export function SurveyStation() {
             stay as it is.
           </p>
         </header>
+        <Begin onPreview={setDrawn} />
         <section className="flex flex-col gap-3">
           <Head>1 The case and its inside</Head>
           <div className="flex flex-wrap items-end gap-4">
@@ -81,13 +88,17 @@ export function SurveyStation() {
       <div className="flex flex-col p-4 max-lg:order-first max-lg:h-[440px]">
         <div className="min-h-0 flex-1">
           <Cutaway
-            doc={document}
+            doc={shown}
             chosen={mount}
             onChoose={setMount}
             litFace={lit}
+            photo={photo.share}
+            pins={photo.pins}
+            onPlace={photo.onPlace}
             title="The case as surveyed, seen through the window side"
           />
         </div>
+        <PhotoBar photo={photo} mount={mount} />
         <p className="text-center text-[13px] text-faint">
           {count} {count === 1 ? "mount" : "mounts"}, {((depth * height * width) / 1e6).toFixed(0)} litres inside. Click a mount
           to find its figures.

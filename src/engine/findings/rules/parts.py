@@ -183,7 +183,7 @@ def exhaust_weaker_than_cooler(s: Situation) -> Iterator[Finding]:
     m = s.machine
     if not isinstance(m.cooler, AirCooler) or m.cooler.kind != "tower" or m.cooler.direction != "rear":
         return
-    cooler = next((abs(q) for link, q in zip(s.point.links, s.point.flow_m3s.tolist(), strict=True) if link.kind == "cooler"), 0.0) * 3600
+    cooler = sum(abs(q) for link, q in zip(s.point.links, s.point.flow_m3s.tolist(), strict=True) if link.kind == "cooler") * 3600
     near = [f for f in s.running("exhaust") if s.mount(f).face in ("rear", "top") and s.mount(f).centre_mm.x > m.cpu_x_mm]
     taken = sum(s.flow_m3h(f) for f in near)
     if not near or taken >= 0.8 * cooler:

@@ -38,6 +38,15 @@ def start_job(name: str, case_key: str | None) -> Job:
     return create_job(check_job(starter_document(name, case)).doc)
 
 
+def duplicate_job(job_id: int) -> Job:
+    """A copy of a job's document under a name of its own, without runs and records."""
+    raw = adapters.document(get_object_or_404(Job, pk=job_id))
+    taken = set(Job.objects.values_list("name", flat=True))
+    stem = f"{raw['name'][:180]}, copy"
+    raw["name"] = next(name for name in (stem, *(f"{stem} {n}" for n in range(2, len(taken) + 3))) if name not in taken)
+    return create_job(check_job(raw).doc)
+
+
 def import_job(text: bytes) -> tuple[Job, tuple[str, ...]]:
     """A new job from a file's bytes, and the paths of fields this version keeps but does not use."""
     read = read_job(text)

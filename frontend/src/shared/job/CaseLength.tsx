@@ -1,7 +1,7 @@
-import { type Path, readAt, writeAt } from "@/shared/job/fields";
-import { useJob } from "@/shared/job/store";
-import { NumberField } from "@/shared/ui/NumberField";
-import { useUnits } from "@/shared/units/units";
+import { NumberField } from "../ui/NumberField";
+import { useUnits } from "../units/units";
+import { type Path, readAt, writeAt } from "./fields";
+import { useJob } from "./store";
 
 type Dimension = {
   source?: "data_sheet" | "measured" | "guessed";

@@ -1,0 +1,295 @@
+import { useState } from "react";
+import type { Face, JobDoc, MountDoc } from "@/shared/api/client";
+import { Plan } from "@/shared/cutaway/geometry";
+import { laid, readingTolerance } from "@/shared/cutaway/photo";
+import { freeId } from "@/shared/job/edits";
+import { useJob } from "@/shared/job/store";
+import { Button, Select } from "@/shared/ui/bits";
+import { NumberField } from "@/shared/ui/NumberField";
+import { useUnits } from "@/shared/units/units";
+
+export type Tool = "none" | "mount" | "length";
+type At = { x: number; z: number };
+type Corner = "rear_floor" | "front_floor";
+
+const MOST_SIDE_PX = 1400;
+const CORNER_WORDS = { rear_floor: "lower rear", front_floor: "lower front" };
+const READINGS = [
+  { value: "limits_mm.card_length", words: "longest card" },
+  { value: "limits_mm.memory_to_top", words: "memory to the top mounts" },
+  { value: "card_height_mm", words: "middle of the card, over the floor" },
+  { value: "inner_mm.height", words: "height inside" },
+  { value: "board_depth_mm", words: "board, from the rear wall" },
+];
+
+/** A picture made small enough to travel with the document. */
+async function small(file: File): Promise<{ picture: string; width_px: number; height_px: number }> {
+  const bitmap = await createImageBitmap(file);
+  const scale = Math.min(1, MOST_SIDE_PX / Math.max(bitmap.width, bitmap.height));
+  const canvas = document.createElement("canvas");
+  canvas.width = Math.max(1, Math.round(bitmap.width * scale));
+  canvas.height = Math.max(1, Math.round(bitmap.height * scale));
+  canvas.getContext("2d")?.drawImage(bitmap, 0, 0, canvas.width, canvas.height);
+  return { picture: canvas.toDataURL("image/jpeg", 0.72), width_px: canvas.width, height_px: canvas.height };
+}
+
+export function usePhoto(chosen: string | null, onMount: (id: string | null) => void) {
+  const { document, edit } = useJob();
+  const [tool, setTool] = useState<Tool>("none");
+  const [share, setShare] = useState(0.6);
+  const [ends, setEnds] = useState<At[]>([]);
+  const place = (x: number, z: number) => {
+    if (tool === "length") return setEnds(ends.length === 1 ? [...ends, { x, z }] : [{ x, z }]);
+    const had = document.case.mounts?.find((m) => m.id === chosen);
+    const face = had?.face ?? nearest(document.case, { x, z });
+    const id =
+      had?.id ??
+      freeId(
+        (document.case.mounts ?? []).map((m) => m.id),
+        { front: "f", top: "t", rear: "r", bottom: "b", window: "s" }[face],
+        true,
+      );
+    edit(had ? `${id.toUpperCase()}: placed on the photograph` : `add mount ${id.toUpperCase()}`, (d) => {
+      const own = d.case.mounts?.find((m) => m.id === id);
+      if (own) moveTo(own, { x, z });
+      else d.case.mounts = [...(d.case.mounts ?? []), freshMount(d.case, id, face, { x, z })];
+    });
+    onMount(id);
+  };
+  const photo = document.case.photo;
+  const at = photo ? laid(new Plan(document.case), photo) : null;
+  return {
+    tool,
+    setTool,
+    share,
+    setShare,
+    ends,
+    setEnds,
+    mmPerPx: at?.mmPerPx ?? null,
+    onPlace: at && tool !== "none" ? place : undefined,
+    pins: tool === "length" ? ends.map((p, i) => ({ x_mm: p.x, z_mm: p.z, n: i + 1, words: `end ${i + 1} of the length` })) : [],
+  };
+}
+
+function nearest(case_: JobDoc["case"], { x, z }: At): Face {
+  const { depth, height } = case_.inner_mm;
+  const away = { front: x, rear: depth - x, top: height - z, bottom: z };
+  return (Object.entries(away) as [Face, number][]).sort((a, b) => a[1] - b[1])[0]?.[0] ?? "front";
+}
+
+function moveTo(mount: MountDoc, { x, z }: At) {
+  if (mount.face === "front" || mount.face === "rear" || mount.face === "window") mount.centre_mm.z = z;
+  if (mount.face === "top" || mount.face === "bottom" || mount.face === "window") mount.centre_mm.x = x;
+}
+
+function freshMount(case_: JobDoc["case"], id: string, face: Face, { x, z }: At): MountDoc {
+  const { depth, height, width } = case_.inner_mm;
+  const y = ((case_.card_side_mm ?? 0) + width) / 2;
+  const centre = {
+    front: { x: 0, y, z },
+    rear: { x: depth, y, z },
+    top: { x, y, z: height },
+    bottom: { x, y, z: 0 },
+    window: { x, y: width, z },
+  }[face];
+  return { id, face, centre_mm: centre, sizes_mm: [120] } as MountDoc;
+}
+
+/** A photograph of the opened case behind the drawing: two corners set its scale, clicks place mounts and read lengths. */
+export function PhotoBar({ photo: state, mount }: { photo: ReturnType<typeof usePhoto>; mount: string | null }) {
+  const { document, edit } = useJob();
+  const [fault, setFault] = useState("");
+  const photo = document.case.photo;
+  const corner: Corner | null = !photo ? null : !photo.rear_floor ? "rear_floor" : !photo.front_floor ? "front_floor" : null;
+  const take = async (file: File) => {
+    setFault("");
+    try {
+      const made = await small(file);
+      edit("lay a photograph behind the drawing", (d) => {
+        d.case.photo = made;
+      });
+    } catch {
+      setFault("This is no picture that can be read; take a JPEG or PNG.");
+    }
+  };
+  if (!photo)
+    return (
+      <div className="flex flex-wrap items-center gap-3 text-[13px]">
+        <label className="btn btn-outline btn-sm focus-within:outline-2">
+          Lay a photograph behind the drawing
+          <input
+            type="file"
+            accept="image/*"
+            className="sr-only"
+            onChange={(e) => {
+              const file = e.target.files?.[0];
+              e.target.value = "";
+              if (file) take(file);
+            }}
+          />
+        </label>
+        <span className="text-faint">The opened case, window side towards you, from two metres and straight on.</span>
+        {fault && (
+          <span role="alert" className="text-error">
+            {fault}
+          </span>
+        )}
+      </div>
+    );
+  const off = (
+    <Button
+      small
+      onClick={() =>
+        edit("take the photograph away", (d) => {
+          d.case.photo = null;
+        })
+      }
+    >
+      Take it away
+    </Button>
+  );
+  if (corner) return <Corners photo={photo} corner={corner} off={off} />;
+  return (
+    <div className="flex flex-col gap-1.5 text-[13px]" data-photo-tool={state.tool}>
+      <div className="flex flex-wrap items-center gap-x-4 gap-y-1.5">
+        <label className="flex items-center gap-2">
+          Photograph
+          <input
+            type="range"
+            min={0}
+            max={100}
+            value={state.share * 100}
+            className="range range-xs w-24"
+            onChange={(e) => state.setShare(Number(e.target.value) / 100)}
+          />
+        </label>
+        <Button small strong={state.tool === "mount"} onClick={() => state.setTool(state.tool === "mount" ? "none" : "mount")}>
+          {mount ? `Place ${mount.toUpperCase()} by a click` : "Add mounts by clicks"}
+        </Button>
+        <Button
+          small
+          strong={state.tool === "length"}
+          onClick={() => {
+            state.setEnds([]);
+            state.setTool(state.tool === "length" ? "none" : "length");
+          }}
+        >
+          Read a length
+        </Button>
+        <Button
+          small
+          onClick={() =>
+            edit("click the corners again", (d) => {
+              if (d.case.photo) Object.assign(d.case.photo, { rear_floor: null, front_floor: null });
+            })
+          }
+        >
+          Corners again
+        </Button>
+        {off}
+      </div>
+      {state.tool === "length" && <Reading state={state} />}
+      {state.tool === "mount" && (
+        <p className="text-faint">
+          Click where the fan's middle is; it goes to the {mount ? "mount's own face" : "nearest face"}.
+        </p>
+      )}
+    </div>
+  );
+}
+
+/** The photograph as it is, to click the two corners that set its scale. */
+function Corners(props: { photo: NonNullable<JobDoc["case"]["photo"]>; corner: Corner; off: React.ReactNode }) {
+  const { document, edit } = useJob();
+  const { photo, corner } = props;
+  return (
+    <div className="flex flex-col gap-2 text-[13px]" data-corner={corner}>
+      <p className="text-[14px]">
+        Click the inside's <strong>{CORNER_WORDS[corner]} corner</strong> in the photograph.
+      </p>
+      <button
+        type="button"
+        className="relative cursor-crosshair self-start"
+        aria-label={`Photograph: click the inside's ${CORNER_WORDS[corner]} corner`}
+        onClick={(e) => {
+          const box = e.currentTarget.getBoundingClientRect();
+          const at = { u: (e.clientX - box.left) / box.width, v: (e.clientY - box.top) / box.height };
+          edit(`${CORNER_WORDS[corner]} corner`, (d) => {
+            if (d.case.photo) d.case.photo[corner] = at;
+          });
+        }}
+      >
+        <img src={photo.picture} alt="The opened case" className="max-h-[46vh] max-w-full rounded border hairline" />
+        {photo.rear_floor && (
+          <span
+            className="absolute h-3 w-3 -translate-x-1/2 -translate-y-1/2 rounded-full border-2 border-accent bg-paper"
+            style={{ left: `${photo.rear_floor.u * 100}%`, top: `${photo.rear_floor.v * 100}%` }}
+          />
+        )}
+      </button>
+      <div className="flex flex-wrap items-end gap-3">
+        <NumberField
+          label="The two corners are apart"
+          kind="length"
+          low={50}
+          high={1500}
+          optional="as deep as inside"
+          value={photo.apart_mm ?? null}
+          onCommit={(v) =>
+            edit("distance of the corners", (d) => {
+              if (d.case.photo) d.case.photo.apart_mm = v;
+            })
+          }
+        />
+        {props.off}
+        <span className="pb-1 text-faint">Nothing typed: {document.case.inner_mm.depth} mm, the depth inside.</span>
+      </div>
+    </div>
+  );
+}
+
+function Reading({ state }: { state: ReturnType<typeof usePhoto> }) {
+  const { document, edit } = useJob();
+  const units = useUnits();
+  const [into, setInto] = useState("limits_mm.card_length");
+  const [a, b] = state.ends;
+  if (!a || !b || !state.mmPerPx)
+    return <p className="text-faint">Click the {a ? "other end" : "two ends"} of the length in the drawing.</p>;
+  const length = Math.round(Math.hypot(a.x - b.x, a.z - b.z));
+  const apart = document.case.photo?.apart_mm ?? document.case.inner_mm.depth;
+  const tolerance = Math.ceil(readingTolerance(length, apart, state.mmPerPx));
+  const take = () =>
+    edit(`${READINGS.find((r) => r.value === into)?.words} from the photograph`, (d) => {
+      const keys = into.split(".");
+      const last = keys.pop() ?? "";
+      let holder = d.case as unknown as Record<string, unknown>;
+      for (const key of keys) {
+        holder[key] ??= {};
+        holder = holder[key] as Record<string, unknown>;
+      }
+      holder[last] = length;
+      const dimensions = { ...(d.case.dimensions ?? {}) };
+      dimensions[into] = {
+        source: "measured",
+        measured_mm: length,
+        tolerance_mm: Math.min(tolerance, 50),
+        note: "from a photograph",
+      };
+      d.case.dimensions = dimensions;
+    });
+  return (
+    <div className="flex flex-wrap items-end gap-3" data-reading={length}>
+      <strong className="pb-1 text-[15px]">
+        {units.text("length", length)} ± {units.withUnit("length", tolerance)}
+      </strong>
+      <Select label="It is" value={into} choices={READINGS} onChange={setInto} />
+      <Button small strong onClick={take}>
+        Take it
+      </Button>
+      <span className="max-w-80 pb-0.5 text-[12.5px] text-faint">
+        What lies nearer to the camera than the two corners looks larger, by some 4 % a hand's breadth; measure what is tight by
+        hand.
+      </span>
+    </div>
+  );
+}

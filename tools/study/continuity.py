@@ -1,0 +1,141 @@
+"""Steps of one per cent: every figure of random cases changed a little, and how far the forecast moves. Nothing may jump."""
+
+import copy
+from collections import defaultdict
+from collections.abc import Iterator
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+
+from engine.coupled.operating_point import OperatingPoint, operating_point
+from formats.errors import DocumentError
+from formats.job.reader import check_job
+from formats.job.resolve import Resolver
+from study.cases import complete, random_document
+
+STEP = 0.01
+MOST_K, MOST_SHARE = 0.5, 0.01
+# Counted things, names of sizes and temperatures (whose nought means nothing) have no per cent.
+COUNTED = {"sizes_mm", "size_mm", "sections", "slots", "version", "turns_90", "takes_slots", "section_mm", "tj_max_c", "t_limit_c"}
+Path = tuple[str | int, ...]
+
+
+@dataclass(frozen=True)
+class Moved:
+    """One figure of the forecast, moved further than a per cent of anything may move it."""
+
+    seed: int
+    path: str
+    figure: str
+    from_k: float
+    to_k: float
+
+    @property
+    def by_k(self) -> float:
+        return abs(self.to_k - self.from_k)
+
+
+def figures(raw: dict[str, Any]) -> tuple[dict[str, float], bool]:
+    """Rises in K of a document's layout A, and whether a second equilibrium or hunting is reported."""
+    point = operating_point(Resolver(check_job(raw).doc).machine("A"))
+    rises = {"processor": point.cpu_rise_k, "rear air": point.rear_rise_k}
+    if point.card_rise_k is not None:
+        rises["card"] = point.card_rise_k
+        rises["card inlet"] = point.card_inlet_rise_k or 0.0
+    return rises, _switches(point)
+
+
+def _switches(point: OperatingPoint) -> bool:
+    return not point.converged or point.curving.other_cpu_rise_k is not None or point.curving.loop_gain < -1
+
+
+def leaves(raw: Any, path: Path = ()) -> Iterator[Path]:
+    """Paths of every figure that is not nought."""
+    if isinstance(raw, dict):
+        for name, value in raw.items():
+            if name not in COUNTED:
+                yield from leaves(value, (*path, name))
+    elif isinstance(raw, list):
+        for i, value in enumerate(raw):
+            yield from leaves(value, (*path, i))
+    elif isinstance(raw, int | float) and not isinstance(raw, bool) and raw:
+        yield path
+
+
+def stepped(raw: dict[str, Any], path: Path) -> dict[str, Any]:
+    changed = copy.deepcopy(raw)
+    holder: Any = changed
+    for key in path[:-1]:
+        holder = holder[key]
+    up = holder[path[-1]] * (1 + STEP)
+    holder[path[-1]] = up if not str(path[-1]).endswith("_pct") or up <= 100 else holder[path[-1]] * (1 - STEP)
+    return changed
+
+
+def richer(raw: dict[str, Any], seed: int) -> dict[str, Any]:
+    """A random document with all that a step can move: the processor's place, a block, a vent, a cooler's height."""
+    rng = np.random.default_rng(seed + 3 * 10**6)
+    inner, case = raw["case"]["inner_mm"], raw["case"]
+    board = min(float(rng.choice([170, 190, 244, 305])), inner["depth"])
+    case["board_depth_mm"] = board
+    x = inner["depth"] - board / 2 + float(rng.choice([0.0, rng.uniform(-30, 30)]))
+    case["cpu_centre_mm"] = {"x": min(max(x, 1.0), inner["depth"]), "z": float(rng.uniform(0.45, 0.85)) * inner["height"]}
+    case["vents"] = [{"id": "v", "face": "top", "centre_mm": {"x": x, "y": inner["width"] / 2, "z": inner["height"]}, "area_cm2": 30}]
+    start = float(rng.uniform(0.1, 0.6)) * inner["depth"]
+    low, high = {"x": start, "y": 1, "z": 10}, {"x": start + 100, "y": 0.6 * inner["width"], "z": 0.5 * inner["height"]}
+    case["blocks"] = [{"id": "b", "kind": "cage", "from_mm": low, "to_mm": high, "free_pct": 40}]
+    case["set_back"] = [{"face": "front", "top_mm": float(rng.uniform(5, 40)), "bottom_mm": 10}]
+    for cooler in raw["parts"]["coolers"]:
+        if cooler["kind"] == "downdraft":
+            cooler["height_mm"] = float(rng.uniform(37, 80))
+    return raw
+
+
+def moves_of(seed: int) -> tuple[list[Moved], int]:
+    """Of one random case: the moves that are too large, and how many steps were tried."""
+    raw = richer(complete(random_document(seed), seed), seed)
+    before, unsure = figures(raw)
+    found, tried = [], 0
+    for path in (*leaves(raw["case"], ("case",)), *leaves(raw["parts"], ("parts",)), *leaves(raw["layouts"], ("layouts",))):
+        try:
+            after, switched = figures(stepped(raw, path))
+        except DocumentError:
+            continue  # a step over the edge of what a document may say
+        tried += 1
+        for name, value in after.items():
+            most = max(MOST_K, MOST_SHARE * abs(before[name]))
+            if abs(value - before[name]) > most and not (unsure or switched):
+                found.append(Moved(seed, ".".join(map(str, path)), name, before[name], value))
+    return found, tried
+
+
+def report(cases: int, seed: int) -> tuple[str, int]:
+    """What the study found, as text, and in how many cases something moved too far."""
+    found: list[Moved] = []
+    tried = 0
+    for s in range(seed, seed + cases):
+        one, count = moves_of(s)
+        found += one
+        tried += count
+    by_name: dict[str, list[Moved]] = defaultdict(list)
+    for m in found:
+        by_name[".".join(p for p in m.path.split(".") if not p.isdigit())].append(m)
+    wrong = len({m.seed for m in found})
+    lines = [
+        "# Evidence: steps of one per cent",
+        "",
+        f"Made by `./oventa study --steps {cases} --seed {seed}`: {tried} steps of {cases} random cases, each figure of case, parts and",
+        f"layout changed by 1 %. A step is too large when a rise moves by more than {MOST_K} K and more than {100 * MOST_SHARE:.0f} % of",
+        "itself, unless a switch of equilibrium is reported.",
+        "",
+        "| what | figure |",
+        "|---|---|",
+        f"| steps too large | {len({(m.seed, m.path) for m in found})} in {wrong} cases |",
+        *(
+            f"| {name} | {len(ms)}, largest {max(ms, key=lambda m: m.by_k).by_k:.2f} K ({max(ms, key=lambda m: m.by_k).figure}, seed "
+            f"{max(ms, key=lambda m: m.by_k).seed}) |"
+            for name, ms in sorted(by_name.items(), key=lambda x: -len(x[1]))
+        ),
+    ]
+    return "\n".join(lines) + "\n", wrong
