@@ -19,6 +19,7 @@ class ThreeCasesTest(BrowserCase):
         self.open("/")
         self.page.get_by_label("Name of the job").fill(name)
         self.page.get_by_role("button", name="Start the survey").click()
+        self.page.get_by_role("button", name="Measure it piece by piece instead").click()
         for label, value in (("Depth, front to rear", depth), ("Height, floor to top", height), ("Width, tray to window", width)):
             self.fill(label, value)
 

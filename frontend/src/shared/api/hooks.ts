@@ -32,6 +32,18 @@ export const useSketch = (answers: Schemas["SketchIn"] | null) =>
     staleTime: Number.POSITIVE_INFINITY,
   });
 
+/** What of the case lies beyond its walls. */
+export const useOutside = (case_: JobDoc["case"]) => {
+  const { photo: _photo, ...bare } = case_;
+  return useQuery({
+    queryKey: ["outside", identity(case_)],
+    queryFn: () => answered(client.POST("/api/outside", { body: { case: bare as never } })),
+    placeholderData: keepPreviousData,
+    retry: false,
+    gcTime: 60_000,
+  });
+};
+
 export const useDuplicateJob = () =>
   useJobsChange((id) => answered(client.POST("/api/jobs/{job_id}/duplicate", { params: { path: { job_id: id } } })));
 

@@ -75,7 +75,7 @@ export function Cutaway(props: Props) {
         </g>
         {props.photo && doc.case.photo && <Backdrop plan={plan} photo={doc.case.photo} share={props.photo} />}
         <Furniture plan={plan} doc={doc} layout={layout} />
-        <path d={plan.outline} fill="none" stroke="currentColor" strokeWidth={2.2 * u} />
+        <path d={plan.outline} data-outline={plan.outline} fill="none" stroke="currentColor" strokeWidth={2.2 * u} />
         <Ways plan={plan} />
         <Panels plan={plan} doc={doc} layout={layout} />
         <Lit plan={plan} face={props.litFace ?? null} />

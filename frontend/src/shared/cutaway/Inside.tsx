@@ -155,7 +155,7 @@ function Wall({ plan, z }: { plan: Plan; z: number }) {
     <g>
       <line x1={0} x2={plan.depth} y1={y} y2={y} stroke="currentColor" strokeWidth={2.2 * plan.u} />
       <text x={plan.depth - 46} y={y + 13 * plan.u} textAnchor="end" fontSize={10.5 * plan.u} className="fill-faint">
-        the card's chamber
+        the card's chamber{plan.behindTray ? ", behind the tray" : ""}
       </text>
     </g>
   );

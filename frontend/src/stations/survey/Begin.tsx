@@ -1,3 +1,4 @@
+import { Link } from "@tanstack/react-router";
 import { useEffect, useState } from "react";
 import type { Face, JobDoc, Schemas } from "@/shared/api/client";
 import { useSketch } from "@/shared/api/hooks";
@@ -47,13 +48,21 @@ const SIDES: { name: "depth_mm" | "height_mm" | "width_mm"; words: string; inner
   { name: "width_mm", words: "Width, side to side", inner: "width" },
 ];
 
+type Sizes = { depth_mm: number; height_mm: number; width_mm: number };
 type Counts = Record<Face, { count: number; size: number }>;
-const counts = (like: Like) =>
-  Object.fromEntries(FACES.map((f) => [f, { count: USUAL[like][f]?.[0] ?? 0, size: USUAL[like][f]?.[1] ?? 120 }])) as Counts;
+/** What cases of a kind often have, as far as there is room for it; the server says where a row is too long. */
+const counts = (like: Like, size: Sizes) =>
+  Object.fromEntries(
+    FACES.map((f) => {
+      const [count, mm] = USUAL[like][f] ?? [0, 120];
+      const along = f === "front" || f === "rear" ? size.height_mm * (like === "tower" ? 0.79 : 1) : size.depth_mm;
+      return [f, { count: Math.min(count, Math.floor(along / mm)), size: mm }];
+    }),
+  ) as Counts;
 
 /** Three questions, and a whole case is drawn; what is shown while they are answered is not in the job yet. */
 export function Begin({ onPreview }: { onPreview: (drawn: JobDoc["case"] | null) => void }) {
-  const { document, edit } = useJob();
+  const { document, edit, id } = useJob();
   const had = document.case.mounts?.length ?? 0;
   const [open, setOpen] = useState(had === 0);
   const [like, setLike] = useState<Like | null>(null);
@@ -62,7 +71,8 @@ export function Begin({ onPreview }: { onPreview: (drawn: JobDoc["case"] | null)
     height_mm: document.case.inner_mm.height,
     width_mm: document.case.inner_mm.width,
   });
-  const [rows, setRows] = useState<Counts>(counts("tower"));
+  const [own, setOwn] = useState<Counts | null>(null); // once a person has counted, nothing else changes it
+  const rows = own ?? counts(like ?? "tower", sizes);
   const answers: Answers | null =
     open && like
       ? {
@@ -77,10 +87,18 @@ export function Begin({ onPreview }: { onPreview: (drawn: JobDoc["case"] | null)
 
   if (!open)
     return (
-      <div>
+      <div className="flex flex-wrap items-center gap-3 text-[13px] text-faint">
         <Button small onClick={() => setOpen(true)}>
           Draw the case anew from three questions
         </Button>
+        {had > 0 && !document.parts?.cpus?.length && (
+          <>
+            <span>It is drawn. What follows can be measured later, where it first matters.</span>
+            <Link to="/jobs/$jobId/parts" params={{ jobId: String(id) }} className="btn btn-primary btn-sm">
+              Go on to the parts
+            </Link>
+          </>
+        )}
       </div>
     );
   const draw = () => {
@@ -115,7 +133,7 @@ export function Begin({ onPreview }: { onPreview: (drawn: JobDoc["case"] | null)
               aria-pressed={like === l.value}
               onClick={() => {
                 setLike(l.value);
-                setRows(counts(l.value));
+                setOwn(null);
               }}
               className={`flex cursor-pointer flex-col items-center gap-1 rounded-md border p-2 text-center text-[13px] leading-tight ${
                 like === l.value ? "border-base-content bg-base-200 font-semibold" : "hairline hover:border-base-content"
@@ -151,7 +169,7 @@ export function Begin({ onPreview }: { onPreview: (drawn: JobDoc["case"] | null)
         <legend className="mb-1.5 text-[13.5px] font-semibold">3 How many fans can each face take, and of which size?</legend>
         <div className="grid grid-cols-[auto_auto_1fr] items-center gap-x-3 gap-y-1 text-[13.5px]">
           {FACES.map((f) => (
-            <Places key={f} face={f} value={rows[f]} onChange={(v) => setRows({ ...rows, [f]: v })} />
+            <Places key={f} face={f} value={rows[f]} onChange={(v) => setOwn({ ...rows, [f]: v })} />
           ))}
         </div>
       </fieldset>

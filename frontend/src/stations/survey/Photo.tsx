@@ -128,7 +128,7 @@ export function PhotoBar({ photo: state, mount }: { photo: ReturnType<typeof use
             }}
           />
         </label>
-        <span className="text-faint">The opened case, window side towards you, from two metres and straight on.</span>
+        <span className="text-faint">The opened case from the window side, two metres away.</span>
         {fault && (
           <span role="alert" className="text-error">
             {fault}
@@ -140,12 +140,12 @@ export function PhotoBar({ photo: state, mount }: { photo: ReturnType<typeof use
     <Button
       small
       onClick={() =>
-        edit("take the photograph away", (d) => {
+        edit("remove the photograph", (d) => {
           d.case.photo = null;
         })
       }
     >
-      Take it away
+      Remove the photograph
     </Button>
   );
   if (corner) return <Corners photo={photo} corner={corner} off={off} />;

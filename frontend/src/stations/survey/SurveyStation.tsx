@@ -1,6 +1,7 @@
 import { Link } from "@tanstack/react-router";
 import { useMemo, useState } from "react";
 import type { JobDoc } from "@/shared/api/client";
+import { useOutside } from "@/shared/api/hooks";
 import { Cutaway } from "@/shared/cutaway/Cutaway";
 import { CaseLength } from "@/shared/job/CaseLength";
 import { DocSelect, DocText } from "@/shared/job/fields";
@@ -33,6 +34,7 @@ export function SurveyStation() {
   const photo = usePhoto(mount, setMount);
   const [drawn, setDrawn] = useState<JobDoc["case"] | null>(null);
   const shown = useMemo(() => (drawn ? { ...document, case: drawn } : document), [drawn, document]);
+  const outside = useOutside(document.case).data ?? [];
   const { depth, height, width } = shown.case.inner_mm;
   const count = shown.case.mounts?.length ?? 0;
   return (
@@ -98,6 +100,23 @@ export function SurveyStation() {
             title="The case as surveyed, seen through the window side"
           />
         </div>
+        {outside.length > 0 && !drawn && (
+          <div
+            role="alert"
+            className="mb-2 rounded-md border border-error bg-paper p-2 text-[13px]"
+            data-outside={outside.length}
+          >
+            <strong>No forecast until this is put right:</strong>
+            <ul className="list-inside list-disc">
+              {outside.slice(0, 4).map((x) => (
+                <li key={x.id}>
+                  {x.what}. {x.do}
+                </li>
+              ))}
+            </ul>
+            {outside.length > 4 && <span className="text-faint">and {outside.length - 4} more</span>}
+          </div>
+        )}
         <PhotoBar photo={photo} mount={mount} />
         <p className="text-center text-[13px] text-faint">
           {count} {count === 1 ? "mount" : "mounts"}, {((depth * height * width) / 1e6).toFixed(0)} litres inside. Click a mount
