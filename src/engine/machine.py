@@ -103,6 +103,7 @@ class Mount:
     cover: bool
     on_shroud: bool
     blocked_pct: float = 0.0
+    supply_free: float = 1.0  # share of the fan that the power supply under or over it leaves free; counted in ``blocked_pct``
 
 
 @dataclass(frozen=True)

@@ -50,7 +50,7 @@ class DensityTest(SimpleTestCase):
         flows = {}
         for way in ("intake", "exhaust"):
             for watts in (0.0, base.cpu.power_w):
-                m = replace(base, fans=(replace(one, direction=way, speed_pct=100),), cpu=replace(base.cpu, power_w=watts), card=None)  # type: ignore[arg-type]
+                m = replace(base, fans=(replace(one, direction=way, speed_pct=100),), cpu=replace(base.cpu, power_w=watts), card=None)
                 flows[way, watts > 0] = abs(forecast(operating_point(m)).fans[0].flow_m3h)
         self.assertLess(flows["exhaust", True] / flows["exhaust", False], 0.995)
         self.assertGreater(flows["intake", True] / flows["intake", False], flows["exhaust", True] / flows["exhaust", False])
@@ -83,7 +83,7 @@ class DensityTest(SimpleTestCase):
                 for way in ("toward", "away"):
                     assert isinstance(m.cooler, AirCooler)
                     slim = replace(m.cooler.fan, thickness_mm=15.0)
-                    cooler = replace(m.cooler, height_mm=47.0, direction=way, fan=slim)  # type: ignore[arg-type]  # a word of its list
+                    cooler = replace(m.cooler, height_mm=47.0, direction=way, fan=slim)
                     rises.append(operating_point(replace(m, cooler=cooler)).cpu_rise_k)
                 with self.subTest(width_mm=width_mm, room_c=room_c):
                     self.assertLess(rises[0], rises[1] + 0.05)

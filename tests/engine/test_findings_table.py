@@ -39,6 +39,12 @@ def bottom_mounts(raw: Raw) -> Raw:
     return raw
 
 
+def shroud_mount(raw: Raw, x_mm: float) -> None:
+    """A mount on the shroud's roof; the demo's supply stands from 255 to 405 mm."""
+    place = {"id": "b1", "face": "bottom", "centre_mm": {"x": x_mm, "y": 105, "z": 96}, "sizes_mm": [120], "on_shroud": True}
+    raw["case"]["mounts"].append(place)
+
+
 def edited(change: Callable[[Raw], object], layout: str = "A", fans: list[Raw] | None = None, **more: Any) -> tuple[Raw, str]:
     raw, _ = demo(layout, fans, **more)
     change(raw)
@@ -146,6 +152,10 @@ CASES: dict[str, tuple[tuple[Raw, str], tuple[Raw, str]]] = {
     "filter_on_exhaust": (
         edited(lambda r: panel(r, "top", kind="mesh", open_area_pct=50, filter="fine"), "C"),
         edited(lambda r: panel(r, "top", kind="mesh", open_area_pct=50, filter="none"), "C"),
+    ),
+    "supply_shades": (
+        edited(lambda r: shroud_mount(r, 330), fans=[fan_raw("b1", "intake", 100)]),
+        edited(lambda r: shroud_mount(r, 100), fans=[fan_raw("b1", "intake", 100)]),
     ),
     "panel_chokes": (edited(slot_front), edited(lambda r: panel(r, "front", kind="mesh", open_area_pct=80, filter="none"))),
     "panel_off": (demo(panels={"window": {"state": "removed"}}), demo()),

@@ -155,6 +155,13 @@ class VerdictDocTest(SimpleTestCase):
         raw = DOC.model_dump(mode="json", exclude_unset=True) | {"plan": plan, "protocols": [{"id": "short"}]}
         v = judged(doc=check_job(raw).doc)
         self.assertIn("You guessed B; the runs say", v.scores.guess_says)
+        self.assertEqual(v.scores.guess_errors, [])
+        plan["guess"] |= {"over": "A", "cpu_k": -2.0}  # type: ignore[operator]
+        (error,) = judged(doc=check_job(raw | {"plan": plan}).doc).scores.guess_errors
+        told = next(p for p in v.pairs if {p.a, p.b} == {"A", "B"} and p.channel == "cpu_package_c")
+        measured = (told.difference_k or 0) * (1 if told.b == "B" else -1)
+        self.assertAlmostEqual(error.measured_k, measured)
+        self.assertAlmostEqual(error.off_k, -2.0 - measured)
         self.assertEqual({r.layout for r in v.scores.rows}, set(FIGURES))
         far = judged({"both": [layout("A", 3, cpu_package_c=100.0), layout("B", 3, cpu_package_c=60.0)]})
         self.assertTrue(next(r for r in far.scores.rows if r.layout == "A").surprise)

@@ -103,3 +103,20 @@ class ServerClockTest(LiveCase):
         self.send([2.0, 3.0], {"cpu_package_c": [30.0, 30.0]})
         self.assertEqual(Session.objects.get().turns, [])
         self.assertEqual(Bench.objects.get(pk=self.bench).batches.count(), 2)
+
+
+class ToldClockTest(LiveCase):
+    """The clock that people see, and the moments of their marks."""
+
+    def test_it_never_runs_back_and_never_further_than_the_next_post(self) -> None:
+        self.send([0.0, 1.0], {"cpu_package_c": [40.0, 40.0]})
+        self.send([2.0, 3.0], {"cpu_package_c": [40.0, 40.0]})
+        seen = []
+        for wait in (0.0, 0.5, 2.5, 8.0):  # the sender has stopped for a while: its last two posts were two seconds apart
+            with patch("server.apps.bench.benches.since_heard_s", return_value=wait):
+                seen.append(benches.told_s(self.bench))
+        self.assertEqual(seen, sorted(seen))
+        self.assertLessEqual(seen[-1], 3.0 + 1.5 * 2.0 + 1e-6)
+        self.send([4.0], {"cpu_package_c": [40.0]})
+        with patch("server.apps.bench.benches.since_heard_s", return_value=0.0):
+            self.assertGreaterEqual(benches.told_s(self.bench), seen[-1])

@@ -137,11 +137,11 @@ class RunTest(LiveCase):
 
     def test_from_prepared_to_settled_by_itself(self) -> None:
         draft = self.started()
-        said = self.feed(simulate(machine(), 45, 7, 1.0).shifted(60.0))
+        said = self.feed(simulate(machine(), 60, 7, 1.0).shifted(60.0))
         run = Run.objects.get(pk=draft["id"])
         self.assertEqual((run.state, run.ended_why), ("valid", "settled"))
         self.assertTrue(run.analysis["settled"])
-        self.assertLess(run.duration_s, 44 * 60)
+        self.assertLess(run.duration_s, 59 * 60)
         self.assertEqual(said["phase"], "rest")
         self.assertEqual(run.analysis["flags"], [])
 
@@ -198,7 +198,7 @@ class RunTest(LiveCase):
         self.assertLess(alarm["at_s"], 306)
 
     def test_a_restart_in_mid_run_goes_on_where_it_was(self) -> None:
-        log = simulate(machine(), 45, 7, 1.0).shifted(60.0)
+        log = simulate(machine(), 60, 7, 1.0).shifted(60.0)
         draft = self.started()
         self.feed(log, to_s=60 + 600)
         before = self.state()

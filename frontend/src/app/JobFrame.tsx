@@ -2,7 +2,7 @@ import { Link, Outlet, useNavigate, useParams, useRouterState } from "@tanstack/
 import { useState } from "react";
 import { JobProvider, useJob, useSaving } from "@/shared/job/store";
 import { WorkbenchProvider } from "@/shared/job/workbench";
-import { useKeys, usePlaceKeys } from "@/shared/keys/keys";
+import { useKeys, useLettersActive, usePlaceKeys } from "@/shared/keys/keys";
 import { Empty } from "@/shared/ui/bits";
 import { ConflictBar } from "./ConflictBar";
 import { KeyHelp } from "./KeyHelp";
@@ -96,6 +96,7 @@ function Footer({ onHelp, keys: ofStation }: { onHelp: () => void; keys: readonl
   const job = useJob();
   const { save, saveError, kept } = useSaving();
   const ofPlace = usePlaceKeys();
+  const letters = useLettersActive(); // in a field for text Z is a letter, and the line does not offer it as a key
   const keys = ofPlace.length ? ofPlace : ofStation;
   return (
     <footer className="no-print flex items-center gap-4 bg-neutral px-4 py-1.5 text-[13px] text-neutral-content">
@@ -105,11 +106,11 @@ function Footer({ onHelp, keys: ofStation }: { onHelp: () => void; keys: readonl
         </span>
       ))}
       <button type="button" className="cursor-pointer disabled:opacity-50" onClick={job.undo} disabled={!job.undoLabel}>
-        <kbd className="key">Z</kbd> undo
+        {letters && <kbd className="key">Z</kbd>} undo
         {job.undoLabel && <span className="inline-block max-w-44 truncate align-bottom">: {job.undoLabel}</span>}
       </button>
       <button type="button" className="cursor-pointer disabled:opacity-50" onClick={job.redo} disabled={!job.redoLabel}>
-        <kbd className="key">⇧Z</kbd> redo
+        {letters && <kbd className="key">⇧Z</kbd>} redo
       </button>
       <button type="button" className="cursor-pointer" onClick={onHelp}>
         <kbd className="key">?</kbd> all keys

@@ -85,6 +85,8 @@ class BalanceForecast:
     state: Literal["even", "positive", "negative"]
     rest: tuple[Opening, ...]
     pressure_against: bool
+    shroud_count: int = 0  # running fans on the shroud's roof: they move air within the case, from the basement up or back
+    shroud_m3h: float = 0.0
 
 
 @dataclass(frozen=True)
@@ -356,6 +358,7 @@ def _balance(point: OperatingPoint) -> BalanceForecast:
     even = abs(surplus) < max(EVEN_SHARE * (intake + exhaust), EVEN_M3H)
     rest = () if even else tuple(o for o in passive_openings(point) if o.out_m3h * surplus > 0 and abs(o.out_m3h) >= LEAST_REST_M3H)
     ways = {(p.mount, p.direction) for p in m.fans if p.running and not m.mounts[p.mount].on_shroud}
+    on_shroud = {p.mount for p in m.fans if p.running and m.mounts[p.mount].on_shroud}
     return BalanceForecast(
         intake,
         exhaust,
@@ -368,6 +371,8 @@ def _balance(point: OperatingPoint) -> BalanceForecast:
         "even" if even else "positive" if surplus > 0 else "negative",
         rest,
         not even and abs(pressure) >= LEAST_PRESSURE_PA and pressure * surplus < 0,
+        len(on_shroud),
+        sum(abs(float(q)) * M3H_PER_M3S for link, q in zip(point.links, point.flow_m3s, strict=True) if link.mount in on_shroud),
     )
 
 

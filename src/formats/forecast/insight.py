@@ -1,5 +1,6 @@
 """Questions beyond the forecast of settled layouts: the account behind a figure, time, quiet speeds, where air goes."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Annotated, Literal
 
@@ -10,6 +11,7 @@ from engine.coupled.operating_point import OperatingPoint
 from engine.coupled.quiet import QuietSpeeds, groups_by_face, quiet_speeds
 from engine.coupled.tracer import FlowPicture, Tracer, flow_picture, release
 from engine.coupled.transient import Event, Profile, Settling, advised_minutes, run, settle_times
+from engine.plan.watch import LOST_HOLD_S, LOST_SHARE
 from formats.forecast.document import Oracle, PointMemory, Question
 from formats.job.models import JobDoc
 
@@ -64,6 +66,27 @@ class TimeAnswer:
     rows: tuple[TimeRow, ...]
     settles: tuple[Settling, ...]
     advised_minutes: float | None
+    mishap: "Mishap | None" = None
+
+
+@dataclass(frozen=True)
+class BeforeAfter:
+    """A channel in deg C just before something went wrong and at the end of the run."""
+
+    channel: str
+    before_c: float
+    after_c: float
+
+
+@dataclass(frozen=True)
+class Mishap:
+    """What went wrong, what it did, and what would tell of it. ``limit_minutes``: until a part gives up power, none where it never does."""
+
+    at_minutes: float
+    channels: tuple[BeforeAfter, ...]
+    limit_minutes: float | None
+    limited: str
+    alarm: str
 
 
 @dataclass(frozen=True)
@@ -116,7 +139,25 @@ class Insight:
             for r in rows
         )
         settles = tuple(settle_times(rows))
-        return TimeAnswer(shown, settles, advised_minutes(settles))
+        return TimeAnswer(shown, settles, advised_minutes(settles), self._mishap(q.events, shown) if q.events else None)
+
+    def _mishap(self, events: Sequence[EventIn], rows: Sequence[TimeRow]) -> Mishap | None:
+        first = min(events, key=lambda e: e.minutes)
+        before = [r for r in rows if r.minutes <= first.minutes]
+        if not before or before[-1] is rows[-1]:
+            return None
+        was, now = before[-1], rows[-1]
+        told = [("cpu", was.cpu_c, now.cpu_c), ("air_rear", was.air_rear_c, now.air_rear_c)]
+        told += [("card", was.card_c, now.card_c)] if was.card_c is not None and now.card_c is not None else []
+        told += [("coolant", was.coolant_c, now.coolant_c)] if was.coolant_c is not None and now.coolant_c is not None else []
+        lost = [
+            (r.minutes - first.minutes, name)
+            for r in rows
+            for name, watts, had in (("the processor", r.cpu_w, was.cpu_w), ("the card", r.card_w, was.card_w))
+            if r.minutes > first.minutes and watts < had - 0.5
+        ]
+        minutes, limited = min(lost, default=(None, ""))
+        return Mishap(first.minutes, tuple(BeforeAfter(*t) for t in told), minutes, limited, _alarm(first))
 
     def quiet(self, q: QuietQuestion) -> QuietAnswer:
         machine = self._oracle.machine(self._layout)
@@ -128,6 +169,20 @@ class Insight:
 
     def air(self, space: str | None) -> AirAnswer:
         return AirAnswer(flow_picture(self.point), release(self.point, space) if space else None)
+
+
+def _alarm(event: EventIn) -> str:
+    if event.kind == "fan_stops":
+        name = (event.mount or "").upper()
+        return (
+            f"Its tachometer tells at once: a run at the bench that logs {name} alarms {LOST_HOLD_S:.0f} s after its speed falls under "
+            f"{100 * LOST_SHARE:.0f} % of the usual."
+        )
+    if event.kind == "pump_slows":
+        return "The pump's tachometer tells at once where it is logged; without it only the coolant does, minutes later."
+    if event.kind == "filter_clogs":
+        return "Nothing alarms: it comes over months. A run like the first one, compared with it, shows it; so does a look at the filter."
+    return "A probe in the room tells. Without one it looks like worse cooling: log the room, and compare over the room."
 
 
 def _plus(room_c: float, rise_k: float | None) -> float | None:

@@ -117,6 +117,9 @@ class GuessDoc(Doc):
     """What the person expects before the first run."""
 
     best: Id | None = None
+    over: Id | None = None  # the layout that it is compared with: the control where nothing is said
+    cpu_k: Annotated[float, Field(ge=-100, le=100)] | None = None  # how much warmer the best's processor will be, negative: cooler
+    card_k: Annotated[float, Field(ge=-100, le=100)] | None = None
     words: Annotated[str, Field(max_length=500)] = ""
 
 

@@ -155,6 +155,7 @@ def _falls(flow_m3h: Sequence[float], pressure_pa: Sequence[float]) -> bool:
 def _plan_faults(plan: PlanDoc, protocols: set[str], wanted: Any) -> Iterator[Fault]:
     yield from wanted("plan.control", "layouts", plan.control)
     yield from wanted("plan.guess.best", "layouts", plan.guess.best)
+    yield from wanted("plan.guess.over", "layouts", plan.guess.over)
     named = [("plan.protocol", plan.protocol), *((f"plan.runs[{i}].protocol", r.protocol) for i, r in enumerate(plan.runs))]
     for path, name in named:
         if name not in protocols:

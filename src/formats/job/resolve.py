@@ -198,7 +198,8 @@ class Resolver:
             size = max(m.sizes_mm)
             centre = on_wall(self.doc.case, m.face, m.centre_mm, m.on_shroud)
             near = [b for b in self.doc.case.blocks if _shades(b, m.face, centre, size)]
-            free = math.prod(b.free_pct / 100 for b in near) * _free_of_supply(self.doc.case, m, size)
+            of_supply = max(_free_of_supply(self.doc.case, m, size), 0.02)
+            free = math.prod(b.free_pct / 100 for b in near) * of_supply
             closed = 100 - (100 - blocked.get(m.id, 0.0)) * max(free, 0.02)
             mounts[m.id] = Mount(
                 m.id,
@@ -211,6 +212,7 @@ class Resolver:
                 m.cover,
                 m.on_shroud,
                 closed,
+                of_supply,
             )
         return mounts
 

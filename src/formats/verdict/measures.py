@@ -1,6 +1,6 @@
 """Measured figures beside the comparison: spreads, normalised rises, room to the limits, forecasts and guesses scored, loads."""
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from math import hypot
 from typing import Literal
 
@@ -162,10 +162,23 @@ def _headroom(s: Study, c: Candidate, part: str, rise: float | None, watts: floa
     return headroom(rise, watts, limit + room, room, _mean(c, f"{part}_clock_mhz"))
 
 
+class GuessError(BaseModel):
+    """A guessed difference of two layouts against the measured one, in K, with its 95 % band; ``off_k`` is guess minus measured."""
+
+    channel: str
+    layout: str
+    over: str
+    guessed_k: float
+    measured_k: float
+    expanded_k: float
+    off_k: float
+
+
 class Scores(BaseModel):
     """Forecasts against measurements, surprises first; and the person's own guess."""
 
     rows: list[Surprise]
+    guess_errors: list[GuessError] = []
     guess: str | None
     guess_words: str
     guess_says: str
@@ -192,9 +205,29 @@ def scores(s: Study, choice: Choice) -> Scores:
     return Scores(
         rows=sorted(rows, key=lambda r: -abs(r.z)),
         guess=best,
+        guess_errors=list(_guess_errors(s)),
         guess_words=guess.words if guess else "",
         guess_says=_guess_says(best, choice, s.names),
     )
+
+
+def _guess_errors(s: Study) -> Iterator[GuessError]:
+    plan = s.doc.plan
+    if plan is None or plan.guess.best is None:
+        return
+    over = plan.guess.over or plan.control or s.reference
+    for channel, guessed in (("cpu_package_c", plan.guess.cpu_k), ("card_core_c", plan.guess.card_k)):
+        told = between(s.pairs, over, plan.guess.best, channel) if guessed is not None else None
+        if told is not None and guessed is not None:
+            yield GuessError(
+                channel=channel,
+                layout=plan.guess.best,
+                over=over,
+                guessed_k=guessed,
+                measured_k=told[0],
+                expanded_k=told[1],
+                off_k=guessed - told[0],
+            )
 
 
 def _guess_says(best: str | None, choice: Choice, names: Sequence[str]) -> str:

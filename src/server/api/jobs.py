@@ -18,6 +18,7 @@ from formats.forecast.document import FindingsDoc, ForecastDoc, Oracle, PointMem
 from formats.forecast.insight import AirAnswer, Insight, QuietAnswer, QuietQuestion, TimeAnswer, TimeQuestion
 from formats.forecast.practice import Ranked
 from formats.forecast.sheet import SheetDoc, ranking, sheet
+from formats.forecast.worth import WorthAnswer, worth
 from formats.job.difference import changes, difference_in_words
 from formats.job.fit import LedgerOut, ledger_of
 from formats.job.models import CaseDoc, JobDoc
@@ -373,6 +374,13 @@ def account(request: HttpRequest, data: AccountIn) -> Any:
 def over_time(request: HttpRequest, data: TimeIn) -> Any:
     """A run of the first layout asked about, and when each channel settles."""
     return _insight(data).time(data.time)
+
+
+@router.post("/forecast/worth", response=WorthAnswer, operation_id="worth")
+def what_fans_are_worth(request: HttpRequest, data: InsightIn) -> Any:
+    """What each fan of the first layout asked about brings, and what single changes would, the free ones first."""
+    oracle = Oracle(check_job(data.document).doc, data.question, MEMORY)
+    return worth(oracle, oracle.layout_ids[0])
 
 
 @router.post("/forecast/quiet", response=QuietAnswer, operation_id="quiet")

@@ -130,7 +130,7 @@ def _draft_out(run: Run) -> dict[str, Any]:
 def live_state(request: HttpRequest, bench_id: int) -> Any:
     begun = time.perf_counter()
     bench = get_object_or_404(Bench, pk=bench_id)
-    at = benches.now_s(bench_id)
+    at = benches.told_s(bench_id)
     run = live.live_run(bench_id)
     step, figures = live.step_of(run) if run else (None, None)
     present = live.present_log(bench_id, at)

@@ -332,6 +332,10 @@ export const useAir = (subject: Subject, space: string | null) =>
     space !== null,
   );
 
+/** What each fan is worth, and single changes. */
+export const useWorth = (subject: Subject) =>
+  useInsight("worth", subject, null, () => answered(client.POST("/api/forecast/worth", { body: about(subject) })));
+
 /** What fits, with how many millimetres to spare. */
 export const useFit = (subject: Subject) =>
   useInsight("fit", subject, null, () => answered(client.POST("/api/fit", { body: about(subject) })));

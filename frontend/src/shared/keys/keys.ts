@@ -42,6 +42,23 @@ export const usePlaceKeys = () =>
     () => shown,
   );
 
+/** Whether a letter typed now acts as a key: not while text is being typed, nor when letter keys are off. */
+export function useLettersActive(): boolean {
+  return useSyncExternalStore(
+    (tell) => {
+      window.addEventListener("focusin", tell);
+      window.addEventListener("focusout", tell);
+      window.addEventListener("keyup", tell);
+      return () => {
+        window.removeEventListener("focusin", tell);
+        window.removeEventListener("focusout", tell);
+        window.removeEventListener("keyup", tell);
+      };
+    },
+    () => letterKeysOn() && !typingText(window.document.activeElement),
+  );
+}
+
 /**
  * Keys of the screen. Letter keys act only while the drawing or the rack has the focus (elements marked data-keys)
  * and can be switched off (WCAG 2.1.4); digits and ? act wherever nothing is being typed.

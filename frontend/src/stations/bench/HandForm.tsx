@@ -1,7 +1,7 @@
 import { useState } from "react";
 import { useRunByHand } from "@/shared/api/live";
 import { latestProtocols } from "@/shared/job/plan";
-import { pointChannels } from "@/shared/job/points";
+import { pointChannels, pointChoices } from "@/shared/job/points";
 import { useJob } from "@/shared/job/store";
 import { Button, Head, Select } from "@/shared/ui/bits";
 import { channelWords } from "@/shared/ui/channels";
@@ -41,7 +41,7 @@ export function HandForm(props: { layoutId: string; onClose: () => void; onDone:
           <Select
             label="What"
             value={l.channel}
-            choices={[...CHANNELS, ...points.keys()].map((c) => ({ value: c, words: points.get(c) ?? channelWords(c) }))}
+            choices={[...CHANNELS, ...pointChoices(document)].map((c) => ({ value: c, words: points.get(c) ?? channelWords(c) }))}
             onChange={(v) => change(i, { channel: v })}
           />
           <NumberField label="Figure" digits={2} optional="—" value={l.value} onCommit={(v) => change(i, { value: v })} />

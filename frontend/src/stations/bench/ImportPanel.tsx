@@ -2,7 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import type { Schemas } from "@/shared/api/client";
 import { previewRun, useChangeRun, useImportRun } from "@/shared/api/hooks";
-import { pointChannels } from "@/shared/job/points";
+import { pointChannels, pointChoices } from "@/shared/job/points";
 import { useJob } from "@/shared/job/store";
 import { Button, Head, Select } from "@/shared/ui/bits";
 import { CAUTIONS, Caution } from "@/shared/ui/Caution";
@@ -281,7 +281,7 @@ function Columns(props: {
                   compact
                   value={c.channel ?? ""}
                   empty="left out"
-                  choices={[...new Set([...(c.channel ? [c.channel] : []), ...CHANNELS, ...points.keys()])].map((v) => ({
+                  choices={[...new Set([...(c.channel ? [c.channel] : []), ...CHANNELS, ...pointChoices(document)])].map((v) => ({
                     value: v,
                     words: points.get(v) ?? channelWords(v),
                   }))}

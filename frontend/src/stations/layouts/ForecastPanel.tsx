@@ -247,6 +247,8 @@ function Balance({ forecast, layout, onWhy }: { forecast: LayoutForecast; layout
         {b.unfiltered_inflow_pct >= 2
           ? `; ${units.withUnit("flow", (b.unfiltered_inflow_pct / 100) * b.inflow_total_m3h)} of what comes in is unfiltered.`
           : "; nearly all that comes in is filtered."}
+        {(b.shroud_count ?? 0) > 0 &&
+          ` On the shroud ${b.shroud_count} more, moving ${units.withUnit("flow", b.shroud_m3h ?? 0)} within the case.`}
       </p>
       {b.rest.length > 0 && (
         <p className="text-[13px]" data-openings>

@@ -23,13 +23,15 @@ import { LoopPanel } from "./LoopPanel";
 import { MountTray } from "./MountTray";
 import { QuietPanel } from "./QuietPanel";
 import { TimePanel } from "./TimePanel";
+import { WorthPanel } from "./WorthPanel";
 
-type View = "settled" | "time" | "quiet" | "air" | "fit" | "leads" | "loop" | "found" | "later";
+type View = "settled" | "worth" | "time" | "quiet" | "air" | "fit" | "leads" | "loop" | "found" | "later";
 const AIR_VIEWS: { value: View; words: string }[] = [
   { value: "settled", words: "settled" },
   { value: "time", words: "over time" },
   { value: "quiet", words: "quieter" },
   { value: "air", words: "smoke" },
+  { value: "worth", words: "worth" },
 ];
 const BUILD_VIEWS: { value: View; words: string }[] = [
   { value: "fit", words: "fit" },
@@ -215,6 +217,7 @@ function Work() {
             }}
           />
         )}
+        {view === "worth" && <WorthPanel layout={layout} />}
         {view === "quiet" && <QuietPanel layout={layout} />}
         {view === "leads" && <LeadsPanel layout={layout} />}
         {view === "loop" && <LoopPanel layout={layout} />}

@@ -80,6 +80,7 @@ export function TimePanel({ layout }: { layout: LayoutDoc }) {
       <div className="h-56">
         {data && <Trace trace={trace} channels={channels} window={NO_SHADE} unit={units.unit("temperature")} shown={shown} />}
       </div>
+      {data?.mishap && <What mishap={data.mishap} />}
       {kind === "none" && shape === "step" && settles.length > 0 && (
         <>
           <Head level={3} remark="drift under 0.2 K in 5 min">
@@ -105,6 +106,41 @@ export function TimePanel({ layout }: { layout: LayoutDoc }) {
     </section>
   );
 }
+
+/** What a mishap did, in words and figures, and what would tell of it. */
+function What({ mishap }: { mishap: NonNullable<Schemas["TimeAnswer"]["mishap"]> }) {
+  const units = useUnits();
+  return (
+    <section className="flex flex-col gap-1.5 text-[13px]" data-mishap={mishap.at_minutes}>
+      <Head level={3} remark={`after ${mishap.at_minutes.toFixed(0)} min`}>
+        Before and after
+      </Head>
+      <table>
+        <tbody>
+          {mishap.channels.map((c) => (
+            <tr key={c.channel} data-change={c.channel}>
+              <td>{MISHAP_WORDS[c.channel] ?? c.channel}</td>
+              <td className="text-right font-mono">
+                {units.text("temperature", c.before_c, 0)} → {units.withUnit("temperature", c.after_c, 0)}
+              </td>
+              <td className="pl-3 text-right font-mono">
+                {units.signed("difference", c.after_c - c.before_c, 1)} {units.unit("difference")}
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      <p>
+        {mishap.limit_minutes === null
+          ? "Neither part has to give up power."
+          : `After ${mishap.limit_minutes.toFixed(0)} min ${mishap.limited} sits at its limit and gives up power.`}
+      </p>
+      <p className="text-faint">{mishap.alarm}</p>
+    </section>
+  );
+}
+
+const MISHAP_WORDS: Record<string, string> = { cpu: "processor", card: "card", coolant: "coolant", air_rear: "air at the rear" };
 
 function SettleRow({ words, minutes, length }: { words: string; minutes: number | null; length: number }) {
   return (

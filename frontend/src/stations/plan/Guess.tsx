@@ -1,5 +1,6 @@
 import { useJob } from "@/shared/job/store";
 import { Head, Select } from "@/shared/ui/bits";
+import { NumberField } from "@/shared/ui/NumberField";
 
 /** What the person expects, written before the first run. */
 export function Guess() {
@@ -20,8 +21,41 @@ export function Guess() {
           })
         }
       />
+      {plan.guess?.best && (
+        <div className="flex flex-wrap items-end gap-3">
+          <Select
+            label="Compared with"
+            value={plan.guess.over ?? plan.control ?? ""}
+            choices={(document.layouts ?? []).filter((x) => x.id !== plan.guess?.best).map((x) => ({ value: x.id, words: x.id }))}
+            empty="not said"
+            onChange={(over) =>
+              edit("guess", (d) => {
+                if (d.plan) d.plan.guess = { ...(d.plan.guess ?? {}), over: over || null };
+              })
+            }
+          />
+          {(["cpu_k", "card_k"] as const).map((name) => (
+            <NumberField
+              key={name}
+              label={`its ${name === "cpu_k" ? "processor" : "card"} differs by`}
+              kind="difference"
+              digits={1}
+              low={-100}
+              high={100}
+              optional="not said"
+              value={plan.guess?.[name] ?? null}
+              onCommit={(v) =>
+                edit("guess", (d) => {
+                  if (d.plan) d.plan.guess = { ...(d.plan.guess ?? {}), [name]: v };
+                })
+              }
+            />
+          ))}
+          <span className="pb-1.5 text-[12.5px] text-faint">Less than nothing is cooler.</span>
+        </div>
+      )}
       <label className="flex flex-col gap-0.5 text-[12.5px] text-faint">
-        Why, and by how much
+        Why
         <textarea
           className="textarea textarea-sm w-full text-base-content"
           rows={2}

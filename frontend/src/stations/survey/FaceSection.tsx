@@ -211,8 +211,8 @@ function MountFields({ mount, on, onMount }: { mount: MountDoc; on: boolean; onM
       className={`flex flex-col gap-2 rounded-box border p-3 ${on ? "border-base-content bg-paper" : "hairline"}`}
       data-survey-mount={mount.id}
     >
-      <div className="flex flex-wrap items-end gap-3">
-        <strong className="wide min-w-8 pb-1 text-[16px]">{name}</strong>
+      <div className="flex flex-wrap items-start gap-3">
+        <strong className="wide min-w-8 pt-6 text-[16px]">{name}</strong>
         {alongX && <DocNumber label="Centre, from the front" path={path("centre_mm", "x")} high={inner.depth} {...length} />}
         {alongZ && <DocNumber label="Centre, over the floor" path={path("centre_mm", "z")} high={inner.height} {...length} />}
         {mount.face !== "window" && (

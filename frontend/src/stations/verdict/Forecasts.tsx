@@ -16,6 +16,13 @@ export function Forecasts({ v }: { v: Verdict }) {
           {v.scores.guess_says} {v.scores.guess_words && <q>{v.scores.guess_words}</q>}
         </p>
       )}
+      {v.scores.guess_errors?.map((g) => (
+        <p key={g.channel} className="text-[13.5px]" data-guess-error={g.channel}>
+          {`Guessed for the ${channelWords(g.channel)} of ${g.layout} against ${g.over}: ${units.signed("difference", g.guessed_k, 1)}, `}
+          {`measured ${units.signed("difference", g.measured_k, 1)} ±${units.withUnit("difference", g.expanded_k, 1)}. `}
+          {`The guess is off by ${units.signed("difference", g.off_k, 1)} ${units.unit("difference")}.`}
+        </p>
+      ))}
       <table className="text-[13px]">
         <thead>
           <tr className="text-left text-faint">

@@ -1,11 +1,15 @@
 """What one fan is worth: useless, turned the wrong way, choked, unplugged, too slow, or unlike its neighbour."""
 
 from collections.abc import Iterator
+from dataclasses import replace
 
+from engine.coupled.forecast import mount_flow_m3h
+from engine.coupled.operating_point import operating_point
 from engine.findings.finding import Finding, Fix, Situation, kelvin, names
 
 NOTHING_K = 0.4  # common practice, no source: less than this nobody can measure
 WORTH_FLIPPING_K = 2.0  # common practice, no source: more than the band of most differences
+SHADED_SHARE = 0.12  # common practice, no source: a loss that a builder would want to know of
 CHOKED_SHARE = 0.45  # common practice, no source: of the free flow at the same speed
 MAY_STALL_PCT = 20.0  # common practice, no source: slower, many fans do not start
 
@@ -51,6 +55,29 @@ def flip_would_help(s: Situation) -> Iterator[Finding]:
             best = (change.cpu_k + change.card_k, finding)
     if best:
         yield best[1]
+
+
+def supply_shades(s: Situation) -> Iterator[Finding]:
+    for fan in s.turning:
+        mount = s.mount(fan)
+        if mount.supply_free >= 1.0:
+            continue
+        free = replace(mount, blocked_pct=100 - (100 - mount.blocked_pct) / mount.supply_free, supply_free=1.0)
+        other = operating_point(replace(s.machine, mounts=s.machine.mounts | {mount.id: free}), s.point.parameters)
+        unshaded, now = abs(mount_flow_m3h(other, mount.id)), abs(s.flow_m3h(fan))
+        lost = 1 - now / unshaded if unshaded > 0 else 0.0
+        if lost < SHADED_SHARE:
+            continue
+        shaded = 100 * (1 - mount.supply_free)
+        yield Finding(
+            code="supply_shades",
+            severity="warning" if lost >= 2 * SHADED_SHARE else "note",
+            kind="physics",
+            mounts=(fan.mount,),
+            what=f"The supply {'under' if mount.on_shroud else 'over'} {fan.mount.upper()} costs it {100 * lost:.0f} % of its air",
+            because=f"It stands before {shaded:.0f} % of the fan: {now:.0f} m³/h instead of {unshaded:.0f} without it.",
+            do="Move the fan to a mount that the supply leaves free, or do not count on it.",
+        )
 
 
 def fan_choked(s: Situation) -> Iterator[Finding]:
@@ -164,6 +191,7 @@ def mixed_fans_on_radiator(s: Situation) -> Iterator[Finding]:
 
 RULES = (
     flip_would_help,
+    supply_shades,
     fan_choked,
     unlike_fans_in_series,
     fan_unplugged,

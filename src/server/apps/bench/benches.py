@@ -68,6 +68,26 @@ def now_s(bench_id: int, whole: bool = False) -> float:
     return latest.last_s + (since if whole else min(since, SILENT_S)) * latest.rate
 
 
+_told: dict[int, float] = {}
+POSTS_AHEAD = 1.5  # of the time between its last two posts: so far may a clock be read on before the next one comes
+
+
+def told_s(bench_id: int) -> float:
+    """The bench's clock as it is told to people: never further on than the next post can bring it, and never running back.
+
+    It is read on between posts; where a sender turns out slower than it seemed, it waits until its readings have caught up.
+    """
+    ends = list(Batch.objects.filter(bench_id=bench_id).order_by("-last_s").values_list("last_s", flat=True)[:2])
+    at = now_s(bench_id)
+    if len(ends) == 2:
+        at = min(at, ends[0] + max(POSTS_AHEAD * (ends[0] - ends[1]), 1.0))
+    before = _told.get(bench_id, at)
+    if at < before < at + SILENT_S * max(rate_of(bench_id), 1.0):
+        return before
+    _told[bench_id] = at
+    return at
+
+
 def rate_of(bench_id: int) -> float:
     """How fast the bench's clock runs: that of its newest source."""
     heard = _lately(bench_id)

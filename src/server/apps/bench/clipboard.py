@@ -16,7 +16,7 @@ from formats.job.planned import ProtocolDoc
 from formats.job.reader import check_job
 from formats.runlog.ready import ready
 from server.apps.bench import live
-from server.apps.bench.benches import now_s
+from server.apps.bench.benches import told_s
 from server.apps.bench.figures import basis_of, changed_run, new_run
 from server.apps.bench.models import Mark, Run
 from server.apps.bench.services import checked_room, run_name
@@ -31,7 +31,7 @@ def moment_of(run: Run) -> float:
     """Seconds of the run now; 0 before logging has begun, its end once it is over."""
     if run.state != "draft" or run.bench_id is None:
         return run.duration_s
-    return 0.0 if run.started_s is None else max(now_s(run.bench_id) - run.started_s, 0.0)
+    return 0.0 if run.started_s is None else max(told_s(run.bench_id) - run.started_s, 0.0)
 
 
 @dataclass(frozen=True)

@@ -87,6 +87,7 @@ def _context(record: RecordDoc) -> dict[str, Any]:
         "rows": [_row(record, x, names.get(x, ""), channels) for x in dict.fromkeys(f.layout for f in v.figures)],
         "pairs": [_pair(p) for p in v.pairs if p.channel in LEADING],
         "steps": [(s, quantity(Quantity(kind="difference", value=s.difference_k, band=s.expanded_k)), WORD[s.word]) for s in _way(record)],
+        "guess": _guess(record),
         "weights": [(THINGS[t].split(",")[0], w) for t, w in v.weights.items() if w],
         "doubts": [(plain(d.what), plain(d.because)) for d in v.doubts],
         "layouts": [(x, _setting(doc, x), _accepted(x)) for x in doc.layouts if any(f.layout == x.id for f in v.figures)],
@@ -123,6 +124,17 @@ def _row(record: RecordDoc, layout: str, name: str, channels: Sequence[str]) -> 
         "failed": failed,
         "pick": layout == record.layout,
     }
+
+
+def _guess(record: RecordDoc) -> list[str]:
+    """What the person expected before the runs, and by how much it was off."""
+    scores = record.verdict.scores
+    lines = [scores.guess_says + (f" “{scores.guess_words}”" if scores.guess_words else "")] if scores.guess_says else []
+    for g in scores.guess_errors:
+        guessed, off = (quantity(Quantity(kind="difference", value=k)) for k in (g.guessed_k, g.off_k))
+        measured = quantity(Quantity(kind="difference", value=g.measured_k, band=g.expanded_k))
+        lines.append(f"{channel_words(g.channel)} of {g.layout} against {g.over}: guessed {guessed}, measured {measured}, off by {off}.")
+    return lines
 
 
 def _pair(p: Pair) -> dict[str, str]:

@@ -2,7 +2,7 @@ import { useState } from "react";
 import { type MarkRow, type NewMark, useAddMark, useAddReading, useStrikeReading } from "@/shared/api/live";
 import { Cutaway } from "@/shared/cutaway/Cutaway";
 import { layoutOf } from "@/shared/job/edits";
-import { pointChannels } from "@/shared/job/points";
+import { pointChannels, pointChoices } from "@/shared/job/points";
 import { useJob } from "@/shared/job/store";
 import { Button, Head, Select } from "@/shared/ui/bits";
 import { channelWords } from "@/shared/ui/channels";
@@ -143,7 +143,7 @@ function ByHand({ run }: { run: Subject }) {
   const value = Number(text.replace(",", "."));
   const good = text.trim() !== "" && Number.isFinite(value);
   const words = (name: string) => points.get(name) ?? channelWords(name);
-  const choices = [...new Set([...points.keys(), ...HAND_CHANNELS, "air_probe_1_c", "air_probe_2_c"])];
+  const choices = [...new Set([...pointChoices(document), ...HAND_CHANNELS, "air_probe_1_c", "air_probe_2_c"])];
   const keep = (sure: boolean) =>
     good && add.mutate({ channel, value, sure, point: "" }, { onSuccess: (d) => d.stored && setText("") });
   return (
