@@ -15,7 +15,7 @@ from formats.job.generate import FactorIn, Generated, generate, predicted_effect
 from formats.job.models import JobDoc, LayoutDoc
 from formats.job.planned import from_template
 from formats.job.reader import check_job, write_job
-from formats.job.runsheet import COOL_DOWN_MIN, SETUP_MIN, planned_runs, run_sheet
+from formats.job.runsheet import COOL_DOWN_MIN, SETUP_MIN, case_identity, planned_runs, run_sheet
 from tests.machines import demo_raw
 
 
@@ -181,7 +181,12 @@ class RunSheetTest(SimpleTestCase):
         self.assertIn("no_control", codes)
         self.assertIn("no_guess", codes)
         self.assertIn("no_repeats", codes)
-        good = run_sheet(self.planned(repeats=2, guess={"best": "B"}))
+        own = self.planned(repeats=2, guess={"best": "B"})
+        assert own.plan
+        own.plan.case_confirmed = case_identity(own)
+        good = run_sheet(own)
+        own.case.inner_mm.depth += 1
+        self.assertIn("case_not_confirmed", [w.code for w in run_sheet(own).warnings])
         self.assertEqual([w.code for w in good.warnings], ["bundle"])
 
     def test_an_open_loop_is_purged_before_its_run(self) -> None:

@@ -15,7 +15,8 @@ from formats.job.resolve import Resolver
 from study.cases import complete, random_document
 
 STEP = 0.01
-MOST_K, MOST_SHARE = 0.5, 0.01
+MOST_K = 0.5
+MOST_SHARE = 0.0105  # a per cent more heat is a per cent more rise and a little, since warm air is thinner
 # Counted things, names of sizes and temperatures (whose nought means nothing) have no per cent.
 COUNTED = {"sizes_mm", "size_mm", "sections", "slots", "version", "turns_90", "takes_slots", "section_mm", "tj_max_c", "t_limit_c"}
 Path = tuple[str | int, ...]
@@ -126,7 +127,7 @@ def report(cases: int, seed: int) -> tuple[str, int]:
         "# Evidence: steps of one per cent",
         "",
         f"Made by `./oventa study --steps {cases} --seed {seed}`: {tried} steps of {cases} random cases, each figure of case, parts and",
-        f"layout changed by 1 %. A step is too large when a rise moves by more than {MOST_K} K and more than {100 * MOST_SHARE:.0f} % of",
+        f"layout changed by 1 %. A step is too large when a rise moves by more than {MOST_K} K and more than {100 * MOST_SHARE:.2f} % of",
         "itself, unless a switch of equilibrium is reported.",
         "",
         "| what | figure |",

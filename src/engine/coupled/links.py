@@ -7,7 +7,7 @@ from math import pi
 from engine import constants as k
 from engine.airflow import elements as el
 from engine.airflow.elements import Element
-from engine.coupled.spaces import COLUMNS, SIDE, Spaces
+from engine.coupled.spaces import COLUMNS, LEAST_SHARE, SIDE, Spaces
 from engine.errors import ImpossibleInputError
 from engine.machine import AirCooler, Card, Face, Machine, Mount, Panel, PlacedRadiator
 from engine.units import M3H_PER_M3S
@@ -390,7 +390,7 @@ def _inner_nodes(b: Builder, mount: Mount, size_mm: float) -> dict[str, float]:
     apart = abs(mount.centre_mm.x - m.cpu_x_mm) / size_mm
     over_cooler = high * min(max((OFF_COOLER_SIZES - apart) / (OFF_COOLER_SIZES - OVER_COOLER_SIZES), 0.0), 1.0)
     shares = {space: (1 - over_cooler) * share for space, share in behind.items()} | {GAP: over_cooler}
-    return {space: share for space, share in shares.items() if share > 0.02}
+    return {space: share for space, share in shares.items() if share > LEAST_SHARE}
 
 
 def _outside_of_mount(b: Builder, mount: Mount, size_mm: float) -> tuple[Element, ...]:

@@ -13,6 +13,7 @@ from engine.machine import FACES, AirCooler, Face, Machine, Mount, Point
 COLUMNS = ("front", "mid", "rear")
 SIDE = "side"
 REAR_COLUMN_MM = 95.0
+LEAST_SHARE = 0.003  # of an opening: less of it in a space is left out; so small that nothing jumps when it comes in
 LEAST_COLUMN_SHARE = 0.12
 LEAST_REAR_SHARE = 0.01  # under a board of no depth the rear column still has room
 LEAST_ROW_SHARE = 0.12
@@ -76,7 +77,7 @@ class Spaces:
                 found[space] = share
                 continue
             for name, part in ((space, 1 - lane), (f"{row}_{SIDE}", lane)):
-                if part > 0.02:
+                if part > LEAST_SHARE:
                     found[name] = share * part
         return found
 
@@ -113,7 +114,7 @@ class Spaces:
         if end <= start:
             return {COLUMNS[0] if end_mm <= self.x_mm[0] else COLUMNS[2]: 1.0}
         shares = {c: _share(self.x_mm[i], self.x_mm[i + 1], start, end) for i, c in enumerate(COLUMNS)}
-        return {column: share for column, share in shares.items() if share > 0.02}
+        return {column: share for column, share in shares.items() if share > LEAST_SHARE}
 
     def rows_over(self, start_mm: float, end_mm: float) -> dict[str, float]:
         """Share of a z stretch in each row."""
@@ -122,12 +123,12 @@ class Spaces:
         if end <= start:
             return {"up" if start_mm >= top else next(iter(self.z_mm)): 1.0}
         shares = {row: _share(low, high, start, end) for row, (low, high) in self.z_mm.items()}
-        return {row: share for row, share in shares.items() if share > 0.02}
+        return {row: share for row, share in shares.items() if share > LEAST_SHARE}
 
     def _chambers_over(self, y_from_mm: float, y_to_mm: float) -> dict[str, float]:
         """Share of a stretch across the width in each of two chambers side by side."""
         low = _share(0.0, self.tray_mm, max(y_from_mm, 0.0), min(y_to_mm, self.width_mm))
-        return {row: share for row, share in (("low", low), ("up", 1 - low)) if share > 0.02}
+        return {row: share for row, share in (("low", low), ("up", 1 - low)) if share > LEAST_SHARE}
 
     def behind(self, face: Face, centre: Point, size_mm: float) -> dict[str, float]:
         """Spaces that an opening of ``size_mm`` in a face looks into, with shares that add up to 1."""

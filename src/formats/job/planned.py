@@ -131,4 +131,5 @@ class PlanDoc(Doc):
     repeats: Annotated[int, Field(ge=1, le=10)] = 1
     runs: list[PlannedRunDoc] = []
     guess: GuessDoc = GuessDoc()
+    case_confirmed: Annotated[str, Field(max_length=400)] = ""  # the case as somebody confirmed it before the campaign, in words
     note: Annotated[str, Field(max_length=1000)] = ""

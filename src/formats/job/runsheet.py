@@ -43,6 +43,7 @@ class RunSheet(BaseModel):
     runs: int = 0
     next: PlannedRunDoc | None = None  # the first that has not been made
     suggested: str  # template to begin with in this job
+    case_identity: str = ""  # the case in words, for somebody to confirm before the campaign
     warnings: list[SheetWarning] = Field(default_factory=list)
 
 
@@ -78,6 +79,7 @@ def run_sheet(doc: JobDoc, done: Collection[str] = ()) -> RunSheet:
         runs=len(plan.runs),
         next=next((r for r in plan.runs if r.id not in done), None),
         suggested=_suggested(doc),
+        case_identity=case_identity(doc),
         warnings=_warnings(doc, plan),
     )
 
@@ -116,8 +118,21 @@ def _new_loop(doc: JobDoc, before: LayoutDoc | None, own: LayoutDoc) -> bool:
     return opened and (before is None or resolver.working_loops(before) != loops)
 
 
+def case_identity(doc: JobDoc) -> str:
+    """The case as it can be held against the one on the table: name, revision, inside, mounts."""
+    case, inner = doc.case, doc.case.inner_mm
+    name = (case.name or "case without a name") + (f", revision {case.revision}" if case.revision else "")
+    mounts = f"{len(case.mounts)} mount{'' if len(case.mounts) == 1 else 's'}"
+    return f"{name}: {inner.depth:g} by {inner.height:g} by {inner.width:g} mm inside, {mounts}"
+
+
 def _warnings(doc: JobDoc, plan: PlanDoc) -> list[SheetWarning]:
     found = []
+    if plan.case_confirmed != case_identity(doc):
+        changed = "The case was changed since it was confirmed" if plan.case_confirmed else "Nobody has confirmed the case yet"
+        found.append(
+            SheetWarning(code="case_not_confirmed", what=changed, do=f"Hold it against the one on the table: {case_identity(doc)}.")
+        )
     roles = [r.role for r in plan.runs]
     several = len({r.layout for r in plan.runs}) > 1
     if several and plan.control is None:

@@ -29,6 +29,8 @@ type Props = {
   /** Numbered pins of what was seen; a touch of the drawing gives a place in the case's millimetres. */
   pins?: { x_mm: number; z_mm: number; n: number; words: string }[];
   onPlace?: (x_mm: number, z_mm: number) => void;
+  /** A small drawing leaves out what could not be read at its size: figures, names in parts, the ruler. */
+  small?: boolean;
   /** How much of the photograph behind the drawing is seen, 0 to 1. */
   photo?: number;
   measured?: { mount: string; needed_mm: number; there_mm: number } | null;
@@ -74,14 +76,14 @@ export function Cutaway(props: Props) {
           <Spaces plan={plan} forecast={forecast} roomC={roomC} smoke={props.smoke} />
         </g>
         {props.photo && doc.case.photo && <Backdrop plan={plan} photo={doc.case.photo} share={props.photo} />}
-        <Furniture plan={plan} doc={doc} layout={layout} />
+        <Furniture plan={plan} doc={doc} layout={layout} bare={props.small} />
         <path d={plan.outline} data-outline={plan.outline} fill="none" stroke="currentColor" strokeWidth={2.2 * u} />
         <Ways plan={plan} />
         <Panels plan={plan} doc={doc} layout={layout} />
         <Lit plan={plan} face={props.litFace ?? null} />
         <Streams streams={streams} u={u} />
         <Radiators plan={plan} doc={doc} layout={layout} />
-        <SpaceChips plan={plan} forecast={forecast} roomC={roomC} smoke={props.smoke} onSpace={props.onSpace} />
+        {!props.small && <SpaceChips plan={plan} forecast={forecast} roomC={roomC} smoke={props.smoke} onSpace={props.onSpace} />}
         <Mounts
           plan={plan}
           doc={doc}
@@ -91,12 +93,13 @@ export function Cutaway(props: Props) {
           marked={props.marked}
           onChoose={props.onChoose ?? (() => {})}
           grabFocus={props.grabFocus}
+          bare={props.small}
         />
-        <Points plan={plan} points={doc.points} />
+        <Points plan={plan} points={doc.points} large={props.small} />
         <Pins plan={plan} findings={props.findings ?? []} />
         {(props.pins?.length || props.onPlace) && <SeenPins plan={plan} pins={props.pins ?? []} onPlace={props.onPlace} />}
         {props.measured && <Dimension plan={plan} {...props.measured} />}
-        <Ruler plan={plan} />
+        {!props.small && <Ruler plan={plan} />}
       </g>
     </svg>
   );

@@ -112,8 +112,9 @@ export const Ways = memo(function Ways({ plan }: { plan: Plan }) {
 }, sameProps);
 
 /** Named points: where a probe hangs or a criterion holds. */
-export const Points = memo(function Points({ plan, points }: { plan: Plan; points: JobDoc["points"] }) {
-  const { u } = plan;
+export const Points = memo(function Points(props: { plan: Plan; points: JobDoc["points"]; large?: boolean }) {
+  const { plan, points } = props;
+  const u = plan.u * (props.large ? 1.7 : 1);
   return (
     <g pointerEvents="none">
       {(points ?? []).map((p) => {
@@ -211,15 +212,13 @@ function Vent(props: { plan: Plan; space: LayoutForecast["air"]["spaces"][number
 }
 
 /** Board, shroud, supply, card and cooler, to scale where the job knows their size. */
-export const Furniture = memo(function Furniture({
-  plan,
-  doc,
-  layout,
-}: {
+export const Furniture = memo(function Furniture(props: {
   plan: Plan;
   doc: JobDoc;
   layout: LayoutDoc | undefined;
+  bare?: boolean;
 }) {
+  const { plan, doc, layout } = props;
   const board = doc.case.board_depth_mm ?? 244;
   const top = plan.at(plan.depth, plan.height * 0.985);
   const supply = doc.case.supply;
@@ -261,18 +260,22 @@ export const Furniture = memo(function Furniture({
             stroke="currentColor"
             strokeOpacity="0.4"
           />
-          <text x={centre.x} y={centre.y + 4 * u} textAnchor="middle" fontSize={12 * u} fill="currentColor" opacity="0.75">
-            supply
-          </text>
+          {!props.bare && (
+            <text x={centre.x} y={centre.y + 4 * u} textAnchor="middle" fontSize={12 * u} fill="currentColor" opacity="0.75">
+              supply
+            </text>
+          )}
         </g>
       )}
-      {layout && <Card plan={plan} doc={doc} layout={layout} />}
-      {layout && <Cooler plan={plan} doc={doc} layout={layout} />}
+      {layout && <Card plan={plan} doc={doc} layout={layout} bare={props.bare} />}
+      {layout && <Cooler plan={plan} doc={doc} layout={layout} bare={props.bare} />}
     </g>
   );
 }, sameButFans);
 
-function Card({ plan, doc, layout }: { plan: Plan; doc: JobDoc; layout: LayoutDoc }) {
+type InPlace = { plan: Plan; doc: JobDoc; layout: LayoutDoc; bare?: boolean };
+
+function Card({ plan, doc, layout, bare }: InPlace) {
   const card = doc.parts?.cards?.find((c) => c.id === setting(doc, layout, "card"));
   if (!card) return null;
   const { u } = plan;
@@ -311,14 +314,16 @@ function Card({ plan, doc, layout }: { plan: Plan; doc: JobDoc; layout: LayoutDo
             strokeOpacity="0.5"
           />
         ))}
-      <text x={length / 2} y={y + thick / 2 + 4 * u} textAnchor="middle" fontSize={12 * u} fill="#f0e9da">
-        {`card ${layout.card_power_w ?? doc.base?.card_power_w ?? card.power_w} W ${wet ? "on the loop" : (card.shroud ?? "open")}${upright ? ", upright" : ""}`}
-      </text>
+      {!bare && (
+        <text x={length / 2} y={y + thick / 2 + 4 * u} textAnchor="middle" fontSize={12 * u} fill="#f0e9da">
+          {`card ${layout.card_power_w ?? doc.base?.card_power_w ?? card.power_w} W ${wet ? "on the loop" : (card.shroud ?? "open")}${upright ? ", upright" : ""}`}
+        </text>
+      )}
     </g>
   );
 }
 
-function Cooler({ plan, doc, layout }: { plan: Plan; doc: JobDoc; layout: LayoutDoc }) {
+function Cooler({ plan, doc, layout, bare }: InPlace) {
   const cooler = doc.parts?.coolers?.find((c) => c.id === setting(doc, layout, "cooler"));
   if (!cooler) return null;
   const p = plan.cpu;
@@ -351,9 +356,11 @@ function Cooler({ plan, doc, layout }: { plan: Plan; doc: JobDoc; layout: Layout
       <g transform={`translate(${p.x} ${p.y})`}>
         <rect x={-50} y={-50} width={100} height={100} rx={8} fill="var(--paper)" stroke="currentColor" opacity="0.8" />
         <circle r={42} fill="none" stroke="currentColor" strokeOpacity="0.6" />
-        <text textAnchor="middle" y={4 * u} fontSize={11 * u} fill="currentColor">
-          {layout.cooler_direction === "away" ? "away" : "toward"}
-        </text>
+        {!bare && (
+          <text textAnchor="middle" y={4 * u} fontSize={11 * u} fill="currentColor">
+            {layout.cooler_direction === "away" ? "away" : "toward"}
+          </text>
+        )}
       </g>
     );
   }
@@ -381,9 +388,11 @@ function Cooler({ plan, doc, layout }: { plan: Plan; doc: JobDoc; layout: Layout
           />
         ))}
       <rect x={p.x - 30} y={p.y - 30} width={60} height={60} rx={12} fill="var(--card-block)" />
-      <text x={p.x} y={p.y + 4 * u} textAnchor="middle" fontSize={11.5 * u} fill="#f0e9da">
-        {cooler.pump === "block" || !cooler.pump ? "pump" : "block"}
-      </text>
+      {!bare && (
+        <text x={p.x} y={p.y + 4 * u} textAnchor="middle" fontSize={11.5 * u} fill="#f0e9da">
+          {cooler.pump === "block" || !cooler.pump ? "pump" : "block"}
+        </text>
+      )}
     </g>
   );
 }

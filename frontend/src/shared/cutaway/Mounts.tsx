@@ -14,6 +14,7 @@ type Props = {
   marked?: string | null;
   onChoose: (mount: string) => void;
   grabFocus?: boolean;
+  bare?: boolean;
 };
 
 type FanFlow = LayoutForecast["fans"][number];
@@ -47,11 +48,10 @@ export function Mounts(props: Props) {
           grabFocus={props.grabFocus}
         />
       ))}
-      {mounts
-        .filter((m) => m.face !== "window")
-        .map((m) => (
-          <Words key={m.id} mount={m} plan={plan} fan={at(m.id).fans[0]} own={at(m.id).own} />
-        ))}
+      {!props.bare &&
+        mounts
+          .filter((m) => m.face !== "window")
+          .map((m) => <Words key={m.id} mount={m} plan={plan} fan={at(m.id).fans[0]} own={at(m.id).own} />)}
     </g>
   );
 }

@@ -2,7 +2,7 @@ import { useMemo } from "react";
 import { useRuns } from "@/shared/api/hooks";
 import { madeOf, useRunSheet } from "@/shared/api/live";
 import { useJob } from "@/shared/job/store";
-import { Empty, Head } from "@/shared/ui/bits";
+import { Button, Empty, Head } from "@/shared/ui/bits";
 import { ControlDrift } from "./ControlDrift";
 import { Designs } from "./Designs";
 import { Guess } from "./Guess";
@@ -13,7 +13,7 @@ import { SensorMap } from "./SensorMap";
 
 /** Which layouts are run, how, in which order, and how long an evening it is. */
 export function PlanStation() {
-  const { id, document } = useJob();
+  const { id, document, edit } = useJob();
   const runs = useRuns(id);
   const rows = runs.data ?? [];
   const sheet = useRunSheet(document, id, madeOf(rows));
@@ -43,6 +43,20 @@ export function PlanStation() {
               .map((w) => (
                 <li key={w.code} className="border-l-4 border-warning pl-2 text-[14px]" data-warning={w.code}>
                   <strong>{w.what}.</strong> {w.do}
+                  {w.code === "case_not_confirmed" && (
+                    <span className="ml-2">
+                      <Button
+                        small
+                        onClick={() =>
+                          edit("confirm the case", (d) => {
+                            if (d.plan) d.plan.case_confirmed = found?.case_identity ?? "";
+                          })
+                        }
+                      >
+                        Yes, this is the case
+                      </Button>
+                    </span>
+                  )}
                 </li>
               ))}
           </ul>

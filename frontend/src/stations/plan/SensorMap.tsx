@@ -39,7 +39,7 @@ export function SensorMap() {
       </Head>
       <div className="grid gap-4 xl:grid-cols-2">
         <div className="h-[380px]">
-          <Cutaway doc={document} layout={layoutOf(document, layoutId)} title="Where the probes hang" />
+          <Cutaway small doc={document} layout={layoutOf(document, layoutId)} title="Where the probes hang" />
         </div>
         <table className="w-full self-start text-[13.5px]">
           <thead>

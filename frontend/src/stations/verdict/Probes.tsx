@@ -37,7 +37,7 @@ export function Probes({ v }: { v: Verdict }) {
       </h1>
       <div className="grid grid-cols-[minmax(0,1fr)_18rem] gap-5 max-lg:grid-cols-1">
         <div className="h-[500px]">
-          <Cutaway doc={{ ...document, points }} layout={layout} title={`Measured air of ${chosen}`} />
+          <Cutaway small doc={{ ...document, points }} layout={layout} title={`Measured air of ${chosen}`} />
         </div>
         <table className="self-start text-[13.5px]">
           <thead>

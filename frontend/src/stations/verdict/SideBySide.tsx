@@ -70,6 +70,7 @@ function Column({ v, name, against }: { v: Verdict; name: string; against: strin
       {layout ? (
         <div className="h-56">
           <Cutaway
+            small
             doc={document}
             layout={layout}
             forecast={bench.rackForecasts.get(name)}
