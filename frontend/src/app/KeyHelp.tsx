@@ -1,6 +1,7 @@
 import { useState } from "react";
 import { letterKeysOn, setLetterKeys } from "@/shared/keys/keys";
 import { Button, Head } from "@/shared/ui/bits";
+import { TERMS } from "@/shared/ui/Term";
 
 const KEYS: [string, string][] = [
   ["1 … 6", "to a station"],
@@ -24,10 +25,10 @@ export function KeyHelp({ onClose }: { onClose: () => void }) {
   return (
     <div
       role="dialog"
-      aria-label="Keys"
-      className="fixed right-4 bottom-12 z-40 w-96 rounded-box border border-base-content bg-paper p-4 shadow-lg"
+      aria-label="Keys and words"
+      className="fixed right-4 bottom-12 z-40 max-h-[85vh] w-96 overflow-y-auto rounded-box border border-base-content bg-paper p-4 shadow-lg"
     >
-      <Head>Keys</Head>
+      <Head>Keys and words</Head>
       <dl className="my-3 grid grid-cols-[7rem_1fr] gap-y-1.5">
         {KEYS.map(([key, words]) => (
           <div key={key} className="contents">
@@ -50,6 +51,17 @@ export function KeyHelp({ onClose }: { onClose: () => void }) {
         />
         Letter keys act (only while the drawing, the rack, the live bench or the verdict has the focus)
       </label>
+      <details className="mb-3">
+        <summary className="cursor-pointer">Words as they are meant here</summary>
+        <dl className="mt-2 flex max-h-64 flex-col gap-1.5 overflow-y-auto text-[13px]" data-glossary={Object.keys(TERMS).length}>
+          {Object.values(TERMS).map(([word, words]) => (
+            <div key={word}>
+              <dt className="font-semibold">{word}</dt>
+              <dd>{words}</dd>
+            </div>
+          ))}
+        </dl>
+      </details>
       <Button onClick={onClose}>Close</Button>
     </div>
   );

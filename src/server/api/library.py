@@ -6,6 +6,7 @@ from django.http import HttpRequest
 from ninja import File, Router, Status
 from ninja.files import UploadedFile
 
+from formats.forecast.shelf import ShelfRow, shelf
 from formats.job.models import (
     BoardDoc,
     CardDoc,
@@ -19,6 +20,7 @@ from formats.job.models import (
     RadiatorDoc,
     SupplyPartDoc,
 )
+from formats.job.reader import check_job
 from formats.job.resolve import PART_KINDS
 from formats.parts.files import read_case
 from server.api.schema import MEGABYTE, Schema, content_of
@@ -106,6 +108,20 @@ def library(request: HttpRequest) -> Any:
         parts[part.kind].append({"name": part.name, "figures": part.figures})
     cases = [{"key": c.key, "name": c.name, "summary": c.summary, "document": c.document} for c in LibraryCase.objects.all()]
     return {"cases": cases, **parts}
+
+
+class ShelfIn(Schema):
+    document: dict[str, Any]
+    layout: str
+
+
+@router.post("/shelf", response=list[ShelfRow], operation_id="shelf")
+def what_fits(request: HttpRequest, data: ShelfIn) -> Any:
+    """Which parts of the library fit the job's case, and where they would run in one of its layouts."""
+    parts: dict[str, list[dict[str, Any]]] = {kind: [] for kind in PART_KINDS}
+    for part in LibraryPart.objects.all():
+        parts[part.kind].append(part.figures)
+    return shelf(check_job(data.document).doc, data.layout, parts)
 
 
 @router.post("/library/cases", response={201: CaseTemplate}, exclude_unset=True, operation_id="add_library_case")

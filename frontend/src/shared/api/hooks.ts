@@ -332,6 +332,17 @@ export const useAir = (subject: Subject, space: string | null) =>
     space !== null,
   );
 
+/** Which parts of the library fit this case, by what margin, and where they would run. */
+export const useShelf = (document: JobDoc, layout: string | undefined) =>
+  useQuery({
+    queryKey: ["shelf", identity(document), layout],
+    queryFn: () => answered(client.POST("/api/shelf", { body: { document: lean(document) as never, layout: layout ?? "" } })),
+    enabled: layout !== undefined,
+    placeholderData: keepPreviousData,
+    retry: false,
+    gcTime: 60_000,
+  });
+
 /** What each fan is worth, and single changes. */
 export const useWorth = (subject: Subject) =>
   useInsight("worth", subject, null, () => answered(client.POST("/api/forecast/worth", { body: about(subject) })));

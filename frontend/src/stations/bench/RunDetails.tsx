@@ -7,6 +7,7 @@ import { useJob } from "@/shared/job/store";
 import { Button, Head, Select, TextField } from "@/shared/ui/bits";
 import { channelWords, minutes } from "@/shared/ui/channels";
 import { NumberField } from "@/shared/ui/NumberField";
+import { Term } from "@/shared/ui/Term";
 import { TRAITS } from "@/shared/ui/traits";
 import { useUnits } from "@/shared/units/units";
 import { ENDINGS } from "./live/words";
@@ -211,7 +212,9 @@ export function RunDetails({ run }: { run: Run }) {
         ))}
       </section>
       <section className="flex flex-col gap-2">
-        <Head remark={window ? `${minutes(window[1] - window[0])} at the end` : ""}>Averaging window</Head>
+        <Head remark={window ? `${minutes(window[1] - window[0])} at the end` : ""}>
+          <Term t="window">Averaging window</Term>
+        </Head>
         <NumberField
           label="Length in seconds"
           low={30}

@@ -115,7 +115,7 @@ export function FitPanel({ layout, onMark }: { layout: LayoutDoc; onMark: (line:
         <thead className="text-left text-faint">
           <tr>
             <th className="font-normal">what</th>
-            <th className="text-right font-normal">needs of</th>
+            <th className="text-right font-normal">needs of {units.unit("length")}</th>
             <th className="pl-3 text-right font-normal">spare {units.unit("length")}</th>
           </tr>
         </thead>

@@ -4,6 +4,7 @@ import { LOAD_WORDS } from "@/shared/job/conditions";
 import { useJob } from "@/shared/job/store";
 import { useWorkbench } from "@/shared/job/workbench";
 import { Head } from "@/shared/ui/bits";
+import { Term } from "@/shared/ui/Term";
 import { useUnits } from "@/shared/units/units";
 import type { Figure } from "./AccountPanel";
 
@@ -35,7 +36,15 @@ export function ForecastPanel({
   const room = forecast.cpu.temperature_c - forecast.cpu.rise_k;
   return (
     <section className={stale ? "opacity-80" : ""} data-forecast={forecast.id}>
-      <Head remark={`${LOAD_WORDS[bench.conditions.load]}, settled`}>{d ? `Forecast against ${d.against}` : "Forecast"}</Head>
+      <Head
+        remark={
+          <>
+            {LOAD_WORDS[bench.conditions.load]}, <Term t="settled" />
+          </>
+        }
+      >
+        {d ? `Forecast against ${d.against}` : "Forecast"}
+      </Head>
       <Row
         name="Processor"
         room={room}
@@ -118,8 +127,8 @@ export function ForecastPanel({
       )}
       <Balance forecast={forecast} layout={layout} onWhy={() => onWhy("balance")} />
       <p className="mt-2 text-[12.5px] text-faint">
-        Bands are 95 %, model error included; {units.withUnit("difference", leastApart)} or less apart is not told apart. Measure
-        it in{" "}
+        <Term t="band">Bands</Term> are 95 %, model error included; {units.withUnit("difference", leastApart)} or less apart is
+        not told apart. Measure it in{" "}
         <Link to="/jobs/$jobId/bench" params={{ jobId: String(id) }} className="underline">
           Bench
         </Link>
@@ -230,7 +239,14 @@ function Balance({ forecast, layout, onWhy }: { forecast: LayoutForecast; layout
   const share = total > 0 ? (b.intake_m3h / total) * 100 : 50;
   return (
     <div className="mt-3" data-balance={word} data-inflow={b.inflow_total_m3h} data-outflow={b.outflow_total_m3h}>
-      <Head level={3} remark={`case ${units.signed("pressure", b.case_pressure_pa)} ${units.unit("pressure")}`}>
+      <Head
+        level={3}
+        remark={
+          <>
+            <Term t="pressure">case</Term> {units.signed("pressure", b.case_pressure_pa)} {units.unit("pressure")}
+          </>
+        }
+      >
         <Why words="Air balance" onClick={onWhy} />
       </Head>
       <div className="mt-1.5 flex h-6 overflow-hidden rounded border border-base-content text-[12.5px] font-semibold text-base-100">
@@ -242,8 +258,8 @@ function Balance({ forecast, layout, onWhy }: { forecast: LayoutForecast; layout
         </div>
       </div>
       <p className="mt-1 text-[13px]">
-        By count {b.intake_count} in, {b.exhaust_count} out{stood ? `, ${fans.length - stood} of ${fans.length} running` : ""}. By
-        flow {word}
+        <Term t="count">By count</Term> {b.intake_count} in, {b.exhaust_count} out
+        {stood ? `, ${fans.length - stood} of ${fans.length} running` : ""}. <Term t="flow">By flow</Term> {word}
         {b.unfiltered_inflow_pct >= 2
           ? `; ${units.withUnit("flow", (b.unfiltered_inflow_pct / 100) * b.inflow_total_m3h)} of what comes in is unfiltered.`
           : "; nearly all that comes in is filtered."}

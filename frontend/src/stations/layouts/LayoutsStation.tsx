@@ -63,7 +63,7 @@ export function LayoutsStation() {
     return (
       <Nothing
         title={`Still needed: ${lacks.join(", ")}`}
-        words="Take them from the library in Parts, or type their sheets in."
+        words="Take them from the tray in Parts, or type their sheets in."
         station="parts"
       />
     );

@@ -30,8 +30,8 @@ export function LeadsPanel({ layout }: { layout: LayoutDoc }) {
       <section className="flex flex-col gap-3">
         <Head>Leads and headers</Head>
         <p className="text-[13px]">
-          No board is on the table yet. Take one from the library in Parts, under Board, or type the headers of your own; then
-          each lead can be given its header here.
+          No board is on the table yet. Take one from the tray in Parts, under Board, or type the headers of your own; then each
+          lead can be given its header here.
         </p>
         <Caution>{CAUTIONS.lead}</Caution>
       </section>

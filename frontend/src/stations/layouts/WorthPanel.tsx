@@ -4,6 +4,7 @@ import { freeLayoutId } from "@/shared/job/edits";
 import { useJob } from "@/shared/job/store";
 import { useWorkbench } from "@/shared/job/workbench";
 import { Button, Head } from "@/shared/ui/bits";
+import { Term } from "@/shared/ui/Term";
 import { useUnits } from "@/shared/units/units";
 
 type FanRung = Schemas["FanRung"];
@@ -35,7 +36,7 @@ export function WorthPanel({ layout }: { layout: LayoutDoc }) {
   return (
     <div className="flex flex-col gap-5 text-[13px]" data-worth={data.rungs.length} data-knee={knee}>
       <section className="flex flex-col gap-1.5">
-        <Head remark="forecast, the most useful first">What each fan is worth</Head>
+        <Head remark="forecast">What each fan is worth</Head>
         {!data.rungs.length && <p>No fan turns in this layout.</p>}
         {data.rungs.length > 0 && (
           <table className="w-full">
@@ -49,12 +50,15 @@ export function WorthPanel({ layout }: { layout: LayoutDoc }) {
             </thead>
             <tbody>
               <tr className="border-t hairline text-faint">
-                <td className="py-0.5">none of them</td>
-                <td className="text-right font-mono" colSpan={3}>
-                  {units.text("difference", data.bare_cpu_rise_k, 0)}
-                  {data.bare_card_rise_k !== null && <>, {units.text("difference", data.bare_card_rise_k ?? 0, 0)}</>} over room
-                  {lost > 1 && `, ${lost.toFixed(0)} W given up`}
+                <td className="py-0.5">
+                  no fan, over room
+                  {lost > 1 && <span className="block text-[12px]">{lost.toFixed(0)} W given up</span>}
                 </td>
+                <td className="text-right font-mono">{units.text("difference", data.bare_cpu_rise_k, 0)}</td>
+                <td className="text-right font-mono">
+                  {data.bare_card_rise_k !== null && units.text("difference", data.bare_card_rise_k ?? 0, 0)}
+                </td>
+                <td />
               </tr>
               {data.rungs.map((r, i) => (
                 <RungRow
@@ -120,7 +124,11 @@ function RungRow(props: { rung: FanRung; share: number; nth: number; k: (v: numb
           style={{ width: `${Math.round(Math.min(Math.abs(props.share), 1) * 100)}%` }}
         />
         {r.harms && <span className="text-[12px] text-error">makes it warmer</span>}
-        {r.knee && <span className="text-[12px] font-semibold">the last that pays</span>}
+        {r.knee && (
+          <span className="block text-[12px] font-semibold">
+            <Term t="knee" />
+          </span>
+        )}
       </td>
       <td className="text-right font-mono">{k(r.cpu_k)}</td>
       <td className="text-right font-mono">{k(r.card_k)}</td>

@@ -1,10 +1,10 @@
 import { Link } from "@tanstack/react-router";
 import type { Schemas } from "@/shared/api/client";
-import { useLibrary } from "@/shared/api/hooks";
+import { useLibrary, useShelf } from "@/shared/api/hooks";
 import { freeId } from "@/shared/job/edits";
 import { DocField, DocNumber, writeAt } from "@/shared/job/fields";
 import { useJob } from "@/shared/job/store";
-import { missingParts } from "@/shared/job/workbench";
+import { missingParts, useWorkbench } from "@/shared/job/workbench";
 import { Button, Head, Select, TextField } from "@/shared/ui/bits";
 import { CAUTIONS, Caution } from "@/shared/ui/Caution";
 import { NumberField } from "@/shared/ui/NumberField";
@@ -14,24 +14,27 @@ import { FanCurve } from "./FanCurve";
 import { Headers } from "./Headers";
 import { KINDS, type PartKind } from "./kinds";
 import { PartsFiles } from "./PartsFiles";
+import { Tray } from "./Tray";
 
 /** The tray on the table: what gives off heat, what moves it away, what is on hand. */
 export function PartsStation() {
   const { document, id } = useJob();
   const lacks = missingParts(document);
+  const { layoutId } = useWorkbench();
+  const shelf = useShelf(document, layoutId || document.layouts?.[0]?.id);
   return (
     <div className="mx-auto flex max-w-5xl flex-col gap-7 p-5">
       <header>
         <h1 className="text-[19px]">Parts on the table</h1>
         <p className="text-[13.5px] text-faint">
-          Take a part from the shipped library of invented parts as a start, then type the figures of your own part's sheet over
-          it.
+          Take a part from the tray as a start (they are invented), then type the figures of your own part's sheet over it. Under
+          each stands whether it fits this case, and where it would run with the fans of the layout at hand.
         </p>
       </header>
       <PartsFiles />
       <CoolerAdvice />
       {KINDS.map((kind) => (
-        <KindSection key={kind.name} kind={kind} />
+        <KindSection key={kind.name} kind={kind} rows={shelf.data ?? []} />
       ))}
       <CurvesSection />
       <section className="flex flex-col gap-3">
@@ -61,7 +64,7 @@ export function PartsStation() {
 
 type AnyPart = { id: string; name?: string } & Record<string, unknown>;
 
-function KindSection({ kind }: { kind: PartKind }) {
+function KindSection({ kind, rows }: { kind: PartKind; rows: Schemas["ShelfRow"][] }) {
   const { document, edit } = useJob();
   const library = useLibrary();
   const own = (document.parts?.[kind.name] ?? []) as AnyPart[];
@@ -93,12 +96,16 @@ function KindSection({ kind }: { kind: PartKind }) {
       {own.map((part) => (
         <PartRow key={part.id} kind={kind} part={part} />
       ))}
+      <details open={!own.length || undefined} className="text-[13px]">
+        <summary className="mb-1.5 cursor-pointer">{own.length ? `More on the tray: ${shelf.length}` : "On the tray"}</summary>
+        <Tray kind={kind} parts={shelf} rows={rows} onTake={add} />
+      </details>
       <div>
         <Select
           label={`Add ${kind.one}`}
           compact
           value=""
-          empty={`Add ${kind.one} from the library …`}
+          empty={`Add ${kind.one} by name …`}
           choices={shelf.map((f) => ({ value: f.id, words: f.name ?? f.id }))}
           onChange={add}
         />

@@ -4,6 +4,7 @@ import { latestProtocols } from "@/shared/job/plan";
 import { useJob } from "@/shared/job/store";
 import { Button, Head, Segments, Select } from "@/shared/ui/bits";
 import { NumberField } from "@/shared/ui/NumberField";
+import { Term } from "@/shared/ui/Term";
 
 type Shuffle = "as_listed" | "random" | "there_and_back";
 
@@ -52,7 +53,9 @@ export function PlanMaker({ suggested }: { suggested: string }) {
   };
   return (
     <section className="flex flex-col gap-3">
-      <Head remark={`${wanted.length} of ${layouts.length}`}>Layouts to run</Head>
+      <Head remark={`${wanted.length} of ${layouts.length}`}>
+        Layouts to run, and the <Term t="control" />
+      </Head>
       <div className="flex flex-wrap gap-2">
         {layouts.map((x) => (
           <label

@@ -3,6 +3,7 @@ import { useRuns } from "@/shared/api/hooks";
 import { madeOf, useRunSheet } from "@/shared/api/live";
 import { useJob } from "@/shared/job/store";
 import { Button, Empty, Head } from "@/shared/ui/bits";
+import { Term } from "@/shared/ui/Term";
 import { ControlDrift } from "./ControlDrift";
 import { Designs } from "./Designs";
 import { Guess } from "./Guess";
@@ -82,7 +83,9 @@ export function PlanStation() {
         <PlanMaker suggested={found?.suggested ?? ""} />
         <Guess />
         <section>
-          <Head remark="a change makes the next version">Protocol</Head>
+          <Head remark="a change makes the next version">
+            <Term t="protocol">Protocol</Term>
+          </Head>
           <ProtocolPanel used={used} />
         </section>
       </aside>

@@ -30,7 +30,7 @@ export function Evidence({ v, onFigure }: { v: Verdict; onFigure: (layout: strin
     <table className="w-full" aria-label="Measured figures">
       <thead>
         <tr className="text-left text-[13px] text-faint">
-          <th className="w-44 font-normal">layout</th>
+          <th className="w-48 pr-4 font-normal">layout</th>
           {[...drawn, ...plain].map((c) => (
             <th key={c} className="font-normal">
               {channelWords(c)}
@@ -54,7 +54,7 @@ export function Evidence({ v, onFigure }: { v: Verdict; onFigure: (layout: strin
               className={`border-b hairline align-top ${x ? "cursor-pointer" : ""} ${name === v.chosen ? "outline-2 outline-base-content" : ""}`}
               onClick={() => x && choose(name)}
             >
-              <th scope="row" className="py-1.5 pl-2 text-left font-normal">
+              <th scope="row" className="py-1.5 pr-4 pl-2 text-left font-normal [overflow-wrap:anywhere]">
                 <span className="wide mr-2 text-[16px]">{name}</span>
                 <span className="text-[13px]">{x?.name}</span>
                 {!x && <span className="block text-[12.5px] text-faint">another job: context only</span>}

@@ -1,5 +1,6 @@
 import type { Verdict } from "@/shared/api/hooks";
 import { Head } from "@/shared/ui/bits";
+import { Term } from "@/shared/ui/Term";
 
 const LEAST = 0.005;
 const MOST_ROWS = 5;
@@ -13,7 +14,9 @@ export function HowSure({ v }: { v: Verdict }) {
   const own = v.placed.find((p) => p.layout === v.best);
   return (
     <section className="flex flex-col gap-1.5" data-best={v.best ?? ""} data-tied={v.tied.join(" ")}>
-      <Head remark="under all doubts">How sure</Head>
+      <Head remark="under all doubts">
+        <Term t="sure">How sure</Term>
+      </Head>
       {rows.map((p) => (
         <div
           key={p.layout}

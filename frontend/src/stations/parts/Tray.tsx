@@ -1,0 +1,103 @@
+import type { Schemas } from "@/shared/api/client";
+import { useUnits } from "@/shared/units/units";
+import type { PartKind } from "./kinds";
+
+type ShelfRow = Schemas["ShelfRow"];
+export type Lying = { id: string; name?: string } & Record<string, unknown>;
+
+const VERDICT = { fits: "fits", touches: "touches", does_not_fit: "does not fit", not_known: "not known" } as const;
+const TONE = {
+  fits: "text-accent",
+  touches: "text-warning",
+  does_not_fit: "text-error",
+  not_known: "text-faint",
+} as const;
+
+/** Parts that lie ready, side by side: whether each fits here, by how much, and where it would run. A click takes one. */
+export function Tray(props: { kind: PartKind; parts: Lying[]; rows: ShelfRow[]; onTake: (id: string) => void }) {
+  const { kind, parts, rows, onTake } = props;
+  if (!parts.length) return null;
+  return (
+    <ul className="flex gap-2 overflow-x-auto pb-2" aria-label={`${kind.words} on the tray`} data-tray={kind.name}>
+      {parts.map((p) => (
+        <li key={p.id} className="shrink-0">
+          <Card part={p} kind={kind} row={rows.find((r) => r.kind === kind.name && r.id === p.id)} onTake={() => onTake(p.id)} />
+        </li>
+      ))}
+    </ul>
+  );
+}
+
+function Card({ part, kind, row, onTake }: { part: Lying; kind: PartKind; row?: ShelfRow; onTake: () => void }) {
+  const units = useUnits();
+  const verdict = row?.verdict as keyof typeof VERDICT | undefined;
+  const digits = units.system === "metric" ? 0 : 2;
+  const margin =
+    row?.spare_mm === null || row?.spare_mm === undefined
+      ? ""
+      : ` ${units.signed("length", row.spare_mm, digits)} ${units.unit("length")}`;
+  return (
+    <button
+      type="button"
+      onClick={onTake}
+      data-lying={part.id}
+      data-verdict={verdict ?? "none"}
+      aria-label={`Take ${part.name ?? part.id}${verdict ? `: ${VERDICT[verdict]}${margin}` : ""}`}
+      className={`flex h-full w-52 cursor-pointer flex-col gap-0.5 rounded-box border bg-paper p-2 text-left text-[13px] leading-snug hover:border-base-content ${
+        verdict === "does_not_fit" ? "border-dashed border-error" : "hairline"
+      }`}
+    >
+      <strong className="[overflow-wrap:anywhere]">{part.name ?? part.id}</strong>
+      <span className="text-[12.5px] text-faint">{figures(kind.name, part, units)}</span>
+      {row && verdict && (
+        <span className={`text-[12.5px] ${TONE[verdict]}`}>
+          <span className="font-semibold">
+            {VERDICT[verdict]}
+            {margin}
+          </span>
+          <span className="block text-faint">{row.words}</span>
+        </span>
+      )}
+      {row?.flow_m3h !== null && row?.flow_m3h !== undefined && row.free_m3h && (
+        <span className="mt-auto text-[12.5px]">
+          at {row.mount?.toUpperCase()}: {units.text("flow", row.flow_m3h)} of {units.withUnit("flow", row.free_m3h)}
+          <span className="mt-0.5 block h-1 rounded bg-base-300">
+            <span
+              className="block h-1 rounded bg-pine"
+              style={{ width: `${Math.round((100 * row.flow_m3h) / row.free_m3h)}%`, backgroundColor: "var(--pine)" }}
+            />
+          </span>
+        </span>
+      )}
+      {row?.rise_k !== null && row?.rise_k !== undefined && (
+        <span className="mt-auto text-[12.5px]">
+          {kind.name === "cards" ? "it" : "the processor"} at {units.withUnit("difference", row.rise_k, 0)} over room
+        </span>
+      )}
+    </button>
+  );
+}
+
+type Units = ReturnType<typeof useUnits>;
+
+/** The two or three figures by which parts of a kind are told apart. */
+function figures(kind: PartKind["name"], p: Lying, units: Units): string {
+  const n = (name: string) => (typeof p[name] === "number" ? (p[name] as number) : null);
+  const mm = (name: string) => {
+    const value = n(name);
+    return value === null ? "" : units.withUnit("length", value, units.system === "metric" ? 0 : 2);
+  };
+  const parts = {
+    cpus: [n("power_w") && `${n("power_w")} W`, n("tj_max_c") && `to ${units.withUnit("temperature", n("tj_max_c") ?? 0, 0)}`],
+    cards: [n("power_w") && `${n("power_w")} W`, mm("length_mm"), `${n("slots") ?? 2.5} slots`],
+    coolers: [p.kind === "open_loop" ? "open loop" : String(p.kind ?? ""), mm("height_mm")],
+    radiators: [`${n("sections") ?? 1} × ${mm("section_mm")}`, `${mm("thickness_mm") || "27 mm"} thick`],
+    fans: [mm("size_mm"), `${n("speed_max_rpm") ?? "?"} rpm`, n("noise_dba") !== null && `${n("noise_dba")} dBA`],
+    boards: [],
+    memory: [mm("height_mm")],
+    supplies: [mm("length_mm")],
+    controllers: [String(p.kind ?? "")],
+    filters: [String(p.kind ?? "")],
+  }[kind];
+  return parts.filter(Boolean).join(", ");
+}
