@@ -212,6 +212,7 @@ FANS = [
     fan("siskin", 92, 1800, 56, 12, 23, 9, current_a=0.1),
     fan("plover", 92, 2400, 74, 24, 30, 12, current_a=0.15),
     fan("siskin", 120, 1100, 72, 9, 19, 8, current_a=0.08),
+    fan("petrel", 120, 1400, 114, 10, 26, 13, current_a=0.13, made_for="airflow"),
     fan("plover", 120, 1800, 96, 28, 31, 16, current_a=0.18),
     fan("osprey", 120, 2200, 108, 38, 37, 22, current_a=0.25),
     fan("osprey", 140, 1800, 150, 30, 37, 24, current_a=0.28),

@@ -53,7 +53,7 @@ class FixesTest(BrowserCase):
         self.open_with(panels={"window": {"state": "removed"}})
         finding = self.page.locator("[data-finding=panel_off]")
         expect(finding).to_contain_text(
-            "Fit the window panel again: the processor 5.0 K warmer, the card 1.8 K warmer; so it is not offered"
+            "Fit the window panel again: the processor 6.1 K warmer, the card 2.3 K warmer; so it is not offered"
         )
         self.assertEqual(finding.locator("[data-fix]").count(), 0)
 

@@ -47,6 +47,7 @@ class WholeJobTest(BrowserCase):
         self.open("/")
         self.fill("Name of the job", "Heron bench")
         self.click("Start the survey")
+        self.click("Measure it piece by piece instead")
         self.fill("Name of the case", "Heron")
         self.fill("Depth, front to rear", "410")
         front, rear = "[data-face=front]", "[data-face=rear]"
@@ -137,12 +138,14 @@ class WholeJobTest(BrowserCase):
     def test_a_mistake_is_said_on_the_spot_and_nothing_is_lost(self) -> None:
         self.open("/")
         self.click("Start the survey")
+        self.click("Measure it piece by piece instead")
         depth = self.page.get_by_label("Depth, front to rear")
         depth.fill("4")
         self.page.get_by_text("Between 50 to 1500 mm").wait_for()
         depth.fill("430")
         self.saved()
         self.page.reload()
+        self.click("Measure it piece by piece instead")
         self.assertEqual(self.page.get_by_label("Depth, front to rear").input_value(), "430")
         self.page.locator("footer").get_by_role("button", name="undo").wait_for()
 

@@ -95,9 +95,10 @@ class TowerByHandTest(SimpleTestCase):
 
         def surplus(q: float) -> float:
             x = q / top
-            own = share**2 * fan["pressure_max_pa"] * (1 - 0.62 * x - 0.38 * x * x)
-            fins = cooler["fin_drop_pa"] / 2 * (q / 50 + (q / 50) ** 2)
-            thin_gaps = np.sqrt(square * k.LAMINAR_PRESSURE_PA) * q  # the laminar part that every link carries
+            thick = point.density / 1.2  # a sheet's pressure and the square part of a drop hold at 1.2 kg/m3
+            own = thick * share**2 * fan["pressure_max_pa"] * (1 - 0.62 * x - 0.38 * x * x)
+            fins = cooler["fin_drop_pa"] / 2 * (q / 50 + thick * (q / 50) ** 2)
+            thin_gaps = np.sqrt(thick * square * k.LAMINAR_PRESSURE_PA) * q  # the laminar part that every link carries
             return float(own - fins - thin_gaps + drive)
 
         expected = brentq(surplus, 1, 200)

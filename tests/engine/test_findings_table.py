@@ -153,6 +153,10 @@ CASES: dict[str, tuple[tuple[Raw, str], tuple[Raw, str]]] = {
         edited(lambda r: panel(r, "top", kind="mesh", open_area_pct=50, filter="fine"), "C"),
         edited(lambda r: panel(r, "top", kind="mesh", open_area_pct=50, filter="none"), "C"),
     ),
+    "single_exhaust": (
+        demo(fans=[*(fan_raw(m, "intake", 100) for m in ("f1", "f2", "f3")), fan_raw("r1", "exhaust", 40)]),
+        demo(fans=[*(fan_raw(m, "intake", 60) for m in ("f1", "f2", "f3")), fan_raw("r1", "exhaust", 100)]),
+    ),
     "supply_shades": (
         edited(lambda r: shroud_mount(r, 330), fans=[fan_raw("b1", "intake", 100)]),
         edited(lambda r: shroud_mount(r, 100), fans=[fan_raw("b1", "intake", 100)]),

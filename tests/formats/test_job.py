@@ -178,7 +178,7 @@ class ResolveTest(SimpleTestCase):
             {"id": "cage", "kind": "cage", "from_mm": {"x": 10, "y": 0, "z": 200}, "to_mm": {"x": 150, "y": 215, "z": 330}, "free_pct": 40}
         ]
         m = Resolver(check_job(raw).doc).machine("A")
-        self.assertEqual((m.mounts["f3"].blocked_pct, m.mounts["f2"].blocked_pct, m.mounts["f1"].blocked_pct), (56, 60, 0))
+        self.assertEqual((m.mounts["f3"].blocked_pct, m.mounts["f2"].blocked_pct, m.mounts["f1"].blocked_pct), (56, 60, 2.5))
         self.assertEqual(m.space_blocked_pct, {"low_front": 40})
 
 

@@ -357,8 +357,9 @@ def _balance(point: OperatingPoint) -> BalanceForecast:
     surplus = intake - exhaust
     even = abs(surplus) < max(EVEN_SHARE * (intake + exhaust), EVEN_M3H)
     rest = () if even else tuple(o for o in passive_openings(point) if o.out_m3h * surplus > 0 and abs(o.out_m3h) >= LEAST_REST_M3H)
-    ways = {(p.mount, p.direction) for p in m.fans if p.running and not m.mounts[p.mount].on_shroud}
-    on_shroud = {p.mount for p in m.fans if p.running and m.mounts[p.mount].on_shroud}
+    turning = [p for p, pct in zip(m.fans, point.speeds.fans, strict=True) if p.running and pct > 0]
+    ways = {(p.mount, p.direction) for p in turning if not m.mounts[p.mount].on_shroud}
+    on_shroud = {p.mount for p in turning if m.mounts[p.mount].on_shroud}
     return BalanceForecast(
         intake,
         exhaust,

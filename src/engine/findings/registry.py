@@ -15,6 +15,7 @@ RULES: tuple[Rule, ...] = (
     *loop.RULES,
     short_circuit.intake_leaves_unused,
     exhaust.no_exhaust,
+    exhaust.single_exhaust,
     sound.over_sound_limit,
     *parts.RULES,
     *radiator.RULES,

@@ -16,6 +16,7 @@ from engine.findings.finding import Finding
 from engine.findings.registry import findings
 from engine.machine import Machine
 from formats.errors import DocumentError, Fault
+from formats.forecast.alternatives import with_alternative
 from formats.forecast.fixes import Found, Offers
 from formats.forecast.practice import pressure_finding
 from formats.job.fit import fit_findings
@@ -24,7 +25,7 @@ from formats.job.places import outside, outside_findings
 from formats.job.resolve import Resolver
 from formats.job.wiring import audit_findings, stock_findings, wiring_findings
 
-ENGINE_VERSION = "1.0"
+ENGINE_VERSION = "1.1"
 Load = Literal["idle", "cpu", "card", "both", "own"]
 
 
@@ -212,7 +213,9 @@ class Oracle:
         unfit = [f for rule in of_the_build for f in rule(self.resolver, layout_id)]
         wanted = pressure_finding(self.doc.practice, self.forecast(layout_id))
         unfit += [wanted] if wanted else []
-        found = [self._weighed(layout_id, f) for f in (*unfit, *findings(self.point(layout_id), self.forecast(layout_id)))]
+        point = self.point(layout_id)
+        ruled = [with_alternative(f, self.resolver, layout_id, point) for f in findings(point, self.forecast(layout_id))]
+        found = [self._weighed(layout_id, f) for f in (*unfit, *ruled)]
         return tuple(sorted(found, key=lambda f: (f.accepted is not None, ("error", "warning", "note").index(f.severity))))
 
     def _weighed(self, layout_id: str, finding: Finding) -> Finding:

@@ -75,7 +75,7 @@ class SupplyDoc(Doc):
 
 class BlockDoc(Doc):
     id: Id
-    kind: Literal["cage", "plate", "bundle", "other"] = "other"
+    kind: Literal["cage", "plate", "bundle", "block_off", "structure", "other"] = "other"
     from_mm: PointDoc
     to_mm: PointDoc
     free_pct: Percent = 40

@@ -8,7 +8,7 @@ from typing import Any
 from pydantic import BaseModel, ValidationError
 
 from formats.errors import DocumentError, Fault
-from formats.job.models import JobDoc, LayoutDoc
+from formats.job.models import CaseDoc, JobDoc, LayoutDoc
 from formats.job.planned import PlanDoc
 from formats.json_in import parse_json
 
@@ -51,6 +51,14 @@ def check_job(raw: Any) -> ReadJob:
     return ReadJob(doc, tuple(_unknown(doc, "")))
 
 
+def check_case(raw: Any) -> CaseDoc:
+    """A case alone from parsed JSON. Raises DocumentError with every fault found."""
+    try:
+        return CaseDoc.model_validate(raw)
+    except ValidationError as error:
+        raise DocumentError([_fault(e, "case") for e in error.errors()]) from error
+
+
 def write_job(doc: JobDoc) -> str:
     """UTF-8 JSON text of a job, stated defaults left out, unknown fields kept."""
     return json.dumps(doc.model_dump(mode="json", exclude_unset=True), indent=1, ensure_ascii=False) + "\n"
@@ -64,13 +72,13 @@ def path_of(location: tuple[int | str, ...]) -> str:
     return path or "$"
 
 
-def _fault(error: Any) -> Fault:
+def _fault(error: Any, *above: str) -> Fault:
     do = _REMEDIES.get(error["type"], "Correct the value; the format description gives its range and unit.")
     given = error.get("input")
     shown = f" (given: {given!r})" if isinstance(given, str | int | float | bool) and error["type"] != "missing" else ""
     said = error["msg"].removeprefix("Value error, ")
     what = "this field is missing" if error["type"] == "missing" else said[:1].lower() + said[1:] + shown
-    return Fault(path_of(error["loc"]), what, do)
+    return Fault(path_of((*above, *error["loc"])), what, do)
 
 
 def _reference_faults(doc: JobDoc) -> Iterator[Fault]:

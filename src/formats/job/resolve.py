@@ -33,6 +33,7 @@ from engine.machine import (
 )
 from formats.errors import DocumentError, Fault
 from formats.job.models import (
+    BlockDoc,
     CardDoc,
     CaseDoc,
     CoolerDoc,
@@ -46,8 +47,9 @@ from formats.job.models import (
     PanelStateDoc,
     PointDoc,
 )
-from formats.job.places import on_wall, outside_faults, set_back
+from formats.job.places import ALONG, on_wall, outside_faults, set_back
 
+SHADE_NEAR_MM, SHADE_FAR_MM = 60.0, 90.0  # M: a block this near behind a fan shades it wholly, this far not at all
 PART_KINDS = ("cpus", "cards", "coolers", "radiators", "fans", "boards", "memory", "supplies", "controllers", "filters")
 BASE_DEFAULTS = {"cooler_fan_pct": 100.0, "card_fan_pct": 100.0}
 
@@ -197,9 +199,8 @@ class Resolver:
         for m in self.doc.case.mounts:
             size = max(m.sizes_mm)
             centre = on_wall(self.doc.case, m.face, m.centre_mm, m.on_shroud)
-            near = [b for b in self.doc.case.blocks if _shades(b, m.face, centre, size)]
             of_supply = max(_free_of_supply(self.doc.case, m, size), 0.02)
-            free = math.prod(b.free_pct / 100 for b in near) * of_supply
+            free = math.prod(_free_of_block(b, m.face, centre, size) for b in self.doc.case.blocks) * of_supply
             closed = 100 - (100 - blocked.get(m.id, 0.0)) * max(free, 0.02)
             mounts[m.id] = Mount(
                 m.id,
@@ -452,12 +453,22 @@ def most_pct(fan: FanDoc) -> float:
     return min(100.0, by_rpm, by_level)
 
 
-def _shades(block: Any, face: str, centre: Point, size_mm: float) -> bool:
-    """Whether a block stands within 60 mm behind a front mount and covers its middle."""
-    if face != "front":
-        return False
-    near = block.from_mm.x <= centre.x + 60
-    return bool(near and block.from_mm.z <= centre.z <= block.to_mm.z and block.from_mm.y <= centre.y <= block.to_mm.y)
+def _free_of_block(block: BlockDoc, face: str, centre: Point, size_mm: float) -> float:
+    """Free share of a mount behind which a block stands: what of the fan it covers, by how near it is."""
+    low, high = block.from_mm, block.to_mm
+    gap_mm = {
+        "front": low.x - centre.x,
+        "rear": centre.x - high.x,
+        "top": centre.z - high.z,
+        "bottom": low.z - centre.z,
+        "window": centre.y - high.y,
+    }[face]
+    near = min(max((SHADE_FAR_MM - gap_mm) / (SHADE_FAR_MM - SHADE_NEAR_MM), 0.0), 1.0) if gap_mm > -SHADE_NEAR_MM else 0.0
+    covered = 1.0
+    for axis in ALONG[face]:
+        start, end = sorted((getattr(low, axis), getattr(high, axis)))
+        covered *= _overlap(getattr(centre, axis), size_mm, (start + end) / 2, end - start)
+    return 1 - near * covered * (1 - block.free_pct / 100)
 
 
 def _free_of_supply(case: CaseDoc, mount: MountDoc, size_mm: float) -> float:

@@ -23,7 +23,7 @@ from formats.job.difference import changes, difference_in_words
 from formats.job.fit import LedgerOut, ledger_of
 from formats.job.models import CaseDoc, JobDoc
 from formats.job.places import outside
-from formats.job.reader import check_job, write_job
+from formats.job.reader import check_case, check_job, write_job
 from formats.job.resolve import Resolver
 from formats.job.schools import starters
 from formats.job.sketch import SketchIn, sketch
@@ -232,13 +232,13 @@ def duplicate_job(request: HttpRequest, job_id: int) -> Any:
 @router.post("/sketch", response=CaseDoc, exclude_unset=True, operation_id="sketch_case")
 def sketch_case(request: HttpRequest, data: SketchIn) -> Any:
     """A whole case from three answers, for the screen to put in as one step; nothing is stored."""
-    return CaseDoc.model_validate(sketch(data))
+    return check_case(sketch(data))
 
 
 @router.post("/outside", response=list[OutsideOut], operation_id="outside_the_case")
 def outside_the_case(request: HttpRequest, data: CaseIn) -> Any:
     """What of a case lies beyond its walls."""
-    return [OutsideOut(id=place.id, what=what, do=do) for place, what, do in outside(CaseDoc.model_validate(data.case))]
+    return [OutsideOut(id=place.id, what=what, do=do) for place, what, do in outside(check_case(data.case))]
 
 
 @router.get("/jobs/{job_id}/stored.json", operation_id="export_stored_job")

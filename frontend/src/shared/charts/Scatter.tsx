@@ -20,14 +20,19 @@ const BOTTOM = 226;
 const TOP = 24;
 
 /** Layouts by two figures, each with its uncertainty as an ellipse; `steps` joins those that no other beats in both. */
-export function Scatter({ spots, x, y, steps, level }: { spots: Spot[]; x: Axis; y: Axis; steps?: string[]; level?: boolean }) {
+export function Scatter(props: {
+  spots: Spot[];
+  x: Axis;
+  y: Axis;
+  steps?: string[];
+  level?: boolean;
+  /** A level of y that all others are held against, such as the open bench. */
+  zero?: { at: number; words: string } | null;
+}) {
+  const { spots, x, y, steps, level, zero } = props;
   const units = useUnits();
   const xs = scaleOf([...spots.flatMap((s) => [s.x - s.xBand, s.x + s.xBand]), ...(x.limit ? [x.limit] : [])], LEFT, W - 8);
-  const ys = scaleOf(
-    spots.flatMap((s) => [s.y - s.yBand, s.y + s.yBand]),
-    BOTTOM,
-    TOP,
-  );
+  const ys = scaleOf([...spots.flatMap((s) => [s.y - s.yBand, s.y + s.yBand]), ...(zero ? [zero.at] : [])], BOTTOM, TOP);
   const [low, high] = [Math.max(xs.low, ys.low), Math.min(xs.high, ys.high)];
   const front = spots.filter((s) => steps?.includes(s.name)).sort((a, b) => a.x - b.x);
   const path = front.map((s, i) => (i ? `H${xs.at(s.x)}V${ys.at(s.y)}` : `M${xs.at(s.x)} ${TOP}V${ys.at(s.y)}`)).join("");
@@ -51,6 +56,22 @@ export function Scatter({ spots, x, y, steps, level }: { spots: Spot[]; x: Axis;
           {units.text(x.kind, t, 0)}
         </text>
       ))}
+      {zero && (
+        <g data-zero-line={zero.at}>
+          <line
+            x1={LEFT}
+            x2={W - 8}
+            y1={ys.at(zero.at)}
+            y2={ys.at(zero.at)}
+            stroke="var(--pine)"
+            strokeWidth="1.6"
+            strokeDasharray="6 3"
+          />
+          <text x={LEFT + 6} y={ys.at(zero.at) - 4} className="fill-current text-[11.5px]">
+            {zero.words}
+          </text>
+        </g>
+      )}
       <path d={`M${LEFT} ${TOP}V${BOTTOM}H${W - 8}`} fill="none" stroke="currentColor" strokeOpacity="0.45" />
       <text x={W - 8} y={H - 6} textAnchor="end" className="fill-current text-[12px] opacity-75">
         {x.words}, {x.kind === "level" ? "dBA" : units.unit(x.kind)}

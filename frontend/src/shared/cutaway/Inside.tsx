@@ -46,7 +46,14 @@ export const Spaces = memo(function Spaces({ plan, forecast, roomC, smoke }: Spa
   );
 }, sameProps);
 
-const BLOCK_WORDS = { cage: "cage", plate: "plate", bundle: "cables", other: "obstacle" } as const;
+const BLOCK_WORDS = {
+  cage: "cage",
+  plate: "plate",
+  bundle: "cables",
+  block_off: "block-off plate",
+  structure: "structure",
+  other: "obstacle",
+} as const;
 
 /** What stands in the way of air, and open places without a mount. */
 export const Ways = memo(function Ways({ plan }: { plan: Plan }) {

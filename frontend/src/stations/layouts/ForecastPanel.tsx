@@ -231,6 +231,11 @@ function Sound(props: { forecast: LayoutForecast; limit: number | null; floor: n
 function Balance({ forecast, layout, onWhy }: { forecast: LayoutForecast; layout: LayoutDoc; onWhy: () => void }) {
   const fans = layout.fans ?? [];
   const stood = fans.filter((f) => f.state === "unplugged").length;
+  // A fan whose curve asks for nothing at this load is fitted, plugged in, and off.
+  const still = forecast.fans.filter(
+    (f) =>
+      f.speed_pct < 0.5 && fans.some((p) => p.mount === f.mount && (p.layer ?? "outer") === f.layer && p.state !== "unplugged"),
+  );
   const units = useUnits();
   const b = forecast.balance;
   const total = b.intake_m3h + b.exhaust_m3h;
@@ -259,7 +264,11 @@ function Balance({ forecast, layout, onWhy }: { forecast: LayoutForecast; layout
       </div>
       <p className="mt-1 text-[13px]">
         <Term t="count">By count</Term> {b.intake_count} in, {b.exhaust_count} out
-        {stood ? `, ${fans.length - stood} of ${fans.length} running` : ""}. <Term t="flow">By flow</Term> {word}
+        {stood + still.length ? `, ${fans.length - stood - still.length} of ${fans.length} running` : ""}
+        {still.length
+          ? `; at this load ${still.map((f) => f.mount.toUpperCase()).join(", ")} stand${still.length === 1 ? "s" : ""} still`
+          : ""}
+        . <Term t="flow">By flow</Term> {word}
         {b.unfiltered_inflow_pct >= 2
           ? `; ${units.withUnit("flow", (b.unfiltered_inflow_pct / 100) * b.inflow_total_m3h)} of what comes in is unfiltered.`
           : "; nearly all that comes in is filtered."}

@@ -26,7 +26,9 @@ export function Guess() {
           <Select
             label="Compared with"
             value={plan.guess.over ?? plan.control ?? ""}
-            choices={(document.layouts ?? []).filter((x) => x.id !== plan.guess?.best).map((x) => ({ value: x.id, words: x.id }))}
+            choices={(document.layouts ?? [])
+              .filter((x) => x.id !== plan.guess?.best)
+              .map((x) => ({ value: x.id, words: `${x.id}, ${x.name ?? ""}` }))}
             empty="not said"
             onChange={(over) =>
               edit("guess", (d) => {

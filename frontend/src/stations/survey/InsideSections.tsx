@@ -185,6 +185,8 @@ const BLOCKS = [
   { value: "cage", words: "drive cage" },
   { value: "plate", words: "plate" },
   { value: "bundle", words: "cable bundle" },
+  { value: "block_off", words: "block-off plate" },
+  { value: "structure", words: "structure beside a mount" },
   { value: "other", words: "something else" },
 ];
 

@@ -68,6 +68,8 @@ export function Frontier({ v }: { v: Verdict }) {
       : [];
   });
   if (spots.length < 2) return null;
+  const open = document.layouts?.find((x) => x.open_bench && figureOf(v, x.id, "cpu_package_c"));
+  const bench = open ? figureOf(v, open.id, "cpu_package_c") : undefined;
   return (
     <Figure
       title="Coolest for its sound"
@@ -88,6 +90,7 @@ export function Frontier({ v }: { v: Verdict }) {
       <Scatter
         spots={spots}
         steps={v.frontier}
+        zero={bench ? { at: bench.value, words: `${bench.layout}, on the open bench: the case adds what is above` } : null}
         x={{ words: "sound at the seat", kind: "level", limit: document.room?.sound_limit_dba }}
         y={{ words: "processor over room", kind: "difference" }}
       />

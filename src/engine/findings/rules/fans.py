@@ -10,7 +10,7 @@ from engine.findings.finding import Finding, Fix, Situation, kelvin, names
 NOTHING_K = 0.4  # common practice, no source: less than this nobody can measure
 WORTH_FLIPPING_K = 2.0  # common practice, no source: more than the band of most differences
 SHADED_SHARE = 0.12  # common practice, no source: a loss that a builder would want to know of
-CHOKED_SHARE = 0.45  # common practice, no source: of the free flow at the same speed
+CHOKED_SHARE, BRAKED_SHARE = 0.45, 0.6  # common practice, no source: of the free flow at the same speed: choked; worth a word
 MAY_STALL_PCT = 20.0  # common practice, no source: slower, many fans do not start
 
 
@@ -84,7 +84,7 @@ def fan_choked(s: Situation) -> Iterator[Finding]:
     for fan, speed in zip(s.machine.fans, s.point.speeds.fans, strict=True):
         share = s.flow_m3h(fan) / max(fan.fan.flow_max_m3h * speed / 100, 1e-9)
         layers = [f for f in s.machine.fans if f.mount == fan.mount and f.running]
-        if not fan.running or speed < MAY_STALL_PCT or s.on_radiator(fan) or not 0 <= share < CHOKED_SHARE or len(layers) > 1:
+        if not fan.running or speed < MAY_STALL_PCT or s.on_radiator(fan) or not 0 <= share < BRAKED_SHARE or len(layers) > 1:
             continue
         mount, panel = s.mount(fan), s.machine.panels.get(s.mount(fan).face)
         causes = [
@@ -96,10 +96,10 @@ def fan_choked(s: Situation) -> Iterator[Finding]:
         cause = next((words for words, holds in causes if holds), "other fans that work against it")
         yield Finding(
             code="fan_choked",
-            severity="warning",
+            severity="warning" if share < CHOKED_SHARE else "note",
             kind="physics",
             mounts=(fan.mount,),
-            what=f"The fan at {fan.mount.upper()} is choked",
+            what=f"The fan at {fan.mount.upper()} {'is choked' if share < CHOKED_SHARE else 'is held back'}",
             because=f"It moves {s.flow_m3h(fan):.0f} m³/h, {100 * share:.0f} % of what it would in free air at this speed; "
             f"{cause} holds it back.",
             do="Clear the way to it, put a fan of higher pressure there, or move it to a free mount.",
