@@ -47,6 +47,9 @@ CLICKS = {
     "layouts-fit": ("fieldset[aria-label='What building it takes'] button:first-child",),
     "layouts-loop": ("text=loop",),
     "layouts-leads": ("text=leads",),
+    "layouts-night": ("text=worth",),
+    "survey": ("text=Draw the case anew from three questions", "text=a tower"),
+    "parts": ("[data-kind=coolers] summary",),
 }
 
 

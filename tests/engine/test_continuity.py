@@ -7,7 +7,7 @@ from engine.coupled.operating_point import operating_point
 from study.continuity import moves_of
 from tests.machines import demo_raw, layout_raw, machine
 
-CASES = 30
+CASES = 16
 MOST_CASES, MOST_STEP_K = 1, 1.5  # what was found once: docs/evidence-steps.md
 
 

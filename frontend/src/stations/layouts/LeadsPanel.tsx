@@ -113,7 +113,7 @@ function Lead(props: { layout: LayoutDoc; of: string; layer: "outer" | "inner"; 
       <span className="w-24">{words}</span>
       <select
         aria-label={`Header of ${words}`}
-        className="select select-xs w-28 pr-6"
+        className="select select-xs w-28"
         value={own?.header ?? ""}
         onChange={(e) => change(e.target.value ? { header: e.target.value } : null)}
       >
@@ -125,7 +125,7 @@ function Lead(props: { layout: LayoutDoc; of: string; layer: "outer" | "inner"; 
       {own && hubs.length > 0 && (
         <select
           aria-label={`By which splitter or hub ${words} is plugged in`}
-          className="select select-xs w-full min-w-40 flex-1 basis-40 pr-6"
+          className="select select-xs w-full min-w-40 flex-1 basis-40 pr-8 text-ellipsis"
           title={hubs.find((h) => h.id === own.via)?.name ?? ""}
           value={own.via ?? ""}
           onChange={(e) => change({ via: e.target.value || null })}

@@ -131,8 +131,8 @@ function RungRow(props: { rung: FanRung; share: number; nth: number; k: (v: numb
         )}
       </td>
       <td className="text-right font-mono">{k(r.cpu_k)}</td>
-      <td className="text-right font-mono">{k(r.card_k)}</td>
-      <td className="text-right font-mono">{r.sound_db.toFixed(1)}</td>
+      <td className="pl-2 text-right font-mono">{k(r.card_k)}</td>
+      <td className="pl-2 text-right font-mono">{r.sound_db.toFixed(1)}</td>
     </tr>
   );
 }
