@@ -2,6 +2,9 @@
 
 from django.test import tag
 
+from formats.job.reader import check_job
+from server.apps.jobs import adapters
+from server.apps.jobs.models import Job
 from tests.browser.base import BrowserCase
 
 
@@ -117,3 +120,27 @@ class InsightTest(BrowserCase):
         self.page.get_by_text("from A: flipped R1").wait_for()
         self.assertEqual(self.page.locator("[data-lineage]").get_attribute("data-lineage"), "1")
         self.saved()
+
+    def test_speeds_obey_groups_and_curves_and_say_what_they_release(self) -> None:
+        job = Job.objects.get(name="Watch-room plotter")
+        raw = adapters.document(job)
+        raw["layouts"][0]["groups"] = [{"id": "front", "name": "the front", "speed_pct": 70}]
+        for place in raw["layouts"][0]["fans"]:
+            if place["mount"] in ("f2", "f3"):
+                place["group"] = "front"
+        adapters.store(job, check_job(raw).doc)
+        self.open_demo("layouts", "A")
+        self.mount("f2").click()
+        self.page.keyboard.press("+")
+        self.saved()
+        layout = adapters.document(Job.objects.get(pk=job.pk))["layouts"][0]
+        self.assertEqual(layout["groups"][0]["speed_pct"], 75)
+        self.view("quieter")
+        self.page.get_by_role("button", name="all alike").click()
+        self.page.get_by_role("button", name="Find the coolest speeds").click()
+        self.page.wait_for_selector("[data-quiet=reached]")
+        self.page.get_by_role("button", name="Set these speeds in A").click()
+        self.saved()
+        layout = adapters.document(Job.objects.get(pk=job.pk))["layouts"][0]
+        speeds = {layout["groups"][0]["speed_pct"], *(f["speed_pct"] for f in layout["fans"] if not f.get("group"))}
+        self.assertEqual(len(speeds), 1)

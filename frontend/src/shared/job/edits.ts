@@ -71,9 +71,52 @@ export const flip = (place: FanPlace) => {
   place.direction = place.direction === "intake" ? "exhaust" : "intake";
 };
 
-export const speedBy = (step: number) => (place: FanPlace) => {
-  place.speed_pct = Math.min(100, Math.max(0, Math.round((place.speed_pct ?? 100) + step)));
-};
+/** What rules a fan's speed: its group's speed or curve, its own curve, or its own speed. */
+const ruling = (layout: LayoutDoc, place: FanPlace) => layout.groups?.find((g) => g.id === place.group) ?? place;
+
+/** Faster or slower by `step` %: of its group where it is in one; off the curve where one ruled it, from the speed it had. */
+export function speedBy(doc: JobDoc, layoutId: string, mount: string, layer: string, step: number, presentPct: number) {
+  const layout = layoutOf(doc, layoutId);
+  for (const place of layout?.fans ?? []) {
+    if (!layout || place.mount !== mount || layerOf(place) !== layer) continue;
+    const own = ruling(layout, place);
+    const from = own.curve ? presentPct : (own.speed_pct ?? 100);
+    own.curve = own.curve ? null : own.curve;
+    own.speed_pct = Math.min(100, Math.max(0, Math.round(from + step)));
+  }
+}
+
+/** What setting these speeds would release: groups whose fans part, and curves that no longer rule. */
+export function releasedBy(layout: LayoutDoc, speeds: Record<string, number>): string[] {
+  const told: string[] = [];
+  for (const group of layout.groups ?? []) {
+    const fans = (layout.fans ?? []).filter((f) => f.group === group.id);
+    const wanted = new Set(fans.map((f) => speeds[f.mount]));
+    if (fans.length && wanted.size > 1) told.push(`group ${group.name || group.id} parts`);
+    else if (fans.length && group.curve && !wanted.has(undefined)) told.push(`group ${group.name || group.id} leaves its curve`);
+  }
+  for (const fan of layout.fans ?? [])
+    if (!fan.group && fan.curve && speeds[fan.mount] !== undefined) told.push(`${fan.mount.toUpperCase()} leaves its curve`);
+  return told;
+}
+
+/** Sets speeds by mount: a group whose fans all get the same is set as a group; one whose fans part lets them go. */
+export function setSpeeds(doc: JobDoc, layoutId: string, speeds: Record<string, number>) {
+  const layout = layoutOf(doc, layoutId);
+  for (const group of layout?.groups ?? []) {
+    const fans = (layout?.fans ?? []).filter((f) => f.group === group.id);
+    const wanted = [...new Set(fans.map((f) => speeds[f.mount]))];
+    const [speed] = wanted;
+    if (wanted.length === 1 && speed !== undefined) Object.assign(group, { speed_pct: speed, curve: null });
+    else if (wanted.length > 1) for (const fan of fans) fan.group = null;
+  }
+  for (const fan of layout?.fans ?? []) {
+    const speed = speeds[fan.mount];
+    if (speed === undefined || fan.group) continue;
+    fan.speed_pct = speed;
+    fan.curve = null;
+  }
+}
 
 export function takeOut(doc: JobDoc, layoutId: string, mount: string, layer: string) {
   const layout = layoutOf(doc, layoutId);

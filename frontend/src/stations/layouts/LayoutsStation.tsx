@@ -139,6 +139,15 @@ function Work() {
   };
   const onFan = (label: string, change: Parameters<typeof changeFan>[4]) =>
     chosen && fan && edit(`${label} ${name}`, (d) => changeFan(d, layoutId, chosen, layerOf(fan), change));
+  const pace = (step: number) => {
+    if (!chosen || !fan) return;
+    const layer = layerOf(fan);
+    const present = forecast?.fans.find((f) => f.mount === chosen && f.layer === layer)?.speed_pct ?? 100;
+    const group = layout?.groups?.find((g) => g.id === fan.group);
+    edit(group ? `speed of group ${group.name || group.id}` : `speed at ${name}`, (d) =>
+      speedBy(d, layoutId, chosen, layer, step, present),
+    );
+  };
   const put = () => {
     const spot = mounts.find((m) => m.id === chosen);
     const fits = document.parts?.fans?.find((f) => spot?.sizes_mm.includes(f.size_mm));
@@ -151,9 +160,9 @@ function Work() {
     { key: "ArrowUp", words: "walk", letter: true, run: () => walk("up") },
     { key: "ArrowDown", words: "walk", letter: true, run: () => walk("down") },
     { key: "f", words: "flip", letter: true, run: () => onFan("flip", flip) },
-    { key: "+", words: "faster", letter: true, run: () => onFan("speed at", speedBy(5)) },
-    { key: "=", words: "faster", letter: true, run: () => onFan("speed at", speedBy(5)) },
-    { key: "-", words: "slower", letter: true, run: () => onFan("speed at", speedBy(-5)) },
+    { key: "+", words: "faster", letter: true, run: () => pace(5) },
+    { key: "=", words: "faster", letter: true, run: () => pace(5) },
+    { key: "-", words: "slower", letter: true, run: () => pace(-5) },
     { key: "p", words: "put", letter: true, run: put },
     { key: "m", words: "move", letter: true, run: () => chosen && fan && setMoving({ mount: chosen, layer: layerOf(fan) }) },
     { key: "Enter", words: "put it here", letter: true, run: () => chosen && moving && choose(chosen) },

@@ -130,6 +130,7 @@ function FanRow(props: {
           step={5}
           aria-label={`Speed of the fan at ${name} in %`}
           disabled={Boolean(fan.curve || fan.group)}
+          title={fan.group ? "Its group sets its speed" : fan.curve ? "Its curve sets its speed" : undefined}
           value={fan.speed_pct ?? 100}
           onChange={(e) =>
             change(`speed at ${name}`, (f) => {

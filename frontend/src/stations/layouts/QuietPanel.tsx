@@ -1,7 +1,7 @@
 import { useState } from "react";
 import type { LayoutDoc } from "@/shared/api/client";
 import { useQuietSpeeds } from "@/shared/api/hooks";
-import { layoutOf } from "@/shared/job/edits";
+import { releasedBy, setSpeeds } from "@/shared/job/edits";
 import { useJob } from "@/shared/job/store";
 import { useWorkbench } from "@/shared/job/workbench";
 import { Button, Head, Segments } from "@/shared/ui/bits";
@@ -26,15 +26,8 @@ export function QuietPanel({ layout }: { layout: LayoutDoc }) {
     });
   const found = solve.data;
   const use = () =>
-    found &&
-    edit(`speeds for ${target.toFixed(0)} dBA in ${layout.id}`, (d) => {
-      for (const fan of layoutOf(d, layout.id)?.fans ?? []) {
-        const speed = found.speeds.speeds_pct[fan.mount];
-        if (speed === undefined) continue;
-        fan.speed_pct = speed;
-        delete fan.curve;
-      }
-    });
+    found && edit(`speeds for ${target.toFixed(0)} dBA in ${layout.id}`, (d) => setSpeeds(d, layout.id, found.speeds.speeds_pct));
+  const released = found ? releasedBy(layout, found.speeds.speeds_pct) : [];
   const rpm = (mount: string, pct: number) => {
     const id = layout.fans?.find((f) => f.mount === mount)?.fan;
     return ((document.parts?.fans?.find((f) => f.id === id)?.speed_max_rpm ?? 0) * pct) / 100;
@@ -107,6 +100,11 @@ export function QuietPanel({ layout }: { layout: LayoutDoc }) {
           {found.speeds.reached && (
             <div>
               <Button onClick={use}>Set these speeds in {layout.id}</Button>
+              {released.length > 0 && (
+                <p className="mt-1 text-[12.5px] text-faint" data-releases={released.length}>
+                  With it {released.join(", ")}.
+                </p>
+              )}
             </div>
           )}
         </div>
