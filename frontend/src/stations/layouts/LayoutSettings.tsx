@@ -31,7 +31,8 @@ export function LayoutSettings({ layout }: { layout: LayoutDoc }) {
           {layout.id},
           <input
             aria-label="Name of the layout"
-            className="w-[26rem] max-w-full bg-transparent"
+            className="w-[26rem] max-w-full bg-transparent text-ellipsis"
+            title={layout.name ?? ""}
             value={layout.name ?? ""}
             placeholder="name this layout"
             onChange={(e) =>

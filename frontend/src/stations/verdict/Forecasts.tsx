@@ -40,7 +40,9 @@ export function Forecasts({ v }: { v: Verdict }) {
             return (
               <tr key={`${r.layout}${r.channel}`} className="border-t hairline" data-score={`${r.layout} ${r.channel}`}>
                 <td className="py-0.5 font-semibold">{r.layout}</td>
-                <td>{channelWords(r.channel)}</td>
+                <td>
+                  {channelWords(r.channel)}, {kind === "level" ? "dBA" : units.unit(kind)}
+                </td>
                 <td className="text-right font-mono">
                   {units.text(kind, r.forecast_k, 1)} ±{units.text(kind, r.forecast_band_k, 1)}
                 </td>

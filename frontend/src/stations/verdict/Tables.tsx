@@ -53,7 +53,7 @@ function Sortable({ v }: { v: Verdict }) {
               <th key={c} className="text-right font-normal" aria-sort={by === c ? "ascending" : "none"}>
                 <button type="button" className="cursor-pointer underline" onClick={() => setBy(c)}>
                   {channelWords(c)}
-                  {heat.basis(c)}
+                  {heat.basis(c)}, {heat.unit(c)}
                 </button>
               </th>
             ))}
@@ -113,7 +113,7 @@ function ByLoad({ v }: { v: Verdict }) {
             <th className="pr-3 font-normal">layout</th>
             {v.loads.map((l) => (
               <th key={l.load} className="pr-5 font-normal">
-                {LOADS[l.load] ?? l.load}, {l.runs} runs
+                {LOADS[l.load] ?? l.load}, {l.runs} runs, {heat.unit(channel)}
                 <strong className="block text-base-content" data-best-of={l.load}>
                   {l.best[channel] ? `best ${l.best[channel]}` : "none is shown best"}
                 </strong>
