@@ -119,7 +119,7 @@ export const Ways = memo(function Ways({ plan }: { plan: Plan }) {
 }, sameProps);
 
 /** A name as long as there is room for; the whole of it stands in the lists. */
-const short = (name: string, most: number) => (name.length <= most ? name : most ? `${name.slice(0, most - 1)}…` : "");
+const short = (name: string, most: number) => (name.length <= most ? name : `${name.slice(0, most - 1)}…`);
 
 /** Named points: where a probe hangs or a criterion holds. */
 export const Points = memo(function Points(props: { plan: Plan; points: JobDoc["points"]; large?: boolean }) {
@@ -150,7 +150,7 @@ export const Points = memo(function Points(props: { plan: Plan; points: JobDoc["
               strokeWidth={3 * u}
               paintOrder="stroke"
             >
-              {short(p.name || p.id, props.large ? (p.sensor ? 0 : 14) : 24)}
+              {short(p.name || p.id, 28)}
             </text>
           </g>
         );

@@ -1,4 +1,4 @@
-import { useState } from "react";
+import { useMemo, useState } from "react";
 import { type Beside, useChanges, useJobs, type Verdict } from "@/shared/api/hooks";
 import { Cutaway } from "@/shared/cutaway/Cutaway";
 import { layoutOf } from "@/shared/job/edits";
@@ -57,6 +57,7 @@ export function SideBySide({ v, beside, onBeside }: Props) {
 
 function Column({ v, name, against }: { v: Verdict; name: string; against: string | null }) {
   const { document } = useJob();
+  const bare = useMemo(() => ({ ...document, points: [] }), [document]); // probes are for a map, not for a comparison
   const bench = useWorkbench();
   const units = useUnits();
   const layout = layoutOf(document, name);
@@ -71,7 +72,7 @@ function Column({ v, name, against }: { v: Verdict; name: string; against: strin
         <div className="h-56">
           <Cutaway
             small
-            doc={document}
+            doc={bare}
             layout={layout}
             forecast={bench.rackForecasts.get(name)}
             title={`${name}, ${layout.name ?? ""}`}
