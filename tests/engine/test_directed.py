@@ -8,7 +8,7 @@ from django.test import SimpleTestCase
 
 import tests.tools_path  # noqa: F401  (the study's cases are no part of the application)
 from engine import constants as k
-from engine.coupled import kernel
+from engine.coupled import kernel, streams
 from engine.coupled.directed import JET, PLUME_CHIMNEY, PLUME_COOLER, PLUME_SWEEP, PLUME_TOP, PUSH_BACK, RECIRCULATION, Move
 from engine.coupled.operating_point import OperatingPoint, operating_point
 from engine.coupled.program import SPECIAL, Plan, variants
@@ -129,7 +129,7 @@ class MatrixTest(SimpleTestCase):
                 carried, eps, still = np.zeros(len(flow)), np.zeros(len(flow)), np.zeros(len(flow))
                 kernel.effectivenesses(pg, DEFAULT.copy(), heat, point.speed, flow, eps)
                 kernel.breathing(pg, DEFAULT.copy(), heat, point.rows[0], 0, point.speed, flow, still)
-                kernel.carried_k(pg, flow, eps, t, warm, carried)
+                streams.carried_k(pg, flow, eps, t, warm, carried)
                 lost = 0.0
                 for i, link in enumerate(point.links):
                     if (link.head if flow[i] >= 0 else link.tail) == "room":

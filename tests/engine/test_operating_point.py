@@ -7,7 +7,7 @@ from itertools import pairwise
 import numpy as np
 from django.test import SimpleTestCase
 
-from engine.coupled import kernel
+from engine.coupled import streams
 from engine.coupled.forecast import at_target_level, differences, forecast, forecast_of
 from engine.coupled.links import CARD, ROOM
 from engine.coupled.operating_point import OperatingPoint, loaded, operating_point
@@ -331,7 +331,7 @@ class FlowPictureTest(SimpleTestCase):
             source[point.plan.at[s]] = point.spaces.volume_m3(s)
         age = transport.solve(np.zeros(len(point.links), dtype=bool), source)
         carried = np.zeros(len(point.links))
-        kernel.carried_k(transport.pg, point.flow_m3s, np.zeros(len(point.links)), point.moved_m3s, age, carried)
+        streams.carried_k(transport.pg, point.flow_m3s, np.zeros(len(point.links)), point.moved_m3s, age, carried)
         leaving = sum(
             abs(q) * c
             for link, q, c in zip(point.links, point.flow_m3s, carried, strict=True)

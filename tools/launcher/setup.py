@@ -29,14 +29,13 @@ def python(root: Path, level: str) -> str:
     return str(binary)
 
 
-KERNEL_SOURCES = (
-    "compiled.py constants.py parameters.py units.py airflow heat coupled/directed.py coupled/program.py coupled/kernel.py coupled/march.py"
-)
+SHARED = ["compiled.py", "constants.py", "parameters.py", "units.py", "airflow", "heat"]
+KERNEL_SOURCES = [*SHARED, *(f"coupled/{name}.py" for name in ("directed", "program", "streams", "kernel", "march"))]
 
 
 def _kernels(root: Path) -> Path:
     """Where compiled kernels are kept: a folder named by their sources, since the compiler looks at one file at a time."""
-    named = [root / "src" / "engine" / name for name in KERNEL_SOURCES.split()]
+    named = [root / "src" / "engine" / name for name in KERNEL_SOURCES]
     sources = [file for path in named for file in (sorted(path.glob("*.py")) if path.is_dir() else [path])]
     return root / "var" / "kernels" / fingerprint([*sources, root / "requirements" / "base.txt"])[:16]
 

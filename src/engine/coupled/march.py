@@ -9,7 +9,6 @@ from engine import constants as k
 from engine.airflow.network import solve_flows
 from engine.compiled import compiled
 from engine.coupled.kernel import (
-    carried_k,
     coolant_k,
     curve_speed,
     driven,
@@ -21,6 +20,7 @@ from engine.coupled.kernel import (
     within_limits,
 )
 from engine.coupled.program import Curves, Program, Variants
+from engine.coupled.streams import carried_k
 from engine.parameters import INDEX
 
 Floats = NDArray[np.float64]

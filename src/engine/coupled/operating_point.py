@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from engine import constants as k
-from engine.coupled import kernel
+from engine.coupled import kernel, streams
 from engine.coupled.batch import Settled, Start, settle_variants
 from engine.coupled.links import Link, cooler_slot, fan_slots
 from engine.coupled.program import CARD_IN, COOLER, RADIATOR, Curves, Plan, Variants, variants
@@ -120,7 +120,7 @@ class OperatingPoint:
     def carried_k(self) -> Floats:
         """Rise of the air that each link draws in, directed air included."""
         out = np.zeros(len(self.links))
-        kernel.carried_k(self.plan.program, self.flow_m3s, self.effectiveness, self.moved_m3s, self.node_rise_k, out)
+        streams.carried_k(self.plan.program, self.flow_m3s, self.effectiveness, self.moved_m3s, self.node_rise_k, out)
         return out
 
     @property
@@ -146,7 +146,7 @@ class OperatingPoint:
     def card_inlet_rise_k(self) -> float | None:
         if not self.machine.card_on_air:
             return None
-        return float(kernel.card_inlet_k(self.plan.program, self.flow_m3s, self.carried_k, self.node_rise_k))
+        return float(streams.card_inlet_k(self.plan.program, self.flow_m3s, self.carried_k, self.node_rise_k))
 
     @property
     def loop_inlet_rise_k(self) -> float:

@@ -1,6 +1,6 @@
 """Where air goes: a passive tracer carried by the same streams as the heat, and what follows from it.
 
-The balance of ``kernel.assemble`` with heat 1 and no walls is the transport of any passive quantity, directed air included.
+The balance of ``streams.assemble`` with heat 1 and no walls is the transport of any passive quantity, directed air included.
 """
 
 from dataclasses import dataclass
@@ -9,7 +9,7 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
-from engine.coupled import kernel
+from engine.coupled import streams
 from engine.coupled.links import CARD
 from engine.coupled.operating_point import OperatingPoint
 from engine.coupled.program import CARD_IN, COOLER, RADIATOR, SPECIAL
@@ -69,7 +69,7 @@ class Transport:
     @cached_property
     def exchange_m3s(self) -> Floats:
         x = np.zeros(len(self.pg.exchange_a))
-        kernel.exchange_flows(self.pg, self.point.parameters, self.q, x)
+        streams.exchange_flows(self.pg, self.point.parameters, self.q, x)
         return x
 
     def matrix(self, absorbed: NDArray[np.bool_]) -> Floats:
@@ -77,7 +77,7 @@ class Transport:
         pg, links = self.pg, len(self.q)
         g = np.zeros((pg.n + SPECIAL, pg.n + SPECIAL))
         none = np.zeros(links)
-        kernel.assemble(pg, self.q, 1.0, absorbed.astype(float), self.point.moved_m3s, self.exchange_m3s, none, 0.0, none, 0.0, g)
+        streams.assemble(pg, self.q, 1.0, absorbed.astype(float), self.point.moved_m3s, self.exchange_m3s, none, none, 0.0, none, 0.0, g)
         if absorbed.any():
             for sink in (pg.n + 1, pg.n + 4):
                 g[sink, :] = 0.0
@@ -214,6 +214,6 @@ def _own_share(transport: Transport, role: int) -> float:
     source[mark] = 1.0
     held = np.asarray(np.linalg.solve(g + 1e-12 * np.eye(pg.n + SPECIAL), source), float)
     carried = np.zeros(len(q))
-    kernel.carried_k(pg, q, np.zeros(len(q)), transport.point.moved_m3s, held, carried)
+    streams.carried_k(pg, q, np.zeros(len(q)), transport.point.moved_m3s, held, carried)
     flow = np.abs(q) * own
     return float(np.clip(flow @ carried / flow.sum(), 0.0, 1.0))
