@@ -73,6 +73,16 @@ class LedgerTest(SimpleTestCase):
         found = ledger_of(check_job(raw).doc, "A")
         self.assertIn("limits_mm.cooler_height", found.not_checked)
         self.assertNotIn("Height of the cooler", [x.what for x in found.lines])
+        asked = {x.path: (x.low_mm, x.high_mm) for x in found.wanted}
+        self.assertEqual(set(asked), {"limits_mm.card_length", "limits_mm.cooler_height", "limits_mm.memory_to_top"})
+        self.assertTrue(all(0 < low < high for low, high in asked.values()))
+
+    def test_a_cooler_without_its_height_is_asked_for_by_its_name(self) -> None:
+        raw = demo_raw()
+        del raw["parts"]["coolers"][0]["height_mm"]
+        found = ledger_of(check_job(raw).doc, "A")
+        self.assertEqual([x.cooler for x in found.wanted if x.path == "height_mm"], [raw["parts"]["coolers"][0]["id"]])
+        self.assertIn("the cooler's height_mm", found.not_checked)
 
     def test_more_room_never_takes_a_fit_away(self) -> None:
         raw = demo_raw()

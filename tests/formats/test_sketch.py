@@ -7,10 +7,10 @@ from django.test import SimpleTestCase
 
 from formats.errors import DocumentError
 from formats.forecast.document import Oracle, Question
-from formats.job.models import CaseDoc
+from formats.job.case import CaseDoc
 from formats.job.reader import check_job
 from formats.job.resolve import Resolver
-from formats.job.sketch import KINDS, SketchIn, sketch
+from formats.job.sketch import KINDS, SketchIn, rows_of, sketch
 from tests.machines import demo_raw, fan_raw
 
 
@@ -47,6 +47,21 @@ class SketchTest(SimpleTestCase):
             drawn(front=(3, 140), size=(400, 480, 220), rear=(5, 140))
         self.assertEqual([f.path for f in caught.exception.faults], ["rows[0]", "rows[1]"])
         self.assertIn("3 of 140 mm need 420 mm, the front has 379 mm over the shroud", caught.exception.faults[0].what)
+
+    def test_nobody_has_counted_gives_the_usual_rows_as_far_as_there_is_room(self) -> None:
+        def usual(like: str, depth: float, height: float) -> list[tuple[str, int, float]]:
+            asked = SketchIn.model_validate({"like": like, "depth_mm": depth, "height_mm": height, "width_mm": 220})
+            sketch(asked)  # and it can be drawn
+            return [(r.face, r.count, r.size_mm) for r in rows_of(asked)]
+
+        self.assertEqual(usual("tower", 430, 460), [("front", 3, 120), ("top", 2, 120), ("rear", 1, 120)])
+        self.assertEqual(usual("tower", 430, 455), [("front", 2, 120), ("top", 2, 120), ("rear", 1, 120)])  # 359 mm over the shroud
+        self.assertEqual(usual("compact", 239, 119), [("top", 1, 120)])
+        self.assertEqual(usual("flat", 100, 100), [])
+
+    def test_a_person_who_has_counted_none_gets_none(self) -> None:
+        asked = SketchIn.model_validate({"like": "tower", "depth_mm": 430, "height_mm": 460, "width_mm": 220, "rows": []})
+        self.assertEqual((rows_of(asked), sketch(asked)["mounts"]), ([], []))
 
     def test_every_kind_opens_and_is_forecast(self) -> None:
         for like in KINDS:

@@ -2,7 +2,7 @@
 
 from django.test import SimpleTestCase
 
-from engine.findings.finding import WATT_WORTH_K
+from engine.coupled.compare import WATT_WORTH_K
 from formats.forecast.document import Oracle, Question
 from formats.forecast.insight import EventIn, Insight, TimeQuestion
 from formats.forecast.worth import PAYS_K, WorthAnswer, worth

@@ -2,6 +2,7 @@ import { useNavigate } from "@tanstack/react-router";
 import { useState } from "react";
 import { importJob, startJob, useLibrary } from "@/shared/api/hooks";
 import { Button, Head, Select, TextField } from "@/shared/ui/bits";
+import { picked } from "@/shared/ui/FileButton";
 import { Jobs } from "./Jobs";
 import { Mark } from "./Mark";
 import { ThemeSwitch } from "./ThemeSwitch";
@@ -74,11 +75,7 @@ function NewJob({ onMade, onOpened }: { onMade: (id: number) => void; onOpened: 
             type="file"
             accept=".json,.zip,application/json,application/zip"
             className="file-input file-input-sm w-full text-base-content"
-            onChange={(e) => {
-              const file = e.target.files?.[0];
-              e.target.value = "";
-              if (file) guard(async () => onOpened((await importJob(file)).id));
-            }}
+            onChange={picked((file) => guard(async () => onOpened((await importJob(file)).id)))}
           />
         </label>
       </div>

@@ -6,6 +6,7 @@ from functools import cached_property
 from typing import Literal
 
 from engine.coupled.batch import FIGURES, settle_machines
+from engine.coupled.compare import gain_k
 from engine.coupled.explain import drawn_in
 from engine.coupled.forecast import Forecast, level_dba
 from engine.coupled.operating_point import OperatingPoint, operating_point
@@ -137,10 +138,8 @@ class Situation:
     def _against(self, figures_k: Iterable[float], power_w: Iterable[float], sound_db: float) -> WhatIf:
         now, rises = self.point, dict(zip(FIGURES, figures_k, strict=True))
         cpu_w, card_w = power_w
-        cpu = rises["cpu"] - now.cpu_rise_k - WATT_WORTH_K * (cpu_w - now.powers.cpu_w)
-        card = 0.0
-        if now.card_rise_k is not None:
-            card = rises["card"] - now.card_rise_k - WATT_WORTH_K * (card_w - now.powers.card_w)
+        cpu = gain_k(rises["cpu"], now.cpu_rise_k, cpu_w, now.powers.cpu_w)
+        card = 0.0 if now.card_rise_k is None else gain_k(rises["card"], now.card_rise_k, card_w, now.powers.card_w)
         return WhatIf(float(cpu), float(card), sound_db)
 
     def if_machine(self, machine: Machine) -> WhatIf:
@@ -148,9 +147,6 @@ class Situation:
         other = operating_point(machine, self.point.parameters)
         figures = (other.cpu_rise_k, other.card_rise_k or 0.0, 0.0, 0.0)
         return self._against(figures, (other.powers.cpu_w, other.powers.card_w), level_dba(machine) - self.forecast.sound.level_dba)
-
-
-WATT_WORTH_K = 0.2  # M: a held part's watt is worth about its resistance in kelvin
 
 
 def gap_mm(one: Mount, other: Mount) -> float:

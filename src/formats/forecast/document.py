@@ -201,7 +201,12 @@ class Oracle:
     def findings_doc(self) -> FindingsDoc:
         if hanging := tuple(Found.plain(f) for f in outside_findings(self.doc.case)):
             return FindingsDoc(layouts=[LayoutFindings(x, hanging) for x in self.layout_ids])
-        return FindingsDoc(layouts=[LayoutFindings(x, Offers(self, x, self.plain_findings(x)).all()) for x in self.layout_ids])
+        return FindingsDoc(layouts=[LayoutFindings(x, self._offered(x)) for x in self.layout_ids])
+
+    def _offered(self, layout_id: str) -> tuple[Found, ...]:
+        """What holds, with what is offered against it and which fan on the table would do better."""
+        found = [with_alternative(f, self.resolver, layout_id, self.point(layout_id)) for f in self.plain_findings(layout_id)]
+        return Offers(self, layout_id, found).all()
 
     def beside(self, doc: JobDoc) -> "Oracle":
         """The same question about another document."""
@@ -213,9 +218,7 @@ class Oracle:
         unfit = [f for rule in of_the_build for f in rule(self.resolver, layout_id)]
         wanted = pressure_finding(self.doc.practice, self.forecast(layout_id))
         unfit += [wanted] if wanted else []
-        point = self.point(layout_id)
-        ruled = [with_alternative(f, self.resolver, layout_id, point) for f in findings(point, self.forecast(layout_id))]
-        found = [self._weighed(layout_id, f) for f in (*unfit, *ruled)]
+        found = [self._weighed(layout_id, f) for f in (*unfit, *findings(self.point(layout_id), self.forecast(layout_id)))]
         return tuple(sorted(found, key=lambda f: (f.accepted is not None, ("error", "warning", "note").index(f.severity))))
 
     def _weighed(self, layout_id: str, finding: Finding) -> Finding:

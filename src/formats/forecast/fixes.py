@@ -5,9 +5,10 @@ from collections.abc import Sequence
 from dataclasses import dataclass, fields, replace
 from typing import TYPE_CHECKING, Any
 
+from engine.coupled.compare import WATT_WORTH_K
 from engine.coupled.forecast import Forecast
 from engine.errors import OventaError
-from engine.findings.finding import WATT_WORTH_K, Finding, Fix, kelvin
+from engine.findings.finding import Finding, Fix, kelvin
 from formats.job.edits import Edited, Place, edited, with_layout
 from formats.job.models import LayoutDoc
 

@@ -3,8 +3,9 @@
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+from engine.coupled.compare import WATT_WORTH_K
 from engine.coupled.forecast import Forecast
-from engine.findings.finding import WATT_WORTH_K, Finding
+from engine.findings.finding import Finding
 from engine.verdict.choose import Option, Share, beaten_by, burdens, things_of
 from formats.job.models import LayoutDoc, PracticeDoc, PrioritiesDoc
 

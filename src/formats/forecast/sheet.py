@@ -2,20 +2,19 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
-from typing import Literal
 
+from engine.coupled.compare import change_k, given_up_w
 from engine.coupled.operating_point import OperatingPoint, operating_point
-from engine.findings.finding import WATT_WORTH_K
 from engine.loop.ageing import Ageing, ageing
 from engine.loop.heights import LoopHeights, loop_heights
-from engine.machine import Fan, Machine, PlacedFan
+from engine.machine import PlacedFan
 from engine.wiring.advice import CoolerAdvice, cooler_advice
 from engine.wiring.asfound import Deviation
 from engine.wiring.currents import HeaderLine, LeadLine
 from formats.forecast.document import Oracle
 from formats.forecast.practice import Ranked, candidate, ranked
 from formats.job.models import LayoutDoc
-from formats.job.wiring import audit_of, fans_used, wiring_of
+from formats.job.wiring import audit_of, fans_used, free_mounts, wiring_of
 
 
 @dataclass(frozen=True)
@@ -129,15 +128,14 @@ def ranking(oracle: Oracle) -> list[Ranked]:
     for layout in oracle.resolver.doc.layouts:
         if layout.id not in oracle.layout_ids:
             continue
-        point, m = oracle.point(layout.id), oracle.machine(layout.id)
-        lost = (m.cpu.power_w - point.powers.cpu_w, (m.card.power_w if m.card else 0.0) - point.powers.card_w)
-        rows.append(candidate(layout, oracle.forecast(layout.id), lost, total_cost(oracle, layout)))
+        lost_w = given_up_w(oracle.point(layout.id))
+        rows.append(candidate(layout, oracle.forecast(layout.id), lost_w, total_cost(oracle, layout)))
     return ranked(rows, oracle.resolver.doc.priorities)
 
 
 def _stock(oracle: Oracle, layout: LayoutDoc) -> list[StockRow]:
-    resolver, doc = oracle.resolver, oracle.resolver.doc
-    used, have = fans_used(resolver, layout), doc.stock.fans if doc.stock else {}
+    doc, used = oracle.resolver.doc, fans_used(oracle.resolver, layout)
+    have = doc.stock.fans if doc.stock else {}
     rows = []
     for fan in doc.parts.fans:
         n, count = used.get(fan.id, 0), have.get(fan.id)
@@ -198,8 +196,7 @@ def _growth(oracle: Oracle, layout_id: str) -> list[GrowthRow]:
         later = operating_point(replace(machine, cpu=cpu, card=card))
         cpu_spare = machine.cpu.tj_max_c - room - later.cpu_rise_k
         card_spare = None if machine.card is None else machine.card.t_limit_c - room - (later.card_rise_k or 0.0)
-        lost = x.cpu_add_w + machine.cpu.power_w - later.powers.cpu_w
-        lost += 0.0 if card is None else card.power_w - later.powers.card_w
+        lost = sum(given_up_w(later))
         least = min(cpu_spare, card_spare if card_spare is not None else cpu_spare)
         enough = least >= ENOUGH_K and lost < 1
         if lost >= 1:
@@ -212,27 +209,15 @@ def _growth(oracle: Oracle, layout_id: str) -> list[GrowthRow]:
 
 
 def _spare(oracle: Oracle, layout: LayoutDoc, point: OperatingPoint) -> list[SpareMount]:
-    resolver, doc = oracle.resolver, oracle.resolver.doc
-    used, have = fans_used(resolver, layout), doc.stock.fans if doc.stock else {}
-    standing = {p.mount for p in layout.fans}
     rows = []
-    for mount in doc.case.mounts:
-        if mount.id in standing:
-            continue
-        left = [f for f in doc.parts.fans if f.size_mm in mount.sizes_mm and have.get(f.id, used.get(f.id, 0) + 1) > used.get(f.id, 0)]
-        way: Literal["intake", "exhaust"] = "exhaust" if mount.face in ("rear", "top") else "intake"
-        fan = left[0] if left else None
-        change = _with_fan(point, resolver.fan(fan), mount.id, way, point.machine) if fan else (None, None)
-        rows.append(SpareMount(mount.id, fan.id if fan else None, way, *change))
+    for mount, fits in free_mounts(oracle.resolver, layout):
+        fan = next((fan for fan, left in fits if left is None or left > 0), None)
+        change = (
+            _with_fan(point, PlacedFan(mount.id, oracle.resolver.fan(fan), mount.usual_way, "outer", 80.0, True)) if fan else (None, None)
+        )
+        rows.append(SpareMount(mount.id, fan.id if fan else None, mount.usual_way, *change))
     return sorted(rows, key=lambda r: min(r.cpu_k or 0.0, r.card_k or 0.0))
 
 
-def _with_fan(
-    point: OperatingPoint, fan: Fan, mount: str, way: Literal["intake", "exhaust"], machine: Machine
-) -> tuple[float, float | None]:
-    placed = PlacedFan(mount, fan, way, "outer", 80.0, True)
-    other = operating_point(replace(machine, fans=(*machine.fans, placed)))
-    cpu = other.cpu_rise_k - point.cpu_rise_k - WATT_WORTH_K * (other.powers.cpu_w - point.powers.cpu_w)
-    if other.card_rise_k is None or point.card_rise_k is None:
-        return cpu, None
-    return cpu, other.card_rise_k - point.card_rise_k - WATT_WORTH_K * (other.powers.card_w - point.powers.card_w)
+def _with_fan(point: OperatingPoint, fan: PlacedFan) -> tuple[float, float | None]:
+    return change_k(point, operating_point(replace(point.machine, fans=(*point.machine.fans, fan))))

@@ -2,15 +2,17 @@
 
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
+from functools import cached_property
 from typing import Any, Literal
 
 from engine.coupled.forecast import mount_flow_m3h
-from engine.coupled.operating_point import OperatingPoint, operating_point
+from engine.coupled.operating_point import operating_point
 from engine.errors import OventaError
 from engine.machine import PlacedFan
 from formats.forecast.document import Oracle, Question
+from formats.job.case import CaseDoc
 from formats.job.fit import ledger_of
-from formats.job.models import CaseDoc, FanDoc, JobDoc, LayoutDoc, MountDoc, RadiatorDoc
+from formats.job.models import FanDoc, JobDoc, RadiatorDoc
 from formats.job.reader import check_job
 
 Verdict = Literal["fits", "touches", "does_not_fit", "not_known"]
@@ -84,7 +86,6 @@ class _Tray:
                 parts.setdefault(kind, []).append(STAND_IN[kind])
                 parts.setdefault("fans", []).extend([STAND_IN["fans"]] if kind == "coolers" else [])
                 base[name] = STAND_IN[kind]["id"]
-        self._point: OperatingPoint | None = None
 
     def row(self, kind: str, raw: dict[str, Any]) -> ShelfRow:
         try:
@@ -104,11 +105,15 @@ class _Tray:
             own = {k: v for k, v in own.items() if k not in ("radiator", "loops", "cooler_direction", "cooler_fan", "cooler_fan_side")}
         return check_job({**self.raw, "parts": parts, "layouts": [own], "ideas": [], "plan": None}).doc
 
-    @property
-    def point(self) -> OperatingPoint:
-        if self._point is None:
-            self._point = Oracle(check_job(self.raw).doc, Question(layouts=[self.layout_id])).point(self.layout_id)
-        return self._point
+    @cached_property
+    def as_it_is(self) -> Oracle:
+        """The layout without what lies on the shelf."""
+        return Oracle(check_job(self.raw).doc, Question(layouts=[self.layout_id]))
+
+    @cached_property
+    def taken(self) -> frozenset[str]:
+        """Mounts where a fan stands."""
+        return frozenset(p.mount for p in self.as_it_is.resolver.layout(self.layout_id).fans)
 
 
 def _chosen(tray: _Tray, kind: str, raw: dict[str, Any]) -> ShelfRow:
@@ -168,22 +173,15 @@ def _fan(tray: _Tray, kind: str, raw: dict[str, Any]) -> ShelfRow:
     takes = [m for m in tray.case.mounts if part.size_mm in m.sizes_mm]
     if not takes:
         return ShelfRow(kind, part.id, "does_not_fit", None, f"no mount takes {part.size_mm:.0f} mm")
-    mount = _first_free(takes, tray.raw["layouts"][tray.at])
+    mount = next((m for m in takes if m.id not in tray.taken), takes[0])
     spare = min(m.depth_mm - part.thickness_mm for m in takes)
     verdict: Verdict = "fits" if spare > 0.05 else "touches" if spare > -0.05 else "does_not_fit"
     words = f"{len(takes)} mount{'' if len(takes) == 1 else 's'} take{'s' if len(takes) == 1 else ''} it"
-    point = tray.point
-    fan = Oracle(check_job(tray.raw).doc, Question(layouts=[tray.layout_id])).resolver.fan(part)
-    way: Literal["intake", "exhaust"] = "exhaust" if mount.face in ("rear", "top") else "intake"
-    others = tuple(f for f in point.machine.fans if (f.mount, f.layer) != (mount.id, "outer"))
-    other = operating_point(replace(point.machine, fans=(*others, PlacedFan(mount.id, fan, way, "outer", 100.0, True))))
+    machine, fan = tray.as_it_is.machine(tray.layout_id), tray.as_it_is.resolver.fan(part)
+    others = tuple(f for f in machine.fans if (f.mount, f.layer) != (mount.id, "outer"))
+    other = operating_point(replace(machine, fans=(*others, PlacedFan(mount.id, fan, mount.usual_way, "outer", 100.0, True))))
     flow = abs(mount_flow_m3h(other, mount.id))
     return ShelfRow(kind, part.id, verdict, spare, words, mount.id, flow, fan.flow_max_m3h)
-
-
-def _first_free(mounts: Sequence[MountDoc], layout: Mapping[str, Any]) -> MountDoc:
-    standing = {p["mount"] for p in LayoutDoc.model_validate(layout).model_dump()["fans"]}
-    return next((m for m in mounts if m.id not in standing), mounts[0])
 
 
 _ROWS: Mapping[str, Callable[[_Tray, str, dict[str, Any]], ShelfRow]] = {

@@ -6,17 +6,18 @@ from itertools import pairwise
 from typing import Literal
 
 from engine.coupled.bands import least_apart_k
+from engine.coupled.compare import WATT_WORTH_K, change_k, given_up_w
 from engine.coupled.forecast import forecast
 from engine.coupled.operating_point import OperatingPoint, operating_point
 from engine.errors import OventaError
-from engine.findings.finding import WATT_WORTH_K, Fix
+from engine.findings.finding import Fix
 from engine.machine import Machine, PlacedFan
 from engine.plan.rebuild import WITHOUT_OPENING, minutes_of
 from formats.forecast.document import Oracle
 from formats.job.difference import changes
 from formats.job.edits import edited, with_layout
 from formats.job.models import FanPlaceDoc, LayoutDoc, PanelStateDoc
-from formats.job.wiring import fans_used
+from formats.job.wiring import free_mounts
 
 PAYS_K = 1.0  # common practice, no source: a fan that brings the warmest part less than this is not worth its noise
 HARMS_K = 0.1
@@ -73,7 +74,7 @@ def worth(oracle: Oracle, layout_id: str) -> WorthAnswer:
     return WorthAnswer(
         bare.cpu_rise_k,
         bare.card_rise_k,
-        _lost_w(bare),
+        given_up_w(bare),
         rungs,
         PAYS_K,
         tuple(_singles(oracle, layout_id, oracle.point(layout_id))),
@@ -81,28 +82,14 @@ def worth(oracle: Oracle, layout_id: str) -> WorthAnswer:
     )
 
 
-def _lost_w(p: OperatingPoint) -> tuple[float, float]:
-    """Power that processor and card give up at their limits, in W."""
-    card = p.machine.card
-    return p.machine.cpu.power_w - p.powers.cpu_w, card.power_w - p.powers.card_w if card else 0.0
-
-
 def _strain(p: OperatingPoint) -> float:
     """How near the warmer part is to its limit, as a share of its room; power that is given up counts as heat over it."""
-    m = p.machine
-    cpu = (p.cpu_rise_k + WATT_WORTH_K * (m.cpu.power_w - p.powers.cpu_w)) / (m.cpu.tj_max_c - m.room.temperature_c)
+    m, (cpu_w, card_w) = p.machine, given_up_w(p)
+    cpu = (p.cpu_rise_k + WATT_WORTH_K * cpu_w) / (m.cpu.tj_max_c - m.room.temperature_c)
     if m.card is None or p.card_rise_k is None:
         return cpu
-    card = (p.card_rise_k + WATT_WORTH_K * (m.card.power_w - p.powers.card_w)) / (m.card.t_limit_c - m.room.temperature_c)
+    card = (p.card_rise_k + WATT_WORTH_K * card_w) / (m.card.t_limit_c - m.room.temperature_c)
     return max(cpu, card) + 0.1 * min(cpu, card)
-
-
-def _change(before: OperatingPoint, after: OperatingPoint) -> tuple[float, float | None]:
-    """Processor and card in K, a watt given up less counted as its worth in kelvin."""
-    cpu = after.cpu_rise_k - before.cpu_rise_k - WATT_WORTH_K * (after.powers.cpu_w - before.powers.cpu_w)
-    if after.card_rise_k is None or before.card_rise_k is None:
-        return cpu, None
-    return cpu, after.card_rise_k - before.card_rise_k - WATT_WORTH_K * (after.powers.card_w - before.powers.card_w)
 
 
 def _ladder(machine: Machine) -> tuple[tuple[FanRung, ...], OperatingPoint]:
@@ -121,7 +108,7 @@ def _ladder(machine: Machine) -> tuple[tuple[FanRung, ...], OperatingPoint]:
         points.append(tried[at])
     order.reverse()
     points.reverse()  # points[i]: with the first i fans of the order
-    steps = [_change(a, b) for a, b in pairwise(points)]
+    steps = [change_k(a, b) for a, b in pairwise(points)]
     warmest = [min(cpu, 0.0 if card is None else card) for cpu, card in steps]
     pays = [i for i, k in enumerate(warmest) if k <= -PAYS_K]
     levels = [forecast(p).sound.level_dba for p in points]
@@ -152,7 +139,7 @@ def _singles(oracle: Oracle, layout_id: str, now: OperatingPoint) -> list[Single
         try:
             after = oracle.beside(with_layout(doc, other))
             point = after.point(layout_id)
-            cpu, card = _change(now, point)
+            cpu, card = change_k(now, point)
             sound = after.forecast(layout_id).sound.level_dba - level
         except OventaError:
             continue  # what cannot be forecast is not proposed
@@ -195,18 +182,13 @@ def _candidates(oracle: Oracle, layout: LayoutDoc, now: OperatingPoint) -> Itera
 
 
 def _more_fans(oracle: Oracle, layout: LayoutDoc) -> Iterator[tuple[str, LayoutDoc, float | None]]:
-    resolver, doc = oracle.resolver, oracle.resolver.doc
-    used, have = fans_used(resolver, layout), doc.stock.fans if doc.stock else {}
-    standing = {p.mount for p in layout.fans}
-    for mount in doc.case.mounts:
-        fits = [f for f in doc.parts.fans if f.size_mm in mount.sizes_mm]
-        if mount.id in standing or not fits:
+    for mount, fits in free_mounts(oracle.resolver, layout):
+        if not fits:
             continue
-        spare = next((f for f in fits if have.get(f.id, 0) > used.get(f.id, 0)), None)
-        fan = spare or fits[0]
-        way: Literal["intake", "exhaust"] = "exhaust" if mount.face in ("rear", "top") else "intake"
-        place = FanPlaceDoc(mount=mount.id, fan=fan.id, direction=way, speed_pct=80)
-        words = f"Put a {fan.name or fan.id} at {mount.id.upper()}, blowing {'out' if way == 'exhaust' else 'in'}"
+        spare = next((fan for fan, left in fits if left is not None and left > 0), None)
+        fan = spare or fits[0][0]
+        place = FanPlaceDoc(mount=mount.id, fan=fan.id, direction=mount.usual_way, speed_pct=80)
+        words = f"Put a {fan.name or fan.id} at {mount.id.upper()}, blowing {'out' if mount.usual_way == 'exhaust' else 'in'}"
         yield words, _written(layout.model_copy(update={"fans": [*layout.fans, place]})), 0.0 if spare else fan.price
 
 

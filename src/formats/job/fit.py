@@ -23,7 +23,8 @@ from engine.fit.ledger import (
 from engine.loop.heights import SIDES, tube_side
 from engine.machine import Point
 from formats.job.assembly import assembly_of
-from formats.job.models import CaseDoc, CoolerDoc, DimensionDoc, ExclusionDoc, JobDoc, LayoutDoc, RadiatorPlaceDoc
+from formats.job.case import CaseDoc, DimensionDoc, ExclusionDoc
+from formats.job.models import CoolerDoc, JobDoc, LayoutDoc, RadiatorPlaceDoc
 from formats.job.resolve import Resolver
 
 
@@ -82,12 +83,24 @@ class AssemblyOut(BaseModel):
     ring: tuple[BeforeOut, ...]
 
 
+class WantedOut(BaseModel):
+    """A figure for want of which something is not checked: of the case, or of the cooler that is named, with the range it can have."""
+
+    cooler: str | None = None
+    path: str
+    words: str
+    low_mm: float
+    high_mm: float
+    note: str = ""
+
+
 class LedgerOut(BaseModel):
     """Every constraint of one layout, tightest first, and what could not be checked for want of a figure."""
 
     layout: str
     lines: list[LineOut]
     not_checked: list[str]
+    wanted: list[WantedOut]  # the same, to be asked for
     losses: list[LossOut]
     exclusions: list[ExclusionOut]
     assembly: AssemblyOut
@@ -100,11 +113,13 @@ def ledger_of(doc: JobDoc, layout_id: str) -> LedgerOut:
     fitting = _fitting(resolver, layout)
     found = ledger(fitting)
     waived = {(a.code, frozenset(a.mounts)) for a in layout.accepted}
+    wanted = list(_wanted(fitting, resolver.cpu_cooler(layout)))
     graves = [f for f in _findings(resolver, layout, fitting, found) if f.severity == "error"]
     return LedgerOut(
         layout=layout_id,
         lines=[LineOut.model_validate(x) for x in found],
-        not_checked=_not_checked(fitting),
+        not_checked=[_in_words(x) for x in wanted],
+        wanted=wanted,
         losses=[LossOut.model_validate(x) for x in losses(resolver, layout)],
         exclusions=[ExclusionOut.model_validate(x) for x in exclusions(resolver, layout)],
         assembly=AssemblyOut.model_validate(assembly_of(resolver, layout, found)),
@@ -281,17 +296,21 @@ def _line_findings(lines: list[Line]) -> list[Finding]:
     return found
 
 
-def _not_checked(f: Fitting) -> list[str]:
-    missing = []
+def _wanted(f: Fitting, cooler: CoolerDoc | None) -> Iterator[WantedOut]:
     if f.card_length_mm is not None and f.card_limit_mm is None:
-        missing.append("limits_mm.card_length: the card is held against the inside of the case alone")
-    if f.cooler_height_mm is None and not f.radiators:
-        missing.append("the cooler's height_mm")
+        note = "the card is held against the inside of the case alone"
+        yield WantedOut(path="limits_mm.card_length", words="Longest card the case takes", low_mm=50, high_mm=1000, note=note)
+    if cooler and f.cooler_height_mm is None and not f.radiators:
+        yield WantedOut(cooler=cooler.id, path="height_mm", words="Height of the cooler, fan included", low_mm=20, high_mm=400)
     elif f.cooler_height_mm is not None and f.cooler_limit_mm is None:
-        missing.append("limits_mm.cooler_height")
+        yield WantedOut(path="limits_mm.cooler_height", words="Tallest cooler the case takes", low_mm=20, high_mm=400)
     if f.memory_to_top_mm is None and any(m.face == "top" for m in f.mounts.values()):
-        missing.append("limits_mm.memory_to_top")
-    return missing
+        yield WantedOut(path="limits_mm.memory_to_top", words="From the memory to the top mounts", low_mm=5, high_mm=300)
+
+
+def _in_words(x: WantedOut) -> str:
+    of = f"the cooler's {x.path}" if x.cooler else x.path
+    return f"{of}: {x.note}" if x.note else of
 
 
 def _fitting(resolver: Resolver, layout: LayoutDoc) -> Fitting:

@@ -177,12 +177,13 @@ def _change(doc: JobDoc, base: LayoutDoc, factor: FactorIn) -> Level:
         fan = value or (doc.parts.fans[0].id if doc.parts.fans else "")
         if mount is None or not fan:
             raise ImpossibleInputError(f"there is no mount {at!r}, or no fan on hand", "factors", "Choose a mount and a fan.")
-        way: Literal["intake", "exhaust"] = "exhaust" if mount.face in ("rear", "top") else "intake"
+
+        way, speed_pct = mount.usual_way, base.fans[0].speed_pct if base.fans else 100
 
         def fan_change(own: LayoutDoc) -> None:
             own.fans = [f for f in own.fans if f.mount != at]
             if not stands:
-                own.fans.append(FanPlaceDoc(mount=at, fan=fan, direction=way, speed_pct=base.fans[0].speed_pct if base.fans else 100))
+                own.fans.append(FanPlaceDoc(mount=at, fan=fan, direction=way, speed_pct=speed_pct))
 
         return Level(f"{name} taken out" if stands else f"a fan at {name}", fan_change)
     if factor.kind == "flip":

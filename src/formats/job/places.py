@@ -5,7 +5,7 @@ from collections.abc import Iterator
 from engine.findings.finding import Finding
 from engine.machine import STRAIGHT, Face, Point, SetBack
 from formats.errors import Fault
-from formats.job.models import CaseDoc, MountDoc, PointDoc, VentDoc
+from formats.job.case import CaseDoc, MountDoc, PointDoc, VentDoc
 
 ALONG = {"front": ("y", "z"), "rear": ("y", "z"), "top": ("x", "y"), "bottom": ("x", "y"), "window": ("x", "z")}
 FROM = {"x": "from the front", "y": "from the tray", "z": "over the floor"}

@@ -8,7 +8,8 @@ from typing import Any
 from pydantic import BaseModel, ValidationError
 
 from formats.errors import DocumentError, Fault
-from formats.job.models import CaseDoc, JobDoc, LayoutDoc
+from formats.job.case import CaseDoc
+from formats.job.models import JobDoc, LayoutDoc
 from formats.job.planned import PlanDoc
 from formats.json_in import parse_json
 

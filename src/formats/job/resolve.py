@@ -32,21 +32,8 @@ from engine.machine import (
     Vent,
 )
 from formats.errors import DocumentError, Fault
-from formats.job.models import (
-    BlockDoc,
-    CardDoc,
-    CaseDoc,
-    CoolerDoc,
-    FanDoc,
-    FanPlaceDoc,
-    JobDoc,
-    LayoutDoc,
-    LoopDoc,
-    MountDoc,
-    PanelDoc,
-    PanelStateDoc,
-    PointDoc,
-)
+from formats.job.case import BlockDoc, CaseDoc, MountDoc, PanelDoc, PointDoc
+from formats.job.models import CardDoc, CoolerDoc, FanDoc, FanPlaceDoc, JobDoc, LayoutDoc, LoopDoc, PanelStateDoc
 from formats.job.places import ALONG, on_wall, outside_faults, set_back
 
 SHADE_NEAR_MM, SHADE_FAR_MM = 60.0, 90.0  # M: a block this near behind a fan shades it wholly, this far not at all

@@ -4,7 +4,8 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
 
-from formats.job.models import FanDoc, JobDoc, MountDoc
+from formats.job.case import MountDoc
+from formats.job.models import FanDoc, JobDoc
 
 Raw = dict[str, Any]
 

@@ -25,17 +25,19 @@ class Kind:
     board_depth_mm: float
     shroud_share: float
     panels: dict[FaceName, dict[str, Any]]
+    usual: dict[FaceName, tuple[int, float]]  # how many places its faces often have, and of which size in mm
     card_side_share: float = 0.0  # of the width, for a chamber behind the board tray
 
 
 MESH = {"kind": "mesh", "open_area_pct": 45}
 GLASS, SOLID = {"kind": "glass"}, {"kind": "solid"}
+UPRIGHT: dict[FaceName, tuple[int, float]] = {"front": (2, 120), "top": (2, 120), "rear": (1, 120)}
 KINDS: dict[Like, Kind] = {
-    "tower": Kind(244, 0.21, {"front": MESH | {"filter": "coarse"}, "top": MESH, "window": GLASS}),
-    "compact": Kind(170, 0.0, {"front": MESH, "top": MESH, "window": GLASS}),
-    "cube": Kind(244, 0.0, {"front": MESH, "top": MESH, "bottom": MESH, "window": GLASS}),
-    "sandwich": Kind(170, 0.0, {"window": MESH}, 0.42),
-    "flat": Kind(170, 0.0, {"top": MESH, "window": MESH}),
+    "tower": Kind(244, 0.21, {"front": MESH | {"filter": "coarse"}, "top": MESH, "window": GLASS}, UPRIGHT | {"front": (3, 120)}),
+    "compact": Kind(170, 0.0, {"front": MESH, "top": MESH, "window": GLASS}, UPRIGHT),
+    "cube": Kind(244, 0.0, {"front": MESH, "top": MESH, "bottom": MESH, "window": GLASS}, UPRIGHT | {"front": (2, 140)}),
+    "sandwich": Kind(170, 0.0, {"window": MESH}, {"top": (2, 120)}, 0.42),
+    "flat": Kind(170, 0.0, {"top": MESH, "window": MESH}, {"top": (1, 120)}),
 }
 
 
@@ -48,19 +50,34 @@ class RowIn(BaseModel):
 
 
 class SketchIn(BaseModel):
-    """The three answers; lengths inside, in mm."""
+    """The three answers; lengths inside, in mm. While nobody has counted, ``rows`` are the usual ones of the kind."""
 
     like: Like
     depth_mm: Length
     height_mm: Length
     width_mm: Length
-    rows: Annotated[list[RowIn], Field(max_length=12)] = []
+    rows: Annotated[list[RowIn], Field(max_length=12)] | None = None
+
+
+def rows_of(answers: SketchIn) -> list[RowIn]:
+    """The rows as counted, or as many of the usual ones as there is room for."""
+    if answers.rows is not None:
+        return answers.rows
+    found = []
+    for face, (count, size_mm) in KINDS[answers.like].usual.items():
+        low, high = _stretch(answers, face, _shroud_mm(answers))
+        if room := min(count, int((high - low) // size_mm)):
+            found.append(RowIn(face=face, count=room, size_mm=size_mm))
+    return found
+
+
+def _shroud_mm(answers: SketchIn) -> int:
+    return round(min(KINDS[answers.like].shroud_share * answers.height_mm, 110.0))
 
 
 def sketch(answers: SketchIn) -> dict[str, Any]:
     """The case as a document. Raises DocumentError where a row is longer than its face."""
-    kind = KINDS[answers.like]
-    shroud_mm = round(min(kind.shroud_share * answers.height_mm, 110.0))
+    kind, shroud_mm, rows = KINDS[answers.like], _shroud_mm(answers), rows_of(answers)
     tray_mm = round(kind.card_side_share * answers.width_mm)
     case: dict[str, Any] = {
         "inner_mm": {"depth": answers.depth_mm, "height": answers.height_mm, "width": answers.width_mm},
@@ -76,10 +93,10 @@ def sketch(answers: SketchIn) -> dict[str, Any]:
     if tray_mm:
         case |= {"card_chamber": "separate", "card_side_mm": tray_mm}
         case["dimensions"]["card_side_mm"] = {"source": "guessed"}
-    faults = [fault for i, row in enumerate(answers.rows) if (fault := _fault(answers, row, shroud_mm, i))]
+    faults = [fault for i, row in enumerate(rows) if (fault := _fault(answers, row, shroud_mm, i))]
     if faults:
         raise DocumentError(faults)
-    for row in answers.rows:
+    for row in rows:
         _add_row(case, answers, row, shroud_mm, tray_mm)
     return case
 

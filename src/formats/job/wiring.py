@@ -8,7 +8,8 @@ from typing import Literal
 from engine.findings.finding import Finding
 from engine.wiring.asfound import Deviation, Meant, Seen, audit
 from engine.wiring.currents import HeaderBox, Mismatch, Plug, Wiring, wiring
-from formats.job.models import ControllerDoc, FanDoc, LayoutDoc, PlugDoc, PointDoc
+from formats.job.case import MountDoc, PointDoc
+from formats.job.models import ControllerDoc, FanDoc, LayoutDoc, PlugDoc
 from formats.job.resolve import Resolver
 
 
@@ -200,6 +201,17 @@ def fans_used(resolver: Resolver, layout: LayoutDoc) -> Counter[str]:
         if fan and count > with_it:
             used[fan] += count - with_it
     return used
+
+
+def free_mounts(resolver: Resolver, layout: LayoutDoc) -> Iterator[tuple[MountDoc, list[tuple[FanDoc, int | None]]]]:
+    """Mounts where no fan stands, with the fans that fit them and how many of each lie over; None where nobody has counted."""
+    doc, used = resolver.doc, fans_used(resolver, layout)
+    have = doc.stock.fans if doc.stock else {}
+    left = {f.id: have[f.id] - used[f.id] if f.id in have else None for f in doc.parts.fans}
+    standing = {p.mount for p in layout.fans}
+    for mount in doc.case.mounts:
+        if mount.id not in standing:
+            yield mount, [(f, left[f.id]) for f in doc.parts.fans if f.size_mm in mount.sizes_mm]
 
 
 def plug_findings(resolver: Resolver, layout: LayoutDoc) -> list[Finding]:

@@ -13,7 +13,8 @@ from typing import Any
 from pydantic import BaseModel, ValidationError
 
 from formats.errors import DocumentError, Fault
-from formats.job.models import CaseDoc, JobDoc, PartsDoc
+from formats.job.case import CaseDoc
+from formats.job.models import JobDoc, PartsDoc
 from formats.job.reader import path_of
 from formats.job.resolve import PART_KINDS
 from formats.json_in import parse_json

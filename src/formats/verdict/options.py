@@ -3,7 +3,7 @@
 from itertools import permutations
 from math import hypot, inf
 
-from engine.findings.finding import WATT_WORTH_K
+from engine.coupled.compare import WATT_WORTH_K
 from engine.runs.budget import coverage_factor
 from engine.verdict.candidate import Candidate
 from engine.verdict.choose import Option, Requirement

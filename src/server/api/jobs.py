@@ -19,14 +19,16 @@ from formats.forecast.insight import AirAnswer, Insight, QuietAnswer, QuietQuest
 from formats.forecast.practice import Ranked
 from formats.forecast.sheet import SheetDoc, ranking, sheet
 from formats.forecast.worth import WorthAnswer, worth
+from formats.job.case import CaseDoc
 from formats.job.difference import changes, difference_in_words
 from formats.job.fit import LedgerOut, ledger_of
-from formats.job.models import CaseDoc, JobDoc
+from formats.job.models import JobDoc
+from formats.job.photo import ReadingIn, ReadingOut, reading
 from formats.job.places import outside
 from formats.job.reader import check_case, check_job, write_job
 from formats.job.resolve import Resolver
 from formats.job.schools import starters
-from formats.job.sketch import SketchIn, sketch
+from formats.job.sketch import RowIn, SketchIn, rows_of, sketch
 from formats.package.document import is_package, write_package
 from formats.parts.files import CaseFile, case_json, parts_csv, parts_json, read_case, read_parts
 from formats.verdict.record import record_in
@@ -95,6 +97,13 @@ class ImportedJob(Schema):
 
 class CaseIn(Schema):
     case: dict[str, Any]
+
+
+class SketchOut(Schema):
+    """The case, and its rows as counted or as cases of the kind often have them."""
+
+    rows: list[RowIn]
+    case: CaseDoc
 
 
 class OutsideOut(Schema):
@@ -229,10 +238,16 @@ def duplicate_job(request: HttpRequest, job_id: int) -> Any:
     return Status(201, _out(services.duplicate_job(job_id)))
 
 
-@router.post("/sketch", response=CaseDoc, exclude_unset=True, operation_id="sketch_case")
+@router.post("/sketch", response=SketchOut, exclude_unset=True, operation_id="sketch_case")
 def sketch_case(request: HttpRequest, data: SketchIn) -> Any:
     """A whole case from three answers, for the screen to put in as one step; nothing is stored."""
-    return check_case(sketch(data))
+    return SketchOut(rows=rows_of(data), case=check_case(sketch(data)))
+
+
+@router.post("/photo/reading", response=ReadingOut, operation_id="photo_reading")
+def photo_reading(request: HttpRequest, data: ReadingIn) -> Any:
+    """A length read off the photograph behind the drawing, with how far it may be off; nothing is stored."""
+    return reading(data)
 
 
 @router.post("/outside", response=list[OutsideOut], operation_id="outside_the_case")

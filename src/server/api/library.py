@@ -7,10 +7,10 @@ from ninja import File, Router, Status
 from ninja.files import UploadedFile
 
 from formats.forecast.shelf import ShelfRow, shelf
+from formats.job.case import CaseDoc
 from formats.job.models import (
     BoardDoc,
     CardDoc,
-    CaseDoc,
     ControllerDoc,
     CoolerDoc,
     CpuDoc,

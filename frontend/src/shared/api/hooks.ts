@@ -32,6 +32,15 @@ export const useSketch = (answers: Schemas["SketchIn"] | null) =>
     staleTime: Number.POSITIVE_INFINITY,
   });
 
+/** A length read off the photograph, with how far it may be off. */
+export const usePhotoReading = (asked: Schemas["ReadingIn"] | null) =>
+  useQuery({
+    queryKey: ["photo", asked],
+    queryFn: () => answered(client.POST("/api/photo/reading", { body: asked as Schemas["ReadingIn"] })),
+    enabled: asked !== null,
+    staleTime: Number.POSITIVE_INFINITY,
+  });
+
 /** What of the case lies beyond its walls. */
 export const useOutside = (case_: JobDoc["case"]) => {
   const { photo: _photo, ...bare } = case_;

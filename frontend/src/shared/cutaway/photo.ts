@@ -3,9 +3,6 @@ import type { Plan } from "./geometry";
 
 type Photo = NonNullable<JobDoc["case"]["photo"]>;
 
-const CLICK_PX = 3; // of the photograph: how well a corner is met
-const PERSPECTIVE = 0.04; // common practice, no source: what lies a hand nearer to a camera two metres off
-
 /** How a photograph is laid under the drawing: an SVG matrix, and millimetres per pixel. Nothing without its two corners. */
 export function laid(plan: Plan, photo: Photo): { matrix: string; mmPerPx: number } | null {
   const { rear_floor: a, front_floor: b } = photo;
@@ -23,10 +20,4 @@ export function laid(plan: Plan, photo: Photo): { matrix: string; mmPerPx: numbe
   const x = -(c * p.x - s * p.y);
   const y = plan.height - (s * p.x + c * p.y);
   return { matrix: `matrix(${turn * c} ${turn * s} ${-s} ${c} ${x} ${y})`, mmPerPx };
-}
-
-/** How far a length read off the photograph may be off, in mm. */
-export function readingTolerance(lengthMm: number, apartMm: number, mmPerPx: number): number {
-  const click = CLICK_PX * Math.SQRT2 * mmPerPx;
-  return Math.hypot(click, (lengthMm * click) / apartMm, PERSPECTIVE * lengthMm);
 }

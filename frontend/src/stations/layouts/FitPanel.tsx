@@ -1,7 +1,7 @@
 import type { LayoutDoc, Schemas } from "@/shared/api/client";
 import { useFit } from "@/shared/api/hooks";
 import { CaseLength } from "@/shared/job/CaseLength";
-import { layoutOf, setting } from "@/shared/job/edits";
+import { layoutOf } from "@/shared/job/edits";
 import { DocNumber } from "@/shared/job/fields";
 import { useJob } from "@/shared/job/store";
 import { useWorkbench } from "@/shared/job/workbench";
@@ -48,53 +48,39 @@ function Order({ assembly }: { assembly: Schemas["AssemblyOut"] }) {
 }
 
 /** What the ledger could not check for want of a figure, asked for here where it first matters. */
-function Wanted({ missing, layout }: { missing: string[]; layout: LayoutDoc }) {
+function Wanted({ wanted }: { wanted: Schemas["WantedOut"][] }) {
   const { document } = useJob();
-  const cooler = document.parts?.coolers?.findIndex((c) => c.id === setting(document, layout, "cooler")) ?? -1;
-  const asked = missing.flatMap((m) => {
-    const limit = ASKED.find((a) => m.startsWith(`limits_mm.${a.name}`));
-    return limit ? [limit] : [];
-  });
-  const others = missing.filter((m) => !ASKED.some((a) => m.startsWith(`limits_mm.${a.name}`)));
   return (
-    <div className="flex flex-col gap-2 rounded-md border border-dashed hairline p-2 text-[13px]" data-wanted={missing.length}>
+    <div className="flex flex-col gap-2 rounded-md border border-dashed hairline p-2 text-[13px]" data-wanted={wanted.length}>
       <strong>Not checked yet: measure it now?</strong>
-      {asked.map((a) => (
-        <CaseLength
-          key={a.name}
-          label={a.words}
-          path={["case", "limits_mm", a.name]}
-          name={`limits_mm.${a.name}`}
-          low={a.low}
-          high={a.high}
-          optional="not known"
-        />
+      {wanted.map(({ cooler, path, words, low_mm: low, high_mm: high, note }) => (
+        <div key={path}>
+          {cooler ? (
+            <DocNumber
+              label={words}
+              path={["parts", "coolers", document.parts?.coolers?.findIndex((c) => c.id === cooler) ?? -1, path]}
+              kind="length"
+              low={low}
+              high={high}
+              optional="not known"
+            />
+          ) : (
+            <CaseLength
+              label={words}
+              path={["case", ...path.split(".")]}
+              name={path}
+              low={low}
+              high={high}
+              optional="not known"
+            />
+          )}
+          {note && <span className="text-[12.5px] text-faint">Until then {note}.</span>}
+        </div>
       ))}
-      {others.map((m) =>
-        m === "the cooler's height_mm" && cooler >= 0 ? (
-          <DocNumber
-            key={m}
-            label="Height of the cooler, fan included"
-            path={["parts", "coolers", cooler, "height_mm"]}
-            kind="length"
-            low={20}
-            high={400}
-            optional="not known"
-          />
-        ) : (
-          <span key={m}>{m}</span>
-        ),
-      )}
       <span className="text-[12.5px] text-faint">Until then it is neither passed nor failed.</span>
     </div>
   );
 }
-
-const ASKED = [
-  { name: "card_length", words: "Longest card the case takes", low: 50, high: 1000 },
-  { name: "cooler_height", words: "Tallest cooler the case takes", low: 20, high: 400 },
-  { name: "memory_to_top", words: "From the memory to the top mounts", low: 5, high: 300 },
-];
 
 /** The line under the pointer, for the drawing. */
 export type MarkedLine = { mount: string; needed_mm: number; there_mm: number; code: string };
@@ -188,7 +174,7 @@ export function FitPanel({ layout, onMark }: { layout: LayoutDoc; onMark: (line:
         />
         {data?.fit_to_build ? "ready to be built" : "not ready: something does not fit, and nobody has accepted it with a reason"}
       </label>
-      {(data?.not_checked.length ?? 0) > 0 && <Wanted missing={data?.not_checked ?? []} layout={layout} />}
+      {data && data.wanted.length > 0 && <Wanted wanted={data.wanted} />}
       <p className="text-[12.5px] text-faint">Worst: every length at the bad end of its millimetre. Measure before you buy.</p>
       {(layout.radiator || layout.loops?.length) && <Caution>{CAUTIONS.coolant}</Caution>}
     </section>

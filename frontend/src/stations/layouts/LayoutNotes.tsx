@@ -5,6 +5,8 @@ import { DocNumber, DocText } from "@/shared/job/fields";
 import { Rows } from "@/shared/job/Rows";
 import { useJob } from "@/shared/job/store";
 import { Button } from "@/shared/ui/bits";
+import { FileButton } from "@/shared/ui/FileButton";
+import { NO_PICTURE, small } from "@/shared/ui/picture";
 import type { Change } from "./choices";
 
 /** Fans that turn together; a fan is put into a group where it stands. */
@@ -33,22 +35,22 @@ export function Groups({ at }: { at: number }) {
   );
 }
 
-const MOST_PICTURE_BYTES = 400_000;
+const MOST_SIDE_PX = 900;
 
 /** What belongs to a layout and is no air: work, looks, dust, a picture, a note. */
 export function Notes({ layout, at, change }: { layout: LayoutDoc; at: number; change: Change }) {
   const [fault, setFault] = useState("");
   const path = (name: string) => ["layouts", at, name];
-  const take = (file: File) => {
-    if (!file.type.startsWith("image/") || file.size > MOST_PICTURE_BYTES)
-      return setFault(`A picture of at most ${MOST_PICTURE_BYTES / 1000} kB, please; make it smaller first.`);
+  const take = async (file: File) => {
     setFault("");
-    const reader = new FileReader();
-    reader.onload = () =>
+    try {
+      const { picture } = await small(file, MOST_SIDE_PX);
       change(`picture of ${layout.id}`, (x) => {
-        x.picture = String(reader.result);
+        x.picture = picture;
       });
-    reader.readAsDataURL(file);
+    } catch {
+      setFault(NO_PICTURE);
+    }
   };
   return (
     <div className="flex flex-wrap items-end gap-3">
@@ -57,19 +59,7 @@ export function Notes({ layout, at, change }: { layout: LayoutDoc; at: number; c
       <DocText label="Looks" path={path("looks")} />
       <DocNumber label="Looks, 0 to 5" path={path("looks_score")} low={0} high={5} digits={0} optional="not judged" />
       <DocText label="Dust and cleaning" path={path("dust_access")} />
-      <label className="btn btn-outline btn-sm focus-within:outline-2">
-        {layout.picture ? "Another picture" : "Picture"}
-        <input
-          type="file"
-          accept="image/*"
-          className="sr-only"
-          onChange={(e) => {
-            const file = e.target.files?.[0];
-            e.target.value = "";
-            if (file) take(file);
-          }}
-        />
-      </label>
+      <FileButton words={layout.picture ? "Another picture" : "Picture"} accept="image/*" onFile={take} />
       {layout.picture && (
         <>
           <img src={layout.picture} alt={`Layout ${layout.id} as built`} className="h-12 rounded border hairline" />

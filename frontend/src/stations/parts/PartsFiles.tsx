@@ -3,6 +3,7 @@ import type { Schemas } from "@/shared/api/client";
 import { readParts } from "@/shared/api/hooks";
 import { freeId } from "@/shared/job/edits";
 import { useJob } from "@/shared/job/store";
+import { FileButton } from "@/shared/ui/FileButton";
 
 type Raw = Record<string, unknown> & { id: string };
 
@@ -37,19 +38,7 @@ export function PartsFiles() {
   const any = Object.values(document.parts ?? {}).some((v) => Array.isArray(v) && v.length);
   return (
     <div className="flex flex-wrap items-center gap-3 text-[13px]">
-      <label className="btn btn-outline btn-sm focus-within:outline-2">
-        Parts from a file, CSV or JSON
-        <input
-          type="file"
-          accept=".json,.csv,.tsv,text/csv,application/json"
-          className="sr-only"
-          onChange={(e) => {
-            const file = e.target.files?.[0];
-            e.target.value = "";
-            if (file) load(file);
-          }}
-        />
-      </label>
+      <FileButton words="Parts from a file, CSV or JSON" accept=".json,.csv,.tsv,text/csv,application/json" onFile={load} />
       {any && (
         <span>
           save them as{" "}

@@ -34,29 +34,18 @@ const LIKES: { value: Like; words: string; about: string; outline: string }[] = 
     outline: "M2 16h34v14H2zM16 18h18v10H16z",
   },
 ];
-// How many places cases of a kind often have; the person counts their own.
-const USUAL: Record<Like, Partial<Record<Face, [number, number]>>> = {
-  tower: { front: [3, 120], top: [2, 120], rear: [1, 120] },
-  compact: { front: [2, 120], top: [2, 120], rear: [1, 120] },
-  cube: { front: [2, 140], top: [2, 120], rear: [1, 120] },
-  sandwich: { top: [2, 120] },
-  flat: { top: [1, 120] },
-};
 const SIDES: { name: "depth_mm" | "height_mm" | "width_mm"; words: string; inner: "depth" | "height" | "width" }[] = [
   { name: "depth_mm", words: "Depth, front to rear", inner: "depth" },
   { name: "height_mm", words: "Height, floor to top", inner: "height" },
   { name: "width_mm", words: "Width, side to side", inner: "width" },
 ];
 
-type Sizes = { depth_mm: number; height_mm: number; width_mm: number };
 type Counts = Record<Face, { count: number; size: number }>;
-/** What cases of a kind often have, as far as there is room for it; the server says where a row is too long. */
-const counts = (like: Like, size: Sizes) =>
+const counted = (rows: Schemas["RowIn"][]) =>
   Object.fromEntries(
     FACES.map((f) => {
-      const [count, mm] = USUAL[like][f] ?? [0, 120];
-      const along = f === "front" || f === "rear" ? size.height_mm * (like === "tower" ? 0.79 : 1) : size.depth_mm;
-      return [f, { count: Math.min(count, Math.floor(along / mm)), size: mm }];
+      const row = rows.find((r) => r.face === f);
+      return [f, { count: row?.count ?? 0, size: row?.size_mm ?? 120 }];
     }),
   ) as Counts;
 
@@ -72,17 +61,15 @@ export function Begin({ onPreview }: { onPreview: (drawn: JobDoc["case"] | null)
     width_mm: document.case.inner_mm.width,
   });
   const [own, setOwn] = useState<Counts | null>(null); // once a person has counted, nothing else changes it
-  const rows = own ?? counts(like ?? "tower", sizes);
-  const answers: Answers | null =
-    open && like
-      ? {
-          like,
-          ...sizes,
-          rows: FACES.filter((f) => rows[f].count > 0).map((f) => ({ face: f, count: rows[f].count, size_mm: rows[f].size })),
-        }
-      : null;
-  const drawn = useSketch(answers);
-  const sketched = answers && drawn.data && !drawn.error ? (drawn.data as JobDoc["case"]) : null;
+  // Before anything is chosen the rows of a tower stand there, and nothing is drawn.
+  const answers: Answers = {
+    like: like ?? "tower",
+    ...sizes,
+    rows: own && FACES.filter((f) => own[f].count > 0).map((f) => ({ face: f, count: own[f].count, size_mm: own[f].size })),
+  };
+  const drawn = useSketch(open ? answers : null);
+  const rows = own ?? counted(drawn.data?.rows ?? []);
+  const sketched = open && like && drawn.data && !drawn.error ? (drawn.data.case as JobDoc["case"]) : null;
   useEffect(() => onPreview(sketched), [sketched, onPreview]);
 
   if (!open)

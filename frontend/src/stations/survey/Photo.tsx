@@ -1,11 +1,14 @@
 import { useState } from "react";
 import type { Face, JobDoc, MountDoc } from "@/shared/api/client";
+import { usePhotoReading } from "@/shared/api/hooks";
 import { Plan } from "@/shared/cutaway/geometry";
-import { laid, readingTolerance } from "@/shared/cutaway/photo";
+import { laid } from "@/shared/cutaway/photo";
 import { freeId } from "@/shared/job/edits";
 import { useJob } from "@/shared/job/store";
 import { Button, Select } from "@/shared/ui/bits";
+import { FileButton } from "@/shared/ui/FileButton";
 import { NumberField } from "@/shared/ui/NumberField";
+import { NO_PICTURE, small } from "@/shared/ui/picture";
 import { useUnits } from "@/shared/units/units";
 
 export type Tool = "none" | "mount" | "length";
@@ -21,17 +24,6 @@ const READINGS = [
   { value: "inner_mm.height", words: "height inside" },
   { value: "board_depth_mm", words: "board, from the rear wall" },
 ];
-
-/** A picture made small enough to travel with the document. */
-async function small(file: File): Promise<{ picture: string; width_px: number; height_px: number }> {
-  const bitmap = await createImageBitmap(file);
-  const scale = Math.min(1, MOST_SIDE_PX / Math.max(bitmap.width, bitmap.height));
-  const canvas = document.createElement("canvas");
-  canvas.width = Math.max(1, Math.round(bitmap.width * scale));
-  canvas.height = Math.max(1, Math.round(bitmap.height * scale));
-  canvas.getContext("2d")?.drawImage(bitmap, 0, 0, canvas.width, canvas.height);
-  return { picture: canvas.toDataURL("image/jpeg", 0.72), width_px: canvas.width, height_px: canvas.height };
-}
 
 export function usePhoto(chosen: string | null, onMount: (id: string | null) => void) {
   const { document, edit } = useJob();
@@ -104,30 +96,18 @@ export function PhotoBar({ photo: state, mount }: { photo: ReturnType<typeof use
   const take = async (file: File) => {
     setFault("");
     try {
-      const made = await small(file);
+      const made = await small(file, MOST_SIDE_PX);
       edit("lay a photograph behind the drawing", (d) => {
         d.case.photo = made;
       });
     } catch {
-      setFault("This is no picture that can be read; take a JPEG or PNG.");
+      setFault(NO_PICTURE);
     }
   };
   if (!photo)
     return (
       <div className="flex flex-wrap items-center gap-3 text-[13px]">
-        <label className="btn btn-outline btn-sm focus-within:outline-2">
-          Lay a photograph behind the drawing
-          <input
-            type="file"
-            accept="image/*"
-            className="sr-only"
-            onChange={(e) => {
-              const file = e.target.files?.[0];
-              e.target.value = "";
-              if (file) take(file);
-            }}
-          />
-        </label>
+        <FileButton words="Lay a photograph behind the drawing" accept="image/*" onFile={take} />
         <span className="text-faint">The opened case from the window side, two metres away.</span>
         {fault && (
           <span role="alert" className="text-error">
@@ -253,11 +233,18 @@ function Reading({ state }: { state: ReturnType<typeof usePhoto> }) {
   const units = useUnits();
   const [into, setInto] = useState("limits_mm.card_length");
   const [a, b] = state.ends;
-  if (!a || !b || !state.mmPerPx)
+  const asked =
+    a && b && state.mmPerPx
+      ? {
+          length_mm: Math.hypot(a.x - b.x, a.z - b.z),
+          apart_mm: document.case.photo?.apart_mm ?? document.case.inner_mm.depth,
+          mm_per_px: state.mmPerPx,
+        }
+      : null;
+  const { data: read } = usePhotoReading(asked && asked.length_mm > 0 ? asked : null);
+  if (!asked || !read)
     return <p className="text-faint">Click the {a ? "other end" : "two ends"} of the length in the drawing.</p>;
-  const length = Math.round(Math.hypot(a.x - b.x, a.z - b.z));
-  const apart = document.case.photo?.apart_mm ?? document.case.inner_mm.depth;
-  const tolerance = Math.ceil(readingTolerance(length, apart, state.mmPerPx));
+  const { length_mm: length, tolerance_mm: tolerance } = read;
   const take = () =>
     edit(`${READINGS.find((r) => r.value === into)?.words} from the photograph`, (d) => {
       const keys = into.split(".");
@@ -272,7 +259,7 @@ function Reading({ state }: { state: ReturnType<typeof usePhoto> }) {
       dimensions[into] = {
         source: "measured",
         measured_mm: length,
-        tolerance_mm: Math.min(tolerance, 50),
+        tolerance_mm: tolerance,
         note: "from a photograph",
       };
       d.case.dimensions = dimensions;
