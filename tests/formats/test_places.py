@@ -30,7 +30,7 @@ class WallsTest(SimpleTestCase):
         raw = changed(height=250)
         oracle = Oracle(check_job(raw).doc, Question(layouts=["A"]))
         found = oracle.findings_doc().layouts[0].findings
-        self.assertTrue(found and all(f.code == "outside_the_case" and f.severity == "error" for f in found))
+        self.assertTrue(found and all(f.code == "outside_the_case" and f.severity == "error" and not f.may_accept for f in found))
         self.assertIn("mm over the floor, of 250 mm", found[0].what)
         with self.assertRaises(DocumentError) as caught:
             oracle.forecast_doc()

@@ -39,6 +39,7 @@ class Finding:
     do: str
     fixes: tuple[Fix, ...] = ()
     accepted: str | None = None  # the reason for which the person accepts it
+    may_accept: bool = True  # not where nothing can be forecast while it holds
 
 
 @dataclass(frozen=True)

@@ -71,4 +71,5 @@ def outside_findings(case: CaseDoc) -> Iterator[Finding]:
             what=what[:1].upper() + what[1:],
             because="Air goes through a wall; where none is, nothing can be forecast or fitted.",
             do=do,
+            may_accept=False,
         )

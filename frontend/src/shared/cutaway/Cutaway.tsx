@@ -76,7 +76,9 @@ export function Cutaway(props: Props) {
           <Spaces plan={plan} forecast={forecast} roomC={roomC} smoke={props.smoke} />
         </g>
         {props.photo && doc.case.photo && <Backdrop plan={plan} photo={doc.case.photo} share={props.photo} />}
-        <Furniture plan={plan} doc={doc} layout={layout} bare={props.small} />
+        <g clipPath={`url(#${inside})`}>
+          <Furniture plan={plan} doc={doc} layout={layout} bare={props.small} />
+        </g>
         <path d={plan.outline} data-outline={plan.outline} fill="none" stroke="currentColor" strokeWidth={2.2 * u} />
         <Ways plan={plan} />
         <Panels plan={plan} doc={doc} layout={layout} />

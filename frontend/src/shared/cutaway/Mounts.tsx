@@ -84,6 +84,7 @@ const Mount = memo(function Mount(props: MountProps) {
         .map((f) => `${parts?.fans?.find((p) => p.id === f.fan)?.name ?? f.fan} ${wayWords(f)} at ${f.speed_pct ?? 100} %`)
         .join(", ")
     : "empty";
+  const { wall } = plan.gate(mount);
   const label = `Mount ${mount.id.toUpperCase()}, ${mount.face}: ${said}${own ? `, ${units.withUnit("flow", own.flow_m3h)}` : ""}`;
   return (
     <g
@@ -102,12 +103,14 @@ const Mount = memo(function Mount(props: MountProps) {
         onChoose(mount.id);
       }}
     >
-      {mount.face === "window" ? (
-        <FoldedMount mount={mount} plan={plan} fans={fans} />
-      ) : (
-        <EdgeMount mount={mount} plan={plan} parts={parts} fans={fans} radiator={props.radiator} />
-      )}
-      <Around mount={mount} plan={plan} kind={on ? "chosen" : props.marked ? "marked" : null} />
+      <g transform={`rotate(${plan.lean(mount)} ${wall.x} ${wall.y})`}>
+        {mount.face === "window" ? (
+          <FoldedMount mount={mount} plan={plan} fans={fans} />
+        ) : (
+          <EdgeMount mount={mount} plan={plan} parts={parts} fans={fans} radiator={props.radiator} />
+        )}
+        <Around mount={mount} plan={plan} kind={on ? "chosen" : props.marked ? "marked" : null} />
+      </g>
     </g>
   );
 }, sameProps);

@@ -94,6 +94,13 @@ export class Plan {
     return { x: c.x - half, y: floor - to, w: along, h: to - from };
   }
 
+  /** How far a mount's face leans, in degrees clockwise; its parts are drawn upright at the wall and turned about it. */
+  lean(mount: MountDoc): number {
+    if (mount.face !== "front" && mount.face !== "rear") return 0;
+    const x = (z: number) => (mount.face === "front" ? this.frontX(z) : this.rearX(z));
+    return (Math.atan2(x(this.height) - x(0), this.height) * 180) / Math.PI;
+  }
+
   /** Where a mount's air crosses the wall, and the way inward. */
   gate(mount: MountDoc): { wall: Pt; inward: Pt } {
     const c = this.at(mount.centre_mm.x, mount.centre_mm.z);

@@ -126,7 +126,7 @@ function Row(props: { row: Shown; nth: number; old: boolean; layoutId: string; o
             {offers(row).map((fix) => (
               <FixButton key={fix.label} fix={fix} disabled={old} layoutId={layoutId} />
             ))}
-            <Accept onAccept={accept} />
+            {row.lead.may_accept !== false && <Accept onAccept={accept} />}
           </div>
         )}
       </div>

@@ -87,7 +87,7 @@ function Nothing({ title, words, station }: { title: string; words: string; stat
 }
 
 function Work() {
-  const { document, edit } = useJob();
+  const { document, edit, id } = useJob();
   const bench = useWorkbench();
   const { layoutId, reference, conditions } = bench;
   const layout = layoutOf(document, layoutId);
@@ -235,7 +235,17 @@ function Work() {
         {view === "air" && <AirPanel forecast={forecast} air={air.data} error={air.error} space={space} onSpace={setSpace} />}
         {view !== "settled" || why ? null : answer.error ? (
           <p role="alert" className="rounded-md border border-error p-3 text-[13px]">
-            No forecast: {answer.error.message}
+            {findings?.some((f) => f.may_accept === false) ? (
+              <>
+                No forecast until what is named below is put right in{" "}
+                <Link to="/jobs/$jobId/survey" params={{ jobId: String(id) }} className="underline">
+                  Survey
+                </Link>
+                .
+              </>
+            ) : (
+              <>No forecast: {answer.error.message}</>
+            )}
           </p>
         ) : (
           <ForecastPanel
