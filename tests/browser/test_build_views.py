@@ -67,11 +67,11 @@ class BuildViewsTest(BrowserCase):
         self.view("loop")
         loop = self.page.locator("[data-loop]")
         self.assertEqual(loop.get_attribute("data-pocket"), "radiator")
-        first = loop.get_by_text("barbs at").inner_text()
+        first = loop.get_by_text("tubes leave").inner_text()
         self.page.get_by_role("button", name="cooler, loops, panels").click()
         self.page.get_by_label("Tubes leave it").select_option("top")
         loop.get_by_text(first).wait_for(state="detached")
-        self.assertNotEqual(loop.get_by_text("barbs at").inner_text(), first)
+        self.assertNotEqual(loop.get_by_text("tubes leave").inner_text(), first)
         self.view("settled")
         self.page.locator("[data-finding=tubes_at_top]").wait_for()
 

@@ -4,7 +4,7 @@ from django.test import SimpleTestCase
 
 import tests.tools_path  # noqa: F401  (the study's cases are no part of the application)
 from engine.coupled.operating_point import operating_point
-from study.continuity import moves_of
+from study.continuity import JUMP_TENTH, moves_of
 from tests.machines import demo_raw, layout_raw, machine
 
 CASES = 16
@@ -17,6 +17,7 @@ class ContinuityTest(SimpleTestCase):
         self.assertLessEqual(len(found), MOST_CASES, found)
         for moves in found.values():
             self.assertLess(max(m.by_k for m in moves), MOST_STEP_K, moves)
+            self.assertLess(max(m.most_tenth for m in moves), JUMP_TENTH, moves)
 
     def test_a_millimetre_of_the_processor_s_place_on_a_small_board(self) -> None:
         # On boards of 190 mm or less the processor's usual place is the border of two columns exactly.

@@ -76,8 +76,8 @@ class HeightsTest(SimpleTestCase):
     def test_six_orientations_by_hand(self) -> None:
         # place: lies, highest point, barbs' height, highest point over the pump. Radiator 27 thick, 280 long, tanks of 20.
         table = {
-            "top": ("flat", 450 + 13.5, 450, 463.5 - CPU_Z),
-            "bottom": ("flat", 13.5, 0, 13.5 - CPU_Z),
+            "top": ("flat", 450, 450 - 13.5, 450 - CPU_Z),
+            "bottom": ("flat", 27, 13.5, 27 - CPU_Z),
             "front, tubes down": ("upright", 250 + 140, 250 - 130, 390 - CPU_Z),
             "front, tubes up": ("upright", 390, 250 + 130, 390 - CPU_Z),
             "side, on edge": ("on_edge", 360, 330, 0),
@@ -89,6 +89,9 @@ class HeightsTest(SimpleTestCase):
                 r = h.top_radiator
                 self.assertEqual((r.lies, r.high_mm, r.barb_mm), (lies, high, barb))
                 self.assertAlmostEqual(h.over_pump_mm, over)
+                self.assertEqual(r.sides, ("bottom", "top") if lies == "upright" else ("rear", "front"))
+                self.assertIn(r.tubes, r.sides)
+                self.assertIn("upper" if "tubes up" in place else "lower" if lies == "upright" else "rear", r.end)
 
     def test_where_the_air_collects(self) -> None:
         self.assertEqual(heights(raw("top")).pocket_in, "radiator")

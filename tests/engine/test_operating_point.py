@@ -153,6 +153,17 @@ class EffectsTest(SimpleTestCase):
         expected = 30 + 70 * (f.cpu.temperature_c - 40) / 50
         self.assertAlmostEqual(f.fans[0].speed_pct, expected, delta=0.3)
 
+    def test_a_fan_below_its_curve_s_threshold_is_off_and_still_in_the_way(self) -> None:
+        raw = demo_raw()
+        raw["curves"] = [{"id": "late", "source": "cpu", "points": [[0, 0], [90, 0], [95, 100]]}]
+        late, out, *rest = layout_raw(raw, "A")["fans"]
+        late["curve"], out["state"] = "late", "unplugged"
+        f = forecast_of(loaded(machine(raw), "idle"))
+        self.assertEqual([x.turning for x in f.fans], ["off", "unplugged", *("runs" for _ in rest)])
+        self.assertEqual((f.fans[0].speed_rpm, f.fans[1].speed_rpm), (0, 0))
+        layout_raw(raw, "A")["fans"] = rest
+        self.assertNotAlmostEqual(f.cpu.rise_k, forecast_of(loaded(machine(raw), "idle")).cpu.rise_k, delta=0.01)
+
     def test_target_level(self) -> None:
         m, reached = at_target_level(machine(layout_id="B"), 33.0)
         self.assertTrue(reached)

@@ -89,10 +89,16 @@ class BalanceForecast:
     shroud_m3h: float = 0.0
 
 
+OFF_PCT = 0.5  # under half a per cent a fan stands: what a curve gives below its threshold
+
+
 @dataclass(frozen=True)
 class FanForecast:
+    """A fan at work. ``turning`` says off where it is plugged in and its curve or speed leaves it still; it is in the way all the same."""
+
     mount: str
     layer: str
+    turning: Literal["runs", "off", "unplugged"]
     speed_pct: float
     speed_rpm: float
     flow_m3h: float
@@ -256,12 +262,13 @@ def _fans(point: OperatingPoint) -> tuple[FanForecast, ...]:
         level = _fan_level_dba(m, placed, share)
         found.append(
             FanForecast(
-                placed.mount,
-                placed.layer,
-                speed_pct if placed.running else 0.0,
-                placed.fan.speed_max_rpm * share,
-                flow if placed.direction == "intake" else -flow,
-                max(level, -99.0),
+                mount=placed.mount,
+                layer=placed.layer,
+                turning="unplugged" if not placed.running else "off" if speed_pct < OFF_PCT else "runs",
+                speed_pct=100 * share,
+                speed_rpm=placed.fan.speed_max_rpm * share,
+                flow_m3h=flow if placed.direction == "intake" else -flow,
+                level_dba=max(level, -99.0),
             )
         )
     return tuple(found)

@@ -23,11 +23,16 @@ class Spot:
 
 @dataclass(frozen=True)
 class RadiatorHeights:
-    """One radiator as it stands. ``lies`` says how: flat, upright (tanks one above the other) or on_edge (tanks side by side)."""
+    """One radiator as it stands. ``lies`` says how: flat, upright (tanks one above the other) or on_edge (tanks side by side).
+
+    Its tubes leave at ``tubes``, one of the ``sides`` that it has where it stands.
+    """
 
     radiator: str
     mounts: tuple[str, ...]
     lies: str
+    tubes: str
+    sides: tuple[str, str]
     low_mm: float
     high_mm: float
     barb_mm: float
@@ -36,6 +41,11 @@ class RadiatorHeights:
     tank_ml: float
     channels_ml: float
     above_barb_ml: float  # air that fits before it reaches the barbs
+
+    @property
+    def end(self) -> str:
+        """The end with the barbs, in words."""
+        return {"top": "upper end", "bottom": "lower end", "rear": "rear end", "front": "front end"}[self.tubes]
 
     def above_ml(self, z_mm: float) -> float:
         """Coolant that it holds above a height."""
@@ -137,32 +147,32 @@ def radiator_heights(machine: Machine, radiator: PlacedRadiator) -> RadiatorHeig
     upright = stands_upright(face, [m.centre_mm.x for m in mounts])
     side = tube_side(radiator.tubes, upright)
     way = 1 if side in ("rear", "top") else -1
-    if face in ("top", "bottom"):
+    lies = "upright" if upright else "flat" if face in ("top", "bottom") else "on_edge"
+    if upright:
+        ends = Spot(x, z + way * (half - tank / 2)), Spot(x, z - way * (half - tank / 2))
+        low, high, barb = z - half, z + half, ends[0].z_mm
+        above = tank_ml / 2 if way > 0 else tank_ml * 1.5 + channels_ml
+    elif lies == "flat":
+        z += radiator.thickness_mm / 2 * (-1 if face == "top" else 1)  # it lies inside its wall
         ends = Spot(x + way * (half - tank / 2), z), Spot(x - way * (half - tank / 2), z)
-        low, high = z - radiator.thickness_mm / 2, z + radiator.thickness_mm / 2
-        above = (2 * tank_ml + channels_ml) / 2
-        return RadiatorHeights(
-            radiator.id, radiator.mounts, "flat", low, high, z, ends[0], ends, tank_ml, channels_ml, above if face == "top" else 0.0
-        )
-    if not upright:
+        low, high, barb = z - radiator.thickness_mm / 2, z + radiator.thickness_mm / 2, z
+        above = (2 * tank_ml + channels_ml) / 2 if face == "top" else 0.0
+    else:
         ends = Spot(x + way * (half - tank / 2), z), Spot(x - way * (half - tank / 2), z)
-        barb = z + wide / 4
+        low, high, barb = z - wide / 2, z + wide / 2, z + wide / 4
         above = (2 * tank_ml + channels_ml) / 4
-        return RadiatorHeights(
-            radiator.id,
-            radiator.mounts,
-            "on_edge",
-            z - wide / 2,
-            z + wide / 2,
-            barb,
-            Spot(ends[0].x_mm, barb),
-            ends,
-            tank_ml,
-            channels_ml,
-            above,
-        )
-    ends = Spot(x, z + way * (half - tank / 2)), Spot(x, z - way * (half - tank / 2))
-    above = tank_ml / 2 if way > 0 else tank_ml * 1.5 + channels_ml
     return RadiatorHeights(
-        radiator.id, radiator.mounts, "upright", z - half, z + half, ends[0].z_mm, ends[0], ends, tank_ml, channels_ml, above
+        radiator=radiator.id,
+        mounts=radiator.mounts,
+        lies=lies,
+        tubes=side,
+        sides=SIDES[upright],
+        low_mm=low,
+        high_mm=high,
+        barb_mm=barb,
+        barb=Spot(ends[0].x_mm, barb),
+        tanks=ends,
+        tank_ml=tank_ml,
+        channels_ml=channels_ml,
+        above_barb_ml=above,
     )

@@ -30,6 +30,11 @@ export function Mounts(props: Props) {
   const at = (id: string) => ({
     fans: layout ? fansAt(layout, id) : [],
     own: forecast?.fans.find((f) => f.mount === id),
+    turning: (layout ? fansAt(layout, id) : []).map(
+      (f): Turning =>
+        forecast?.fans.find((x) => x.mount === id && x.layer === layerOf(f))?.turning ??
+        (f.state === "unplugged" ? "unplugged" : "runs"),
+    ),
     radiator: places.find((r) => r.mounts.includes(id))?.radiator,
   });
   return (
@@ -56,6 +61,9 @@ export function Mounts(props: Props) {
   );
 }
 
+type Turning = FanFlow["turning"];
+const turningWords = { runs: "", off: ", off at this load", unplugged: ", not plugged in" };
+
 const wayWords = (f: FanPlace) => (f.direction === "intake" ? "blowing in" : "blowing out");
 
 type MountProps = {
@@ -64,6 +72,7 @@ type MountProps = {
   parts: JobDoc["parts"];
   fans: FanPlace[];
   own: FanFlow | undefined;
+  turning: Turning[];
   radiator: string | undefined;
   on: boolean;
   reachable: boolean;
@@ -73,7 +82,7 @@ type MountProps = {
 };
 
 const Mount = memo(function Mount(props: MountProps) {
-  const { mount, plan, parts, fans, own, on, onChoose, grabFocus } = props;
+  const { mount, plan, parts, fans, own, turning, on, onChoose, grabFocus } = props;
   const units = useUnits();
   const ref = useRef<SVGGElement>(null);
   useEffect(() => {
@@ -81,7 +90,10 @@ const Mount = memo(function Mount(props: MountProps) {
   }, [on, grabFocus]);
   const said = fans.length
     ? fans
-        .map((f) => `${parts?.fans?.find((p) => p.id === f.fan)?.name ?? f.fan} ${wayWords(f)} at ${f.speed_pct ?? 100} %`)
+        .map(
+          (f, i) =>
+            `${parts?.fans?.find((p) => p.id === f.fan)?.name ?? f.fan} ${wayWords(f)} at ${f.speed_pct ?? 100} %${turningWords[turning[i] ?? "runs"]}`,
+        )
         .join(", ")
     : "empty";
   const { wall } = plan.gate(mount);
@@ -105,9 +117,9 @@ const Mount = memo(function Mount(props: MountProps) {
     >
       <g transform={`rotate(${plan.lean(mount)} ${wall.x} ${wall.y})`}>
         {mount.face === "window" ? (
-          <FoldedMount mount={mount} plan={plan} fans={fans} />
+          <FoldedMount mount={mount} plan={plan} fans={fans} turning={turning} />
         ) : (
-          <EdgeMount mount={mount} plan={plan} parts={parts} fans={fans} radiator={props.radiator} />
+          <EdgeMount mount={mount} plan={plan} parts={parts} fans={fans} turning={turning} radiator={props.radiator} />
         )}
         <Around mount={mount} plan={plan} kind={on ? "chosen" : props.marked ? "marked" : null} />
       </g>
@@ -115,7 +127,9 @@ const Mount = memo(function Mount(props: MountProps) {
   );
 }, sameProps);
 
-function EdgeMount({ mount, plan, parts, fans, radiator }: Pick<MountProps, "mount" | "plan" | "parts" | "fans" | "radiator">) {
+type EdgeProps = Pick<MountProps, "mount" | "plan" | "parts" | "fans" | "turning" | "radiator">;
+
+function EdgeMount({ mount, plan, parts, fans, turning, radiator }: EdgeProps) {
   const { u } = plan;
   const along = sizeOf(mount);
   const thick = parts?.radiators?.find((r) => r.id === radiator)?.thickness_mm ?? 27;
@@ -136,7 +150,8 @@ function EdgeMount({ mount, plan, parts, fans, radiator }: Pick<MountProps, "mou
       />
     );
   }
-  return fans.map((f) => {
+  return fans.map((f, i) => {
+    const state = turning[i] ?? "runs";
     const inner = layerOf(f) === "inner";
     const start = inner ? (radiator ? thick + (hasOuter ? 26 : 0) : hasOuter ? 26 : 0) : 0;
     const size = parts?.fans?.find((p) => p.id === f.fan);
@@ -146,13 +161,13 @@ function EdgeMount({ mount, plan, parts, fans, radiator }: Pick<MountProps, "mou
       start,
       start + Math.max(size?.thickness_mm ?? 25, 22),
     );
-    const colour = f.state === "unplugged" ? "currentColor" : f.direction === "intake" ? "var(--pine)" : "var(--copper)";
+    const colour = state !== "runs" ? "currentColor" : f.direction === "intake" ? "var(--pine)" : "var(--copper)";
     const c = { x: box.x + box.w / 2, y: box.y + box.h / 2 };
     const { inward } = plan.gate(mount);
     const angle = (Math.atan2(inward.y, inward.x) * 180) / Math.PI + (f.direction === "intake" ? 0 : 180);
     const r = 8 * u;
     return (
-      <g key={layerOf(f)} data-fan={f.direction} opacity={f.state === "unplugged" ? 0.6 : 1}>
+      <g key={layerOf(f)} data-fan={f.direction} data-turning={state} opacity={state !== "runs" ? 0.6 : 1}>
         <rect x={box.x} y={box.y} width={box.w} height={box.h} fill="var(--paper)" stroke={colour} strokeWidth={2.2 * u} rx={2} />
         <line
           x1={box.w > box.h ? box.x + 5 : c.x}
@@ -164,7 +179,11 @@ function EdgeMount({ mount, plan, parts, fans, radiator }: Pick<MountProps, "mou
         />
         <circle cx={c.x} cy={c.y} r={r} fill={colour} />
         <g transform={`translate(${c.x} ${c.y}) rotate(${angle})`}>
-          <path d={`M${-3 * u} ${-4 * u}L${4.5 * u} 0L${-3 * u} ${4 * u}Z`} fill="var(--paper)" />
+          {state === "runs" ? (
+            <path d={`M${-3 * u} ${-4 * u}L${4.5 * u} 0L${-3 * u} ${4 * u}Z`} fill="var(--paper)" />
+          ) : (
+            <rect x={-1.2 * u} y={-4.5 * u} width={2.4 * u} height={9 * u} fill="var(--paper)" />
+          )}
         </g>
       </g>
     );
@@ -172,10 +191,11 @@ function EdgeMount({ mount, plan, parts, fans, radiator }: Pick<MountProps, "mou
 }
 
 /** A side-panel mount in the fold-out beside the drawing: a dot comes towards the person, a cross goes away. */
-function FoldedMount({ mount, plan, fans }: { mount: MountDoc; plan: Plan; fans: FanPlace[] }) {
+function FoldedMount({ mount, plan, fans, turning }: Pick<MountProps, "mount" | "plan" | "fans" | "turning">) {
   const { x, y, size } = folded(plan, mount);
   const fan = fans[0];
-  const colour = !fan ? "currentColor" : fan.direction === "intake" ? "var(--pine)" : "var(--copper)";
+  const still = turning[0] === "off" || turning[0] === "unplugged";
+  const colour = !fan || still ? "currentColor" : fan.direction === "intake" ? "var(--pine)" : "var(--copper)";
   return (
     <g>
       <rect
@@ -191,7 +211,7 @@ function FoldedMount({ mount, plan, fans }: { mount: MountDoc; plan: Plan; fans:
       />
       {fan && <circle cx={x} cy={y} r={size * 0.4} fill="none" stroke={colour} strokeDasharray="4 3" />}
       <text x={x} y={y + 4 * plan.u} textAnchor="middle" fontSize={11 * plan.u} fill={colour}>
-        {mount.id.toUpperCase()} {fan ? (fan.direction === "intake" ? "in" : "out") : ""}
+        {mount.id.toUpperCase()} {!fan ? "" : still ? "still" : fan.direction === "intake" ? "in" : "out"}
       </text>
     </g>
   );
@@ -275,7 +295,8 @@ const Words = memo(function Words(props: { mount: MountDoc; plan: Plan; fan: Fan
         fill="currentColor"
         opacity="0.7"
       >
-        {mount.id.toUpperCase()} {own ? units.text("speed", own.speed_rpm) : ""}
+        {mount.id.toUpperCase()}{" "}
+        {fan?.state === "unplugged" ? "no lead" : own?.turning === "off" ? "off" : own ? units.text("speed", own.speed_rpm) : ""}
       </text>
     </g>
   );

@@ -231,11 +231,7 @@ function Sound(props: { forecast: LayoutForecast; limit: number | null; floor: n
 function Balance({ forecast, layout, onWhy }: { forecast: LayoutForecast; layout: LayoutDoc; onWhy: () => void }) {
   const fans = layout.fans ?? [];
   const stood = fans.filter((f) => f.state === "unplugged").length;
-  // A fan whose curve asks for nothing at this load is fitted, plugged in, and off.
-  const still = forecast.fans.filter(
-    (f) =>
-      f.speed_pct < 0.5 && fans.some((p) => p.mount === f.mount && (p.layer ?? "outer") === f.layer && p.state !== "unplugged"),
-  );
+  const still = forecast.fans.filter((f) => f.turning === "off");
   const units = useUnits();
   const b = forecast.balance;
   const total = b.intake_m3h + b.exhaust_m3h;

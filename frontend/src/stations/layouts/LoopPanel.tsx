@@ -8,6 +8,7 @@ import { useUnits } from "@/shared/units/units";
 
 type Loop = NonNullable<ReturnType<typeof useSheet>["data"]>["loops"][number];
 const LIES = { flat: "flat", upright: "upright", on_edge: "on edge" } as Record<string, string>;
+const ENDS = { top: "upper end", bottom: "lower end", rear: "rear end", front: "front end" } as Record<string, string>;
 const WHERE = {
   radiator: "in the radiator's upper part, where it does no harm",
   pump: "in the pump: loud, and it wears it",
@@ -64,8 +65,8 @@ function OneLoop({ loop, name }: { loop: Loop; name?: string }) {
         </li>
         {h.radiators.map((r) => (
           <li key={r.mounts.join()}>
-            {r.mounts.map((m) => m.toUpperCase()).join(", ")} {LIES[r.lies]}: {mm(r.low_mm)} to {mm(r.high_mm)}, barbs at{" "}
-            {mm(r.barb_mm)}
+            {r.mounts.map((m) => m.toUpperCase()).join(", ")} {LIES[r.lies]}: {mm(r.low_mm)} to {mm(r.high_mm)}; tubes leave at
+            its {ENDS[r.tubes]}, {mm(r.barb_mm)}
           </li>
         ))}
         {h.reservoir_mm !== null && <li>reservoir up to {mm(h.reservoir_mm)}</li>}

@@ -4,8 +4,9 @@ import { DocNumber, DocSelect, DocTick, DocTicks } from "@/shared/job/fields";
 import { useJob } from "@/shared/job/store";
 import { Button, Select } from "@/shared/ui/bits";
 import { CAUTIONS, Caution } from "@/shared/ui/Caution";
-import { type Change, TUBE_WAYS } from "./choices";
+import type { Change } from "./choices";
 import { MountTicks } from "./MountTicks";
+import { TubeSide } from "./TubeSide";
 
 type Loop = Schemas["LoopDoc"];
 type Place = Schemas["RadiatorPlaceDoc"];
@@ -158,7 +159,7 @@ function OneLoop({ loop, path, number, layout, change }: Props) {
             high={60}
             fallback={0}
           />
-          <DocSelect label="Tubes leave it" path={[...path, "radiators", j, "tubes"]} fallback="" choices={TUBE_WAYS} />
+          <TubeSide layout={layout} path={[...path, "radiators", j]} mounts={place.mounts} />
           <Button
             small
             onClick={() =>

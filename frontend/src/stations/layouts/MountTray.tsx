@@ -141,7 +141,7 @@ function FanRow(props: {
         <span className="w-22 font-mono text-[13px]">
           {(fan.curve || fan.group) && own ? own.speed_pct.toFixed(0) : (fan.speed_pct ?? 100)} %{" "}
           {own && <span className="text-faint">{units.text("speed", own.speed_rpm)}</span>}
-          {own && own.speed_pct < 0.5 && fan.state !== "unplugged" && <strong className="ml-1">off at this load</strong>}
+          {own?.turning === "off" && <strong className="ml-1">off at this load</strong>}
         </span>
       </label>
       {(layout.groups?.length ?? 0) > 0 && (

@@ -1,9 +1,10 @@
 import type { LayoutDoc } from "@/shared/api/client";
-import { DocNumber, DocSelect } from "@/shared/job/fields";
+import { DocNumber } from "@/shared/job/fields";
 import { useJob } from "@/shared/job/store";
 import { Select } from "@/shared/ui/bits";
-import { type Change, TUBE_WAYS } from "./choices";
+import type { Change } from "./choices";
 import { MountTicks } from "./MountTicks";
+import { TubeSide } from "./TubeSide";
 
 /** One radiator of one sealed cooler; more than that is a loop. */
 export function RadiatorFields({ layout, change }: { layout: LayoutDoc; change: Change }) {
@@ -29,7 +30,7 @@ export function RadiatorFields({ layout, change }: { layout: LayoutDoc; change: 
       {place && (
         <>
           <DocNumber label="Gap to its fans" path={[...path, "gap_mm"]} kind="length" low={0} high={60} fallback={0} />
-          <DocSelect label="Tubes leave it" path={[...path, "tubes"]} fallback="" choices={TUBE_WAYS} />
+          <TubeSide layout={layout} path={path} mounts={place.mounts} />
         </>
       )}
     </>

@@ -14,7 +14,7 @@ export const FAN_SIDES = [
   { value: "below", words: "below its fins" },
 ];
 export const TUBE_WAYS = [
-  { value: "", words: "at the usual end, rear or lower" },
+  { value: "", words: "at the usual end" },
   { value: "rear", words: "to the rear" },
   { value: "front", words: "to the front" },
   { value: "top", words: "at the top" },

@@ -4,7 +4,7 @@ from collections.abc import Iterator
 
 from engine.findings.finding import Finding, Situation
 from engine.loop.ageing import ageing
-from engine.loop.heights import CLEAR_MM, LoopHeights, loop_heights
+from engine.loop.heights import CLEAR_MM, LoopHeights, RadiatorHeights, loop_heights
 from engine.machine import SealedCooler
 
 SOON_YEARS = 5.0  # common practice, no source: commonly the life that makers grant a sealed loop
@@ -21,6 +21,13 @@ def _height(s: Situation, heights: LoopHeights, severity: str, words: tuple[str,
     level = grave[severity][1 if s.machine.strict_loops else 0]
     mounts = heights.top_radiator.mounts
     return Finding(code=code, severity=level, kind="practice", mounts=mounts, what=words[0], because=words[1], do=words[2])  # type: ignore[arg-type]
+
+
+def _other_end(r: RadiatorHeights) -> str:
+    """What turning the radiator would mean for the tank that holds barbs and pump."""
+    if r.lies == "upright":
+        return "Turn the radiator so that the tank with the pump is the lower one"
+    return "Both ends of a radiator that lies flat are equally high: stand it upright in front with the pump's tank below"
 
 
 def pump_at_top(s: Situation) -> Iterator[Finding]:
@@ -40,10 +47,10 @@ def pump_at_top(s: Situation) -> Iterator[Finding]:
             yield _height(s, h, "note", words, code="reservoir_low")
         elif h.pump_in == "radiator" and h.pocket_in == "pump":
             words = (
-                "The pump sits in the upper tank of the radiator",
+                f"The pump sits in the tank at the {h.radiators[0].end} of its radiator, where the air goes",
                 f"The pump {place} stands {h.pump.z_mm:.0f} mm over the floor, at the loop's highest point, {top.high_mm:.0f} mm; the "
                 "air of the loop goes straight into it.",
-                f"Turn the radiator so that the tank with the pump is lowest, or place it lower. {STOP}",
+                f"{_other_end(h.radiators[0])}, or place it lower. {STOP}",
             )
             yield _height(s, h, "warning" if top.lies == "flat" else "error", words, code="pump_at_top")
         elif h.pump_in == "radiator":
