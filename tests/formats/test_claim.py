@@ -164,6 +164,20 @@ class OptionsTest(SimpleTestCase):
         s = studied([layout("A", 3, cpu_package_c=58), layout("D", 3, cpu_package_c=50), Candidate("C", [run_of({"sound_dba": 30.0})])])
         self.assertEqual([o.layout for o in options(s)], ["A", "D"])
 
+    def test_the_open_bench_is_held_against_and_never_chosen(self) -> None:
+        found = [layout("A", 3, cpu_package_c=58), layout("D", 3, cpu_package_c=50), layout("C", 3, cpu_package_c=45)]
+        raw = DOC.model_dump(mode="json", exclude_none=True)
+        next(x for x in raw["layouts"] if x["id"] == "C")["open_bench"] = True
+        s = study(check_job(raw).doc, Runs({"both": found}), Settings(weights=CPU_ALONE))
+        choice = choose(options(s), s.weights, alike(s, options(s)))
+        self.assertEqual((choice.best, [p.layout for p in choice.placed]), ("D", ["D", "A"]))
+        said = claim("C", s.reference, choice, s.pairs, s.facts, s.own, s.load)
+        self.assertIn("not a layout to build", plain(said.head))
+        self.assertTrue(any(p.b == "C" or p.a == "C" for p in s.pairs))
+        raw["case"]["kind"] = "open_bench"  # a job about benches chooses among them
+        on_bench = study(check_job(raw).doc, Runs({"both": found}), Settings(weights=CPU_ALONE))
+        self.assertIn("C", [o.layout for o in options(on_bench)])
+
     def test_a_part_at_its_limit_is_charged_with_the_watts_it_gave_up(self) -> None:
         held = [Flag("throttled", 900, 2400, "cpu: power fell")]
         capped = Candidate("D", [run(held, cpu_package_c=71.0, cpu_power_w=100.0)])

@@ -107,6 +107,8 @@ def _name(layout: str, facts: dict[str, LayoutFacts]) -> str:
 
 def _head(layout: str, choice: Choice, own: Placed | None, facts: dict[str, LayoutFacts], pairs: Sequence[Pair]) -> list[Part]:
     name = _name(layout, facts)
+    if facts[layout].control:
+        return [f"{name}: the same parts without the case. It shows what the case costs; it is not a layout to build."]
     if own is None:
         return [f"{name}: its runs cannot be judged; the doubts say why."]
     if choice.best is None:

@@ -30,6 +30,7 @@ class LayoutFacts:
     limit_rise_k: dict[str, float]
     nominal_w: dict[str, float]
     mixed_fans: bool
+    control: bool = False  # only there to be held against: the bench without walls, where the job is about a case
 
 
 def worst_room_c(doc: JobDoc) -> float:
@@ -65,6 +66,7 @@ def facts_of(oracle: Oracle, layout: LayoutDoc, reference: LayoutDoc) -> LayoutF
         limit_rise_k=limits,
         nominal_w=nominal,
         mixed_fans=len(case_fans) > 1,
+        control=layout.open_bench and doc.case.kind != "open_bench",
     )
 
 

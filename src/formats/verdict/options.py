@@ -14,8 +14,11 @@ CHANNEL_OF = {"cpu": "cpu_package_c", "card": "card_core_c", "noise": "sound_dba
 
 
 def options(s: Study) -> list[Option]:
-    """Of every layout of this job that was run under the load and can be judged: what has no figure of the leading part is left out."""
-    found = [_option(s, c) for c in s.own]
+    """Of every layout of this job that was run under the load and can be judged.
+
+    Left out: what has no figure of the leading part, and the open bench, which nobody can build into the case.
+    """
+    found = [_option(s, c) for c in s.own if not s.facts[c.name].control]
     lead = next((t for t in ("cpu", "card", "noise") if any(t in o.values for o in found)), None)
     return [o for o in found if lead is None or lead in o.values]
 

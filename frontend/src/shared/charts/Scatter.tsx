@@ -67,7 +67,15 @@ export function Scatter(props: {
             strokeWidth="1.6"
             strokeDasharray="6 3"
           />
-          <text x={LEFT + 6} y={ys.at(zero.at) - 4} className="fill-current text-[11.5px]">
+          <text
+            x={W - 10}
+            y={ys.at(zero.at) - 4}
+            textAnchor="end"
+            className="fill-pine text-[11.5px]"
+            stroke="var(--paper)"
+            strokeWidth="4"
+            paintOrder="stroke"
+          >
             {zero.words}
           </text>
         </g>

@@ -90,7 +90,7 @@ export function Frontier({ v }: { v: Verdict }) {
       <Scatter
         spots={spots}
         steps={v.frontier}
-        zero={bench ? { at: bench.value, words: `${bench.layout}, on the open bench: the case adds what is above` } : null}
+        zero={bench ? { at: bench.value, words: `${bench.layout}, open bench` } : null}
         x={{ words: "sound at the seat", kind: "level", limit: document.room?.sound_limit_dba }}
         y={{ words: "processor over room", kind: "difference" }}
       />
