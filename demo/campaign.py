@@ -10,11 +10,11 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
+from desk.job.resolve import Resolver
+from documents.job.models import JobDoc
+from documents.job.reader import check_job
 from engine.coupled.operating_point import loaded
 from engine.runs.series import RunLog
-from formats.job.models import JobDoc
-from formats.job.reader import check_job
-from formats.job.resolve import Resolver
 from instruments.standin import SameMachine
 
 HERE = Path(__file__).parent

@@ -8,7 +8,7 @@ import json
 from pathlib import Path
 from typing import Any
 
-from formats.job.reader import check_job, write_job
+from documents.job.reader import check_job, write_job
 
 HERE = Path(__file__).parent
 Doc = dict[str, Any]

@@ -9,12 +9,12 @@ from pathlib import Path
 
 import numpy as np
 
+from desk.job.resolve import Resolver
+from documents.job.reader import read_job
 from engine.coupled.forecast import forecast
 from engine.coupled.operating_point import operating_point
 from engine.coupled.transient import warm_up
 from engine.machine import AirCooler, Machine
-from formats.job.reader import read_job
-from formats.job.resolve import Resolver
 
 HERE = Path(__file__).parent
 STEP_S = 2.0

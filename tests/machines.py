@@ -6,9 +6,9 @@ from collections.abc import Sequence
 from pathlib import Path
 from typing import Any
 
+from desk.job.resolve import Resolver
+from documents.job.reader import check_job
 from engine.machine import Machine
-from formats.job.reader import check_job
-from formats.job.resolve import Resolver
 
 ROOT = Path(__file__).resolve().parent.parent
 DEMO = ROOT / "demo" / "watch-room-plotter.oventa.json"

@@ -1,0 +1,1 @@
+"""Commands that need no database."""

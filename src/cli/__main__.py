@@ -8,15 +8,15 @@ from dataclasses import asdict
 
 from cli import bench, live, runs
 from cli.output import EXIT_BAD_INPUT, EXIT_DONE, EXIT_NOT_CONVERGED, print_json, say
+from desk.forecast.document import ForecastDoc, Oracle, Question
+from desk.forecast.insight import Insight
+from desk.forecast.warm import warm_engine
+from desk.together.fit import ledger_of
+from documents.errors import DocumentError
+from documents.job.models import JobDoc
+from documents.job.reader import read_job
 from engine.coupled.explain import FIGURES
 from engine.errors import OventaError
-from formats.errors import DocumentError
-from formats.forecast.document import ForecastDoc, Oracle, Question
-from formats.forecast.insight import Insight
-from formats.forecast.warm import warm_engine
-from formats.job.fit import ledger_of
-from formats.job.models import JobDoc
-from formats.job.reader import read_job
 
 
 def _read(args: argparse.Namespace) -> tuple[JobDoc, Question]:

@@ -7,14 +7,14 @@ from typing import Any, Literal
 from pydantic import BaseModel
 
 from cli.output import EXIT_DONE, print_json, say
+from desk.job.resolve import Resolver
+from desk.plan.runsheet import SheetLine, SheetWarning, planned_runs, run_sheet
+from documents.job.models import JobDoc
+from documents.job.planned import PlanDoc, from_template
+from documents.job.reader import read_job
+from documents.runlog.writer import write_log
 from engine.coupled.operating_point import loaded
 from engine.errors import OventaError
-from formats.job.models import JobDoc
-from formats.job.planned import PlanDoc, from_template
-from formats.job.reader import read_job
-from formats.job.resolve import Resolver
-from formats.job.runsheet import SheetLine, SheetWarning, planned_runs, run_sheet
-from formats.runlog.writer import write_log
 from instruments.standin import FAULTS, Fault, difficult_day, simulate
 
 

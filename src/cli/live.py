@@ -10,11 +10,11 @@ import numpy as np
 
 from cli.bench import fault, read_job_file
 from cli.output import EXIT_DONE, say
+from desk.job.resolve import Resolver
+from documents.runlog.reader import read_log
 from engine.coupled.operating_point import loaded
 from engine.errors import OventaError, UnreadableLogError
 from engine.runs.series import RunLog
-from formats.job.resolve import Resolver
-from formats.runlog.reader import read_log
 from instruments.collect import collect
 from instruments.livebench import PROBES, LiveStandIn, Pace, instruments_of, play
 from instruments.sender import Sender

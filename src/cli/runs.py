@@ -5,6 +5,9 @@ import json
 from typing import Any
 
 from cli.output import EXIT_DONE, print_json, say
+from desk.runs.document import AnalysisDoc, ComparisonDoc
+from documents.job.planned import ProtocolDoc
+from documents.runlog.reader import read_log
 from engine.errors import OventaError
 from engine.plan.acceptance import judge
 from engine.plan.protocol import TEMPLATES, Protocol
@@ -12,9 +15,6 @@ from engine.runs.analysis import RunAnalysis
 from engine.runs.analysis import analyse as analyse_log
 from engine.verdict.candidate import Candidate
 from engine.verdict.compare import compare as compare_runs
-from formats.job.planned import ProtocolDoc
-from formats.runlog.document import AnalysisDoc, ComparisonDoc
-from formats.runlog.reader import read_log
 
 
 def _protocol(path: str) -> Protocol:

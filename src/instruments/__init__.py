@@ -1,0 +1,1 @@
+"""Stand-ins and clients: the made-up bench, SCPI, sound meters, the sender of numbered posts."""

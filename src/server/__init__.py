@@ -1,0 +1,1 @@
+"""Django: the guard of the door, the API, services and selectors, models."""

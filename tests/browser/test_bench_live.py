@@ -5,7 +5,7 @@ from typing import Any
 
 from playwright.sync_api import expect
 
-from formats.job.planned import CriterionDoc, from_template
+from documents.job.planned import CriterionDoc, from_template
 from instruments.scpi import logger, serve
 from server.apps.bench import benches, buffer, live, players
 from server.apps.bench.models import Bench, Mark, Run

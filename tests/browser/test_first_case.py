@@ -6,7 +6,7 @@ from typing import Any
 
 from django.test import tag
 
-from formats.job.reader import check_job
+from documents.job.reader import check_job
 from server.apps.jobs import adapters
 from server.apps.jobs.models import Job
 from tests.browser.base import BrowserCase

@@ -3,7 +3,7 @@
 from django.test import tag
 from playwright.sync_api import FilePayload
 
-from formats.job.reader import check_job
+from documents.job.reader import check_job
 from server.apps.bench.models import Run
 from server.apps.jobs import adapters, services
 from server.apps.jobs.models import Job

@@ -9,7 +9,7 @@ from pathlib import Path
 from django.conf import settings
 from playwright.sync_api import Download, expect
 
-from formats.job.reader import check_job
+from documents.job.reader import check_job
 from server.apps.bench.services import import_run
 from server.apps.jobs.models import Job
 from server.apps.jobs.services import create_job

@@ -10,8 +10,8 @@ from typing import Any
 from django.test import SimpleTestCase
 
 from cli.__main__ import main
-from formats.forecast.document import Oracle, Question
-from formats.job.reader import check_job
+from desk.forecast.document import Oracle, Question
+from documents.job.reader import check_job
 from tests.machines import DEMO, LOGS, demo_raw
 
 

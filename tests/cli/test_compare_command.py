@@ -12,8 +12,8 @@ from django.test import SimpleTestCase
 from jsonschema import Draft202012Validator
 
 from cli.__main__ import main
+from documents.runlog.writer import write_log
 from engine.runs.series import RunLog
-from formats.runlog.writer import write_log
 from tests.engine.test_runs import run_log
 
 SCHEMA = json.loads((Path(__file__).resolve().parents[2] / "docs" / "formats" / "comparison.schema.json").read_text())

@@ -9,8 +9,8 @@ from pathlib import Path
 import numpy as np
 from django.test import SimpleTestCase
 
-from formats.job.planned import from_template
-from formats.runlog.reader import read_log
+from documents.job.planned import from_template
+from documents.runlog.reader import read_log
 from tests.cli.test_commands import call
 from tests.instruments.test_clients import FakeBench
 from tests.machines import DEMO, LOGS

@@ -5,11 +5,11 @@ from typing import Any
 
 from django.test import SimpleTestCase
 
+from desk.forecast.document import Oracle, Question
+from desk.job.resolve import Resolver
+from desk.together.fit import LineOut, _fitting, ledger_of
+from documents.job.reader import check_job
 from engine.fit.ledger import TOLERANCE_MM, ledger, line
-from formats.forecast.document import Oracle, Question
-from formats.job.fit import LineOut, _fitting, ledger_of
-from formats.job.reader import check_job
-from formats.job.resolve import Resolver
 from tests.machines import demo_raw, fan_raw, layout_raw
 
 

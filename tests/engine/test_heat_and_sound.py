@@ -5,10 +5,10 @@ from math import log10
 from django.test import SimpleTestCase
 from ht import effectiveness_from_NTU
 
+from desk.forecast.document import Oracle, Question
+from documents.job.reader import check_job
 from engine.heat.exchangers import card_resistance_k_w, effectiveness, finned_ua_w_k, radiator_ua_w_k
 from engine.sound.levels import at_listener_dba, speed_change_db, sum_levels_dba, through_panels_db
-from formats.forecast.document import Oracle, Question
-from formats.job.reader import check_job
 from tests.machines import demo_raw, layout_raw
 
 

@@ -4,15 +4,15 @@ from typing import Any
 
 from django.test import SimpleTestCase
 
+from desk.job.resolve import Resolver
+from documents.errors import DocumentError
+from documents.job.reader import check_job
 from engine import constants as k
 from engine.coupled.audit import books
 from engine.coupled.explain import account
 from engine.coupled.forecast import forecast
 from engine.coupled.operating_point import OperatingPoint, operating_point
 from engine.coupled.transient import warm_up
-from formats.errors import DocumentError
-from formats.job.reader import check_job
-from formats.job.resolve import Resolver
 from tests.machines import fan_raw, machine
 
 TUBES = {"tube_mm": 450, "tube_material": "epdm"}

@@ -3,9 +3,9 @@
 import numpy as np
 from django.test import SimpleTestCase
 
+from documents.runlog.reader import read_log
 from engine.runs.plausible import implausible
 from engine.runs.series import RunLog
-from formats.runlog.reader import read_log
 from tests.machines import LOGS, ROOT
 
 N = 60

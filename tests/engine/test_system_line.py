@@ -6,13 +6,13 @@ from typing import Any
 import numpy as np
 from django.test import SimpleTestCase
 
+from desk.job.resolve import Resolver
+from documents.job.reader import check_job
 from engine.coupled.forecast import forecast
 from engine.coupled.operating_point import operating_point
 from engine.coupled.system_line import curve_pa, fan_at_work, other_fan
 from engine.errors import ImpossibleInputError
 from engine.parameters import DEFAULT, INDEX
-from formats.job.reader import check_job
-from formats.job.resolve import Resolver
 from tests.machines import demo_raw, layout_raw, machine
 
 

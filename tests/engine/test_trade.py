@@ -15,6 +15,8 @@ import numpy as np
 from django.test import SimpleTestCase
 from numpy.typing import NDArray
 
+from desk.job.resolve import Resolver
+from documents.job.reader import read_job
 from engine.coupled.bands import difference_band_k
 from engine.coupled.batch import Settled, settle_variants
 from engine.coupled.forecast import Forecast, forecast
@@ -22,8 +24,6 @@ from engine.coupled.operating_point import PLANS, OperatingPoint, operating_poin
 from engine.coupled.program import Plan, variants
 from engine.coupled.transient import warm_up
 from engine.parameters import COUNT, DEFAULT, INDEX, PARAMETERS
-from formats.job.reader import read_job
-from formats.job.resolve import Resolver
 from tests.machines import TRADE
 
 # Facts this engine does not meet, each with the reason as far as it is known. None may be added; see docs/model.md.

@@ -9,6 +9,8 @@ from tempfile import TemporaryDirectory
 import numpy as np
 from django.test import SimpleTestCase
 
+from documents.runlog.reader import read_log
+from documents.runlog.writer import write_log
 from engine.coupled.operating_point import operating_point
 from engine.coupled.transient import Profile
 from engine.errors import ImpossibleInputError
@@ -16,8 +18,6 @@ from engine.runs.analysis import analyse
 from engine.runs.flags import run_flags
 from engine.runs.series import RunLog
 from engine.runs.window import tail
-from formats.runlog.reader import read_log
-from formats.runlog.writer import write_log
 from instruments.standin import FAULTS, Fault, difficult_day, simulate
 from tests.machines import DEMO, ROOT, machine
 

@@ -8,13 +8,13 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from django.core.management import call_command
 from django.test import Client, TestCase
 
-from formats.job.reader import check_job, read_job
+from documents.job.reader import check_job, read_job
 from server.apps.bench.adapters import load_log
 from server.apps.bench.models import ReadingBlock, Run
 from server.apps.jobs import adapters
 from server.apps.jobs.models import FanPlacement, Job, Layout, Mount, Panel, Part
 from server.apps.jobs.services import create_job
-from tests.formats.test_job import MALFORMED, _set
+from tests.documents.test_job import MALFORMED, _set
 from tests.machines import LOGS, TRADE, demo_raw, layout_raw
 
 

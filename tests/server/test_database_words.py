@@ -9,7 +9,7 @@ from typing import Any
 from django.db import connection
 from django.test import Client, TransactionTestCase
 
-from formats.job.reader import check_job
+from documents.job.reader import check_job
 from server.apps.jobs.models import Job
 from server.apps.jobs.services import create_job
 from tests.machines import demo_raw

@@ -9,8 +9,8 @@ from unittest.mock import patch
 from django.test import TestCase
 from django.utils import timezone
 
+from documents.job.planned import from_template
 from engine.runs.series import RunLog
-from formats.job.planned import from_template
 from instruments.standin import Fault, simulate
 from server.apps.bench import benches, buffer, live, readings
 from server.apps.bench.adapters import load_log

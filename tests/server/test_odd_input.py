@@ -10,9 +10,9 @@ from typing import Any
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import Client, TestCase
 
-from formats.job.planned import from_template
-from formats.package.document import JOB
-from formats.verdict.record import digest_of
+from desk.verdict.record import digest_of
+from documents.job.planned import from_template
+from documents.package.document import JOB
 from server.apps.bench.models import Mark, ReadingBlock, Run
 from server.apps.jobs.models import Job
 from server.apps.verdicts.models import Verdict

@@ -6,7 +6,7 @@ from contextlib import closing
 from django.db import connection
 from django.test import TransactionTestCase
 
-from formats.job.reader import check_job
+from documents.job.reader import check_job
 from server.apps.jobs import adapters
 from server.apps.jobs.models import Job
 from server.apps.jobs.services import create_job

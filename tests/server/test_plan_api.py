@@ -9,10 +9,10 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import TestCase
 from django.utils import timezone
 
+from desk.runs.ready import blocks_of
+from documents.job.planned import from_template
+from documents.runlog.writer import write_log
 from engine.runs.series import RunLog
-from formats.job.planned import from_template
-from formats.runlog.ready import blocks_of
-from formats.runlog.writer import write_log
 from instruments.standin import simulate
 from server.apps.bench.adapters import keep_blocks, load_log
 from server.apps.bench.figures import changed_run

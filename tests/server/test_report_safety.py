@@ -11,10 +11,10 @@ from typing import Any
 from django.core.files.uploadedfile import SimpleUploadedFile
 from pypdf import PdfReader
 
-from formats.errors import DocumentError
-from formats.package.document import JOB
-from formats.verdict.drawing import LARGEST_DRAWING, check_drawings, cleaned
-from formats.verdict.record import digest_of
+from desk.verdict.drawing import LARGEST_DRAWING, check_drawings, cleaned
+from desk.verdict.record import digest_of
+from documents.errors import DocumentError
+from documents.package.document import JOB
 from server.apps.jobs.models import Job
 from server.apps.verdicts import pdf
 from server.apps.verdicts.models import Verdict

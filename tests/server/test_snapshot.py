@@ -7,7 +7,7 @@ import time
 from django.db import connection
 from django.test import TransactionTestCase
 
-from formats.job.reader import check_job
+from documents.job.reader import check_job
 from server.apps.jobs.adapters import document
 from server.apps.jobs.models import Job
 from server.apps.jobs.services import create_job, save_document

@@ -5,8 +5,8 @@ from unittest.mock import patch
 
 from django.test import TestCase
 
-from formats.job.planned import from_template
-from formats.job.reader import check_job
+from documents.job.planned import from_template
+from documents.job.reader import check_job
 from server.apps.bench import live, players
 from server.apps.bench.models import Bench
 from server.apps.jobs.services import create_job

@@ -9,9 +9,9 @@ from django.test import TestCase
 from pypdf import PdfReader
 
 from demo import campaign
+from desk.verdict.record import RecordDoc, digest_of
+from desk.verdict.words import plain
 from engine.verdict.compare import layout_budget
-from formats.verdict.record import RecordDoc, digest_of
-from formats.verdict.words import plain
 from server.apps.bench import selectors as bench
 from server.apps.bench.models import Run
 from server.apps.jobs.adapters import document

@@ -15,9 +15,9 @@ import tests.tools_path  # noqa: F401
 from bench import batch
 from bench import main as bench
 from bench.batch import _plain, random_layouts
+from desk.forecast.warm import warm_engine
+from documents.job.reader import check_job
 from engine.coupled.program import Plan, variants
-from formats.forecast.warm import warm_engine
-from formats.job.reader import check_job
 from launcher import setup
 from study.cases import complete, random_document
 from study.main import faults_of, machine_of, opposed

@@ -7,7 +7,7 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from bench.serving import ROOT, Serving, ask, upload
-from formats.package.document import Package, PackedRun, write_package
+from documents.package.document import Package, PackedRun, write_package
 from instruments.sender import Sender
 from instruments.standin import simulate
 
@@ -37,8 +37,8 @@ class Busy:
 
 def package_of(runs: int) -> bytes:
     """A job with made-up runs of its layouts, as a data package."""
-    from formats.job.reader import read_job
-    from formats.job.resolve import Resolver
+    from desk.job.resolve import Resolver
+    from documents.job.reader import read_job
 
     doc = read_job(DEMO.read_bytes()).doc
     resolver = Resolver(doc)

@@ -22,8 +22,8 @@ from typing import Any
 
 from bench.busy import package_of
 from bench.serving import ROOT, Serving, ask, upload
-from formats.runlog.writer import write_log
-from formats.verdict.record import digest_of
+from desk.verdict.record import digest_of
+from documents.runlog.writer import write_log
 from instruments.sender import Sender
 from instruments.standin import simulate
 
@@ -196,8 +196,8 @@ class Trial:
 
 
 def _log() -> bytes:
-    from formats.job.reader import read_job
-    from formats.job.resolve import Resolver
+    from desk.job.resolve import Resolver
+    from documents.job.reader import read_job
 
     doc = read_job((ROOT / "demo/watch-room-plotter.oventa.json").read_bytes()).doc
     return write_log(simulate(Resolver(doc).machine("A"), 20, 3, 2.0)).encode()

@@ -12,17 +12,17 @@ from pathlib import Path
 from typing import Any
 
 from demo import campaign
+from desk.job.resolve import Resolver
+from desk.verdict.document import judge
+from desk.verdict.study import Runs, Settings
+from documents.job.reader import read_job
+from documents.runlog.reader import read_log
 from engine.coupled.forecast import forecast
 from engine.coupled.operating_point import operating_point
 from engine.coupled.transient import warm_up
 from engine.findings.registry import findings
 from engine.runs.analysis import analyse
 from engine.verdict.candidate import Candidate
-from formats.job.reader import read_job
-from formats.job.resolve import Resolver
-from formats.runlog.reader import read_log
-from formats.verdict.document import judge
-from formats.verdict.study import Runs, Settings
 
 ROOT = Path(__file__).resolve().parents[2]
 sys.path.insert(0, str(ROOT / "tools"))

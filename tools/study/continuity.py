@@ -10,10 +10,10 @@ from typing import Any
 
 import numpy as np
 
+from desk.job.resolve import Resolver
+from documents.errors import DocumentError
+from documents.job.reader import check_job
 from engine.coupled.operating_point import OperatingPoint, operating_point
-from formats.errors import DocumentError
-from formats.job.reader import check_job
-from formats.job.resolve import Resolver
 from study.cases import complete, random_document
 
 STEP = 0.01

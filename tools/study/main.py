@@ -11,11 +11,11 @@ from pathlib import Path
 
 import numpy as np
 
+from desk.job.resolve import Resolver
+from documents.job.reader import check_job
 from engine.coupled.audit import books
 from engine.coupled.operating_point import operating_point
 from engine.machine import Machine
-from formats.job.reader import check_job
-from formats.job.resolve import Resolver
 
 ROOT = Path(__file__).resolve().parents[2]
 sys.path.insert(0, str(ROOT / "tools"))

@@ -12,14 +12,14 @@ from pathlib import Path
 
 import numpy as np
 
+from desk.job.resolve import Resolver
+from documents.job.reader import read_job
 from engine.machine import Machine
 from engine.runs.analysis import RunAnalysis, analyse
 from engine.runs.series import RunLog
 from engine.verdict.candidate import Candidate
 from engine.verdict.choose import SURE, Choice, Option, choose
 from engine.verdict.compare import Pair, compare, layout_budget
-from formats.job.reader import read_job
-from formats.job.resolve import Resolver
 from instruments.standin import SameMachine
 
 ROOT = Path(__file__).resolve().parents[2]

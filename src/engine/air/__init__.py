@@ -1,0 +1,1 @@
+"""What air is: density, heat, viscosity."""

@@ -1,0 +1,1 @@
+"""Fans, what air passes on its way, and the network they make."""

@@ -1,0 +1,1 @@
+"""What an experienced builder would object to: one registry, one small module of rules per subject."""

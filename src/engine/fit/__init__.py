@@ -1,0 +1,1 @@
+"""Clearances: boxes in, lines with millimetres out."""

@@ -1,0 +1,1 @@
+"""Heat from parts to air, coolant and walls."""

@@ -1,0 +1,1 @@
+"""Heights and ageing of cooling loops."""

@@ -1,0 +1,1 @@
+"""Protocols, designs, minutes of rebuilding, the coach, limits watched live, acceptance."""

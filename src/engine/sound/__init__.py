@@ -1,0 +1,1 @@
+"""Levels of sources, their sum, what distance and panels take."""

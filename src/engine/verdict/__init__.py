@@ -1,0 +1,1 @@
+"""Layouts from their runs: scatter, confounders, words, drift, effects, the choice."""

@@ -1,0 +1,1 @@
+"""Headers, leads, the machine as found, advice on coolers."""

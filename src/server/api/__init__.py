@@ -1,0 +1,1 @@
+"""The only HTTP surface: thin routers."""

@@ -11,16 +11,16 @@ from ninja import File, Form, Router, Status
 from ninja.files import UploadedFile
 from pydantic import Field, TypeAdapter, ValidationError
 
+from desk.runs.document import AnalysisDoc
+from documents.errors import DocumentError
+from documents.job.planned import ProtocolDoc
+from documents.json_in import parse_json
+from documents.package.said import HeldValues, Microphone, Ticks
+from documents.runlog.mapping import UNIT_WORDS, units_for
+from documents.runlog.writer import write_log
 from engine.errors import UnreadableLogError
 from engine.plan.protocol import Acceptance
 from engine.runs.analysis import RunAnalysis
-from formats.errors import DocumentError
-from formats.job.planned import ProtocolDoc
-from formats.json_in import parse_json
-from formats.package.said import HeldValues, Microphone, Ticks
-from formats.runlog.document import AnalysisDoc
-from formats.runlog.mapping import UNIT_WORDS, units_for
-from formats.runlog.writer import write_log
 from instruments.standin import FAULTS, Fault
 from server.api.schema import MOST_LOG, Change, Finite, Schema, content_of
 from server.apps.bench import selectors, services

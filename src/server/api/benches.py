@@ -8,7 +8,7 @@ from django.shortcuts import get_object_or_404
 from ninja import Router, Status
 from pydantic import Field
 
-from formats.runlog.reader import CHANNEL_NAME
+from documents.runlog.reader import CHANNEL_NAME
 from instruments.standin import Fault
 from server.api.bench import FaultIn
 from server.api.schema import Schema

@@ -11,27 +11,27 @@ from ninja import File, Router, Status
 from ninja.files import UploadedFile
 from pydantic import Field
 
+from desk.begin.schools import starters
+from desk.begin.sketch import RowIn, SketchIn, rows_of, sketch
+from desk.forecast.document import FindingsDoc, ForecastDoc, Oracle, PointMemory, Question
+from desk.forecast.insight import AirAnswer, Insight, QuietAnswer, QuietQuestion, TimeAnswer, TimeQuestion
+from desk.forecast.practice import Ranked
+from desk.forecast.sheet import SheetDoc, ranking, sheet
+from desk.forecast.worth import WorthAnswer, worth
+from desk.job.difference import changes, difference_in_words
+from desk.job.places import outside
+from desk.job.resolve import Resolver
+from desk.together.fit import LedgerOut, ledger_of
+from desk.verdict.record import record_in
+from documents.job.case import CaseDoc
+from documents.job.models import JobDoc
+from documents.job.photo import ReadingIn, ReadingOut, reading
+from documents.job.reader import check_case, check_job, write_job
+from documents.package.document import is_package, write_package
+from documents.parts.files import CaseFile, case_json, parts_csv, parts_json, read_case, read_parts
 from engine.coupled.explain import Account
 from engine.coupled.system_line import FanAtWork, fan_at_work, other_fan
 from engine.plan.rebuild import minutes_of
-from formats.forecast.document import FindingsDoc, ForecastDoc, Oracle, PointMemory, Question
-from formats.forecast.insight import AirAnswer, Insight, QuietAnswer, QuietQuestion, TimeAnswer, TimeQuestion
-from formats.forecast.practice import Ranked
-from formats.forecast.sheet import SheetDoc, ranking, sheet
-from formats.forecast.worth import WorthAnswer, worth
-from formats.job.case import CaseDoc
-from formats.job.difference import changes, difference_in_words
-from formats.job.fit import LedgerOut, ledger_of
-from formats.job.models import JobDoc
-from formats.job.photo import ReadingIn, ReadingOut, reading
-from formats.job.places import outside
-from formats.job.reader import check_case, check_job, write_job
-from formats.job.resolve import Resolver
-from formats.job.schools import starters
-from formats.job.sketch import RowIn, SketchIn, rows_of, sketch
-from formats.package.document import is_package, write_package
-from formats.parts.files import CaseFile, case_json, parts_csv, parts_json, read_case, read_parts
-from formats.verdict.record import record_in
 from server.api.schema import MEGABYTE, MOST_DOCUMENT, MOST_PACKAGE, Schema, content_of, no_larger
 from server.apps.bench import selectors as bench
 from server.apps.bench.services import relink

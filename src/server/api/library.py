@@ -6,9 +6,10 @@ from django.http import HttpRequest
 from ninja import File, Router, Status
 from ninja.files import UploadedFile
 
-from formats.forecast.shelf import ShelfRow, shelf
-from formats.job.case import CaseDoc
-from formats.job.models import (
+from desk.forecast.shelf import ShelfRow, shelf
+from documents.job.case import CaseDoc
+from documents.job.models import (
+    PART_KINDS,
     BoardDoc,
     CardDoc,
     ControllerDoc,
@@ -20,9 +21,8 @@ from formats.job.models import (
     RadiatorDoc,
     SupplyPartDoc,
 )
-from formats.job.reader import check_job
-from formats.job.resolve import PART_KINDS
-from formats.parts.files import read_case
+from documents.job.reader import check_job
+from documents.parts.files import read_case
 from server.api.schema import MEGABYTE, Schema, content_of
 from server.apps.library.models import LibraryCase, LibraryPart
 from server.apps.library.services import add_case

@@ -11,11 +11,11 @@ from django.utils import timezone
 from ninja import Router, Status
 from pydantic import Field
 
+from documents.job.planned import ProtocolDoc
+from documents.package.said import HeldValues, Microphone, Ticks
 from engine.plan.protocol import CAUTIONS, HELD, LOAD_WORDS, USUAL_LIMITS, Load
 from engine.runs.live import LiveFigures, thinned
 from engine.runs.series import RunLog
-from formats.job.planned import ProtocolDoc
-from formats.package.said import HeldValues, Microphone, Ticks
 from server.api.bench import RunOut, TraceOut, run_out
 from server.api.benches import BenchOut, bench_out
 from server.api.clipboard import MarkOut, mark_out

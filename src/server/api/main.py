@@ -8,9 +8,9 @@ from django.http import Http404, HttpRequest, HttpResponse
 from ninja import NinjaAPI
 from ninja.errors import HttpError, ValidationError
 
+from documents.errors import DocumentError
+from documents.job.reader import path_of
 from engine.errors import OventaError
-from formats.errors import DocumentError
-from formats.job.reader import path_of
 from server.api import bench, benches, clipboard, jobs, library, live, plan, verdicts
 from server.api.schema import StrictParser
 from server.database import database_words

@@ -6,15 +6,15 @@ from django.http import HttpRequest
 from ninja import Router
 from pydantic import Field
 
+from desk.job.resolve import Resolver
+from desk.plan.generate import Design, FactorIn, Predicted, generate, predicted_effects
+from desk.plan.runsheet import Order, RunSheet, planned_runs, run_sheet
+from documents.job.models import LayoutDoc
+from documents.job.planned import PlannedRunDoc, ProtocolDoc, from_template
+from documents.job.reader import check_job
 from engine.machine import Point
 from engine.plan.probes import advice
 from engine.plan.protocol import TEMPLATES
-from formats.job.generate import Design, FactorIn, Predicted, generate, predicted_effects
-from formats.job.models import LayoutDoc
-from formats.job.planned import PlannedRunDoc, ProtocolDoc, from_template
-from formats.job.reader import check_job
-from formats.job.resolve import Resolver
-from formats.job.runsheet import Order, RunSheet, planned_runs, run_sheet
 from server.api.schema import Schema
 from server.apps.bench.selectors import planned_done
 

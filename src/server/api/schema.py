@@ -8,8 +8,8 @@ from ninja.files import UploadedFile
 from ninja.parser import Parser
 from pydantic import ConfigDict, Field, model_validator
 
+from documents.json_in import parse_json
 from engine.errors import ImpossibleInputError
-from formats.json_in import parse_json
 
 Finite = Annotated[float, Field(allow_inf_nan=False)]
 MEGABYTE = 1024 * 1024

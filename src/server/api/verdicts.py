@@ -11,13 +11,13 @@ from django.utils.text import slugify
 from ninja import Router, Status
 from pydantic import Field
 
+from desk.verdict.document import VerdictDoc
+from desk.verdict.effects import NamedOut
+from desk.verdict.record import RecordDoc, replication
+from desk.verdict.study import Settings
+from documents.job.reader import write_job
 from engine.verdict.candidate import Candidate
 from engine.verdict.compare import Pair, compare
-from formats.job.reader import write_job
-from formats.verdict.document import VerdictDoc
-from formats.verdict.effects import NamedOut
-from formats.verdict.record import RecordDoc, replication
-from formats.verdict.study import Settings
 from server.api.schema import Schema
 from server.apps.bench import selectors as bench
 from server.apps.verdicts import report, selectors, services

@@ -1,0 +1,1 @@
+"""Applications of the server."""

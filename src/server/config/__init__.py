@@ -1,0 +1,1 @@
+"""Settings, the guard, the ASGI application."""

@@ -7,7 +7,7 @@ import warnings
 
 from django.core.asgi import get_asgi_application
 
-from formats.forecast.warm import warm_engine
+from desk.forecast.warm import warm_engine
 from server.keep.start import copy_daily, look_before_serving
 from server.keep.words import KeepError
 

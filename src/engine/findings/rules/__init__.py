@@ -1,0 +1,1 @@
+"""Rules of findings, one module per subject."""

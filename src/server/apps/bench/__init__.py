@@ -1,0 +1,1 @@
+"""Runs: imports, live benches, figures, the clipboard."""

@@ -5,9 +5,9 @@ from collections.abc import Sequence
 import numpy as np
 from numpy.typing import NDArray
 
+from desk.runs.ready import TIMES, Block, complete, values_in
 from engine.errors import ImpossibleInputError, OventaError
 from engine.runs.series import RunLog
-from formats.runlog.ready import TIMES, Block, complete, values_in
 from server.apps.bench.models import ReadingBlock, Run
 
 _DAMAGED = "Restore a copy of the database that holds them, or remove the run."

@@ -8,13 +8,13 @@ import numpy as np
 from django.db import transaction
 from django.shortcuts import get_object_or_404
 
+from desk.job.conditions import made_with
+from desk.runs.ready import ready
+from documents.job.planned import ProtocolDoc
+from documents.job.reader import check_job
 from engine.errors import ImpossibleInputError
 from engine.runs.series import ROOM_CHANNEL, RunLog
 from engine.runs.slip import Question, question
-from formats.job.conditions import made_with
-from formats.job.planned import ProtocolDoc
-from formats.job.reader import check_job
-from formats.runlog.ready import ready
 from server.apps.bench import live
 from server.apps.bench.benches import told_s
 from server.apps.bench.figures import basis_of, changed_run, new_run

@@ -10,8 +10,8 @@ from dataclasses import dataclass
 from django.db import transaction
 from django.shortcuts import get_object_or_404
 
+from desk.runs.ready import Basis, Block, Ready
 from engine.errors import OventaError
-from formats.runlog.ready import Basis, Block, Ready
 from server.apps.bench.adapters import keep_blocks, stored_log
 from server.apps.bench.models import Mark, Run
 

@@ -10,6 +10,12 @@ from django.db import transaction
 from django.shortcuts import get_object_or_404
 from django.utils import timezone
 
+from desk.job.asked import asked_of, cautions_of_traits
+from desk.job.conditions import made_with
+from desk.runs.ready import as_stored, blocks_of, complete
+from documents.job.asked import Asked
+from documents.job.planned import ProtocolDoc
+from documents.job.reader import check_job
 from engine.errors import ImpossibleInputError, OventaError
 from engine.plan.coach import Facts, Step, next_step
 from engine.plan.microphone import floor_words
@@ -17,11 +23,6 @@ from engine.plan.protocol import Protocol
 from engine.plan.watch import LiveWatch, speeds_off
 from engine.runs.live import LiveFigures, live_figures, over_room_at_rest
 from engine.runs.series import ROOM_CHANNEL, RunLog
-from formats.job.asked import Asked, asked_of, cautions_of_traits
-from formats.job.conditions import made_with
-from formats.job.planned import ProtocolDoc
-from formats.job.reader import check_job
-from formats.runlog.ready import as_stored, blocks_of, complete
 from server.apps.bench.adapters import keep_blocks
 from server.apps.bench.benches import now_s, rate_of, silent
 from server.apps.bench.buffer import BenchBuffer, buffer_of

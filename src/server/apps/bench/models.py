@@ -111,8 +111,8 @@ class Run(models.Model):
     protocol = models.JSONField(default=dict)  # the version it was made with, whole
     load = models.CharField(max_length=10, blank=True)
     planned = models.CharField(max_length=60, blank=True)  # id of the planned run
-    asked = models.JSONField(default=dict)  # what the layout asked for when the run was prepared: formats.job.asked
-    made_with = models.JSONField(default=dict)  # case, parts and setting of the layout when it was made: formats.job.conditions
+    asked = models.JSONField(default=dict)  # what the layout asked for when the run was prepared: desk.job.asked
+    made_with = models.JSONField(default=dict)  # case, parts and setting of the layout when it was made: desk.job.conditions
     held = models.JSONField(default=dict)  # what was held constant, and at what value
     loop_filled_at = models.DateTimeField(null=True)  # where the loop or its pump was new
     acknowledged = models.JSONField(default=list)  # cautions that were read

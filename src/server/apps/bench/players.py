@@ -11,10 +11,10 @@ from dataclasses import dataclass, field
 from django.db import connection
 from django.shortcuts import get_object_or_404
 
+from desk.job.resolve import Resolver
+from documents.job.reader import check_job
 from engine.coupled.operating_point import loaded
 from engine.errors import ImpossibleInputError
-from formats.job.reader import check_job
-from formats.job.resolve import Resolver
 from instruments.collect import collect, open_source
 from instruments.livebench import FASTEST, SLOWEST, Beside, LiveStandIn, Pace, instruments_of, play
 from instruments.sender import Sender

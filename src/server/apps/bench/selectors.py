@@ -9,6 +9,12 @@ from django.db.models import Model, QuerySet
 from django.shortcuts import get_object_or_404
 from pydantic import ValidationError
 
+from desk.job.conditions import changed_since, made_with, parts_of
+from desk.runs.ready import ANALYSIS
+from documents.job.models import JobDoc
+from documents.job.planned import ProtocolDoc
+from documents.job.reader import check_job, path_of
+from documents.package.said import RunSaid
 from engine.errors import MissingFigureError
 from engine.plan.acceptance import StatisticFigure, by_statistic, judge, judged_by
 from engine.plan.protocol import HELD, Acceptance, Protocol
@@ -17,12 +23,6 @@ from engine.runs.live import thinned
 from engine.runs.series import Floats
 from engine.verdict.candidate import Candidate
 from engine.verdict.drift import Apart, against_control, without_drift
-from formats.job.conditions import changed_since, made_with, parts_of
-from formats.job.models import JobDoc
-from formats.job.planned import ProtocolDoc
-from formats.job.reader import check_job, path_of
-from formats.package.said import RunSaid
-from formats.runlog.ready import ANALYSIS
 from server.apps.bench.adapters import load_log
 from server.apps.bench.models import Mark, ReadingBlock, Run
 from server.apps.jobs.adapters import document

@@ -6,16 +6,16 @@ from typing import Any
 from django.db import transaction
 from django.shortcuts import get_object_or_404
 
+from desk.job.conditions import made_with
+from desk.job.resolve import Resolver
+from desk.runs.ready import ready_text, seen, source_of
+from documents.errors import DocumentError
+from documents.errors import Fault as Mistake
+from documents.job.reader import check_job
+from documents.runlog.reader import ImportedLog
+from documents.runlog.writer import write_log
 from engine.errors import ImpossibleInputError
 from engine.runs.plausible import Implausible
-from formats.errors import DocumentError
-from formats.errors import Fault as Mistake
-from formats.job.conditions import made_with
-from formats.job.reader import check_job
-from formats.job.resolve import Resolver
-from formats.runlog.reader import ImportedLog
-from formats.runlog.ready import ready_text, seen, source_of
-from formats.runlog.writer import write_log
 from instruments.standin import Fault, simulate
 from server.apps.bench.apart import apart
 from server.apps.bench.figures import basis_of, changed_run, new_run

@@ -6,7 +6,7 @@ import urllib.request
 
 from django.db import connection
 
-from formats.job.planned import from_template
+from documents.job.planned import from_template
 from server.apps.bench import live, players
 from server.apps.bench.models import Bench, Run
 from server.apps.jobs.models import Job

@@ -1,0 +1,1 @@
+"""Jobs as they are stored."""

@@ -4,9 +4,8 @@ from typing import Any
 
 from django.core.exceptions import ObjectDoesNotExist
 
+from documents.job.models import PART_KINDS, JobDoc
 from engine.errors import OventaError
-from formats.job.models import JobDoc
-from formats.job.resolve import PART_KINDS
 from server.apps.jobs.models import Case, FanPlacement, Job, Layout, Mount, Panel, Part
 from server.database import one_moment
 

@@ -9,8 +9,8 @@ from django.core import serializers
 from django.db.models import Model, QuerySet
 from django.utils import timezone
 
+from documents.job.reader import check_job
 from engine.errors import OventaError
-from formats.job.reader import check_job
 from server.apps.jobs import adapters
 from server.apps.jobs.models import Case, FanPlacement, Job, Layout, Mount, Panel, Part
 from server.apps.jobs.services import BIN_DAYS

@@ -6,10 +6,10 @@ from django.db import transaction
 from django.shortcuts import get_object_or_404
 from django.utils import timezone
 
+from documents.job.models import JobDoc
+from documents.job.reader import check_job, read_job
+from documents.job.starter import starter_document
 from engine.errors import ImpossibleInputError, OventaError
-from formats.job.models import JobDoc
-from formats.job.reader import check_job, read_job
-from formats.job.starter import starter_document
 from server.apps.jobs import adapters
 from server.apps.jobs.models import Job, Save
 from server.apps.library.models import LibraryCase

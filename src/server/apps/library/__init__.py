@@ -1,0 +1,1 @@
+"""The parts and cases library as it is stored."""

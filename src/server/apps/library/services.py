@@ -3,7 +3,7 @@
 from django.db import transaction
 from django.utils.text import slugify
 
-from formats.parts.files import CaseFile
+from documents.parts.files import CaseFile
 from server.apps.library.models import LibraryCase
 
 

@@ -1,0 +1,1 @@
+"""Verdicts: judged, frozen, printed."""

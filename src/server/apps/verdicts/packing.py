@@ -7,13 +7,13 @@ from typing import Any
 from django.db import transaction
 from pydantic import ValidationError
 
+from desk.runs.ready import Ready, ready_text
+from desk.verdict.record import RECORD_FORMAT, RecordDoc, digest_of
+from documents.errors import DocumentError, Fault
+from documents.job.reader import check_job
+from documents.package.document import Opened, Package, PackedRun, open_package
+from documents.package.said import MarkSaid, RunSaid, VerdictSaid
 from engine.errors import OventaError, UnreadableLogError
-from formats.errors import DocumentError, Fault
-from formats.job.reader import check_job
-from formats.package.document import Opened, Package, PackedRun, open_package
-from formats.package.said import MarkSaid, RunSaid, VerdictSaid
-from formats.runlog.ready import Ready, ready_text
-from formats.verdict.record import RECORD_FORMAT, RecordDoc, digest_of
 from server.apps.bench import selectors as bench
 from server.apps.bench.adapters import stored_log
 from server.apps.bench.apart import each_apart

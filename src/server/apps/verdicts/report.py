@@ -11,20 +11,20 @@ from typing import Any
 from django.conf import settings
 from django.template.loader import render_to_string
 
+from desk.job.difference import SETTINGS
+from desk.verdict.drawing import MOST_DRAWINGS, cleaned
+from desk.verdict.measures import FigureOut
+from desk.verdict.record import RecordDoc
+from desk.verdict.words import Quantity, channel_words, kind_of, plain, quantity
+from documents.errors import DocumentError
+from documents.job.models import JobDoc, LayoutDoc
+from documents.package.document import UNITS
 from engine.findings.finding import names
 from engine.plan.protocol import HELD, LOAD_WORDS
 from engine.sources import SOURCES
 from engine.verdict.choose import WORDS as THINGS
 from engine.verdict.compare import LEADING, Pair
 from engine.verdict.effects import between
-from formats.errors import DocumentError
-from formats.job.difference import SETTINGS
-from formats.job.models import JobDoc, LayoutDoc
-from formats.package.document import UNITS
-from formats.verdict.drawing import MOST_DRAWINGS, cleaned
-from formats.verdict.measures import FigureOut
-from formats.verdict.record import RecordDoc
-from formats.verdict.words import Quantity, channel_words, kind_of, plain, quantity
 from server.apps.verdicts.pdf import pdf_of
 
 WORD = {"better": "better", "worse": "worse", "no_difference": "no difference", "cannot_tell": "cannot tell", None: ""}

@@ -7,19 +7,19 @@ from dataclasses import dataclass, replace
 import numpy as np
 from django.shortcuts import get_object_or_404
 
+from desk.forecast.document import Memory, PointMemory
+from desk.verdict.document import Judged, VerdictDoc, judge
+from desk.verdict.record import RecordDoc, RunRef, moved, read_record, stale
+from desk.verdict.study import Runs, Settings
+from documents.errors import DocumentError, Fault
+from documents.job.models import JobDoc
+from documents.job.planned import ProtocolDoc
+from documents.job.reader import check_job
 from engine.errors import OventaError
 from engine.plan.protocol import Acceptance
 from engine.verdict.candidate import Candidate
 from engine.verdict.compare import judged_channels, layout_figure
 from engine.verdict.confounders import JOB
-from formats.errors import DocumentError, Fault
-from formats.forecast.document import Memory, PointMemory
-from formats.job.models import JobDoc
-from formats.job.planned import ProtocolDoc
-from formats.job.reader import check_job
-from formats.verdict.document import Judged, VerdictDoc, judge
-from formats.verdict.record import RecordDoc, RunRef, moved, read_record, stale
-from formats.verdict.study import Runs, Settings
 from server.apps.bench import selectors as bench
 from server.apps.bench.adapters import load_log
 from server.apps.bench.figures import dropped

@@ -7,10 +7,10 @@ from django.db import transaction
 from django.shortcuts import get_object_or_404
 from django.utils import timezone
 
-from formats.job.reader import check_job
-from formats.verdict.drawing import check_drawings, drawings_to_keep
-from formats.verdict.record import RecordDoc, read_record
-from formats.verdict.study import Settings
+from desk.verdict.drawing import check_drawings, drawings_to_keep
+from desk.verdict.record import RecordDoc, read_record
+from desk.verdict.study import Settings
+from documents.job.reader import check_job
 from server.apps.bench.figures import TRIES, ChangedMeanwhileError
 from server.apps.jobs.adapters import document
 from server.apps.jobs.models import Job, Layout

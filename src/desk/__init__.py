@@ -1,0 +1,1 @@
+"""What is asked of a document: use cases without a web framework."""

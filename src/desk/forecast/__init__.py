@@ -1,0 +1,1 @@
+"""Forecasts, findings with the fixes that are offered, what a change is worth."""

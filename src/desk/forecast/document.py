@@ -1,0 +1,229 @@
+"""The forecast document (version 1) and the findings document, made from a job."""
+
+from collections import OrderedDict
+from dataclasses import dataclass, fields, replace
+from threading import Lock
+from typing import Generic, Literal, TypeVar
+
+from pydantic import BaseModel, Field
+
+from desk.forecast.alternatives import with_alternative
+from desk.forecast.fixes import Found, Offers
+from desk.forecast.practice import pressure_finding
+from desk.job.places import outside, outside_findings
+from desk.job.resolve import Resolver
+from desk.together.fit import fit_findings
+from desk.together.wiring import audit_findings, stock_findings, wiring_findings
+from documents.errors import DocumentError, Fault
+from documents.job.models import JobDoc
+from engine.caveats import Caveat
+from engine.coupled.bands import least_apart_k
+from engine.coupled.forecast import Differences, Forecast, at_target_level, differences, forecast
+from engine.coupled.operating_point import LOADS, OperatingPoint, loaded, operating_point
+from engine.coupled.transient import warm_up
+from engine.findings.finding import Finding
+from engine.findings.registry import findings
+from engine.machine import Machine
+
+ENGINE_VERSION = "1.1"
+Load = Literal["idle", "cpu", "card", "both", "own"]
+
+
+@dataclass(frozen=True)
+class TransientRow:
+    minutes: float
+    cpu_c: float
+    card_c: float | None
+    coolant_c: float | None
+    air_rear_c: float
+
+
+@dataclass(frozen=True)
+class LayoutForecast(Forecast):
+    """A layout's forecast with what was asked for beside it."""
+
+    differences: Differences | None = None
+    transient: tuple[TransientRow, ...] | None = None
+
+
+class ForecastDoc(BaseModel):
+    format: Literal["oventa-forecast"] = "oventa-forecast"
+    version: Literal[1] = 1
+    engine: str = ENGINE_VERSION
+    load: Load
+    least_apart_k: float = least_apart_k()  # differences up to this are not told apart
+    defaults_used: list[str]
+    layouts: list[LayoutForecast]
+
+
+@dataclass(frozen=True)
+class LayoutFindings:
+    id: str
+    findings: tuple[Found, ...]
+
+
+class FindingsDoc(BaseModel):
+    format: Literal["oventa-findings"] = "oventa-findings"
+    version: Literal[1] = 1
+    layouts: list[LayoutFindings]
+
+
+class Question(BaseModel):
+    """What is asked of the engine about a job."""
+
+    layouts: list[str] | None = None
+    load: Load = "both"
+    cpu_load_pct: float = Field(default=100, ge=0, le=100)  # with load "own"
+    card_load_pct: float = Field(default=100, ge=0, le=100)
+    room_c: float | None = Field(default=None, ge=-20, le=60)
+    against: str | None = None
+    minutes: float | None = Field(default=None, gt=0, le=1440)
+    every_s: float = Field(default=60.0, ge=1, le=3600)
+    target_dba: float | None = Field(default=None, gt=0, le=120)
+
+
+T = TypeVar("T")
+
+
+class Memory(Generic[T]):
+    """Keeps the latest answers by their questions; the one that was not asked for longest goes first."""
+
+    def __init__(self, most: int = 128) -> None:
+        self._most = most
+        self._kept: OrderedDict[str, T] = OrderedDict()
+        self._lock = Lock()
+
+    def get(self, key: str) -> T | None:
+        with self._lock:
+            if key in self._kept:
+                self._kept.move_to_end(key)
+            return self._kept.get(key)
+
+    def put(self, key: str, answer: T) -> None:
+        with self._lock:
+            self._kept[key] = answer
+            while len(self._kept) > self._most:
+                self._kept.popitem(last=False)
+
+
+class PointMemory(Memory[OperatingPoint]):
+    """Operating points, so that a reference or an undone step is not solved again."""
+
+
+class Oracle:
+    """Answers questions about one job document; operating points are solved once per layout."""
+
+    def __init__(self, doc: JobDoc, question: Question, memory: PointMemory | None = None) -> None:
+        self.doc, self.question = doc, question
+        self._memory = memory
+        self.resolver = Resolver(doc)
+        self._points: dict[str, OperatingPoint] = {}
+        self._forecasts: dict[str, Forecast] = {}
+        self._unreached: set[str] = set()
+        if question.load not in LOADS:
+            raise DocumentError([Fault("load", f"{question.load!r} is no load", f"Use one of {', '.join(LOADS)}.")])
+
+    @property
+    def layout_ids(self) -> list[str]:
+        ids = self.question.layouts or [x.id for x in self.doc.layouts]
+        if not ids:
+            raise DocumentError([Fault("layouts", "the job has no layout", "Add one before asking for a forecast.")])
+        return ids
+
+    def point(self, layout_id: str) -> OperatingPoint:
+        if layout_id not in self._points:
+            self._points[layout_id] = self._solved(layout_id)
+        return self._points[layout_id]
+
+    def machine(self, layout_id: str) -> Machine:
+        """The machine of a layout under the load and in the room that are asked about."""
+        q = self.question
+        return loaded(self.resolver.machine(layout_id, q.room_c), q.load, (q.cpu_load_pct / 100, q.card_load_pct / 100))
+
+    def idle_w(self, layout_id: str) -> tuple[float, float]:
+        """What processor and card of a layout draw with nothing to do, whatever load is asked about."""
+        idle = loaded(self.resolver.machine(layout_id, self.question.room_c), "idle")
+        return idle.cpu.power_w, idle.card.power_w if idle.card else 0.0
+
+    def _solved(self, layout_id: str) -> OperatingPoint:
+        """The point from memory where the very same question was asked before; a target level is always searched anew."""
+        machine = self.machine(layout_id)
+        if self.question.target_dba is not None:
+            machine, reached = at_target_level(machine, self.question.target_dba)
+            if not reached:
+                self._unreached.add(layout_id)
+            return operating_point(machine)
+        key = repr(machine)
+        point = self._memory.get(key) if self._memory else None
+        if point is None:
+            point = operating_point(machine)
+            if self._memory:
+                self._memory.put(key, point)
+        return point
+
+    def forecast(self, layout_id: str) -> Forecast:
+        if layout_id not in self._forecasts:
+            self._forecasts[layout_id] = forecast(self.point(layout_id))
+        return self._forecasts[layout_id]
+
+    def _layout_forecast(self, layout_id: str) -> LayoutForecast:
+        q, plain = self.question, self.forecast(layout_id)
+        against = differences(self.point(layout_id), self.point(q.against)) if q.against else None
+        values = {f.name: getattr(plain, f.name) for f in fields(Forecast)}
+        if layout_id in self._unreached:
+            text = f"{q.target_dba:.0f} dBA is not reached even with the case fans at rest; this is the lowest level."
+            values["caveats"] = (*plain.caveats, Caveat("target_unreachable", text))
+        return LayoutForecast(**values, differences=against, transient=self._transient(layout_id))
+
+    def _transient(self, layout_id: str) -> tuple[TransientRow, ...] | None:
+        if self.question.minutes is None:
+            return None
+        point = self.point(layout_id)
+        room = point.machine.room.temperature_c
+
+        def absolute(rise: float | None) -> float | None:
+            return None if rise is None else room + rise
+
+        return tuple(
+            TransientRow(m.minutes, room + m.cpu_k, absolute(m.card_k), absolute(m.coolant_k), room + m.air_rear_k)
+            for m in warm_up(point.machine, self.question.minutes, self.question.every_s, point)
+        )
+
+    @property
+    def can_forecast(self) -> bool:
+        """Not while something stands outside the case; ``findings_doc`` says what."""
+        return not outside(self.doc.case)
+
+    def forecast_doc(self) -> ForecastDoc:
+        layouts = [self._layout_forecast(x) for x in self.layout_ids]
+        return ForecastDoc(load=self.question.load, defaults_used=self.resolver.defaults_used, layouts=layouts)
+
+    def findings_doc(self) -> FindingsDoc:
+        if hanging := tuple(Found.plain(f) for f in outside_findings(self.doc.case)):
+            return FindingsDoc(layouts=[LayoutFindings(x, hanging) for x in self.layout_ids])
+        return FindingsDoc(layouts=[LayoutFindings(x, self._offered(x)) for x in self.layout_ids])
+
+    def _offered(self, layout_id: str) -> tuple[Found, ...]:
+        """What holds, with what is offered against it and which fan on the table would do better."""
+        found = [with_alternative(f, self.resolver, layout_id, self.point(layout_id)) for f in self.plain_findings(layout_id)]
+        return Offers(self, layout_id, found).all()
+
+    def beside(self, doc: JobDoc) -> "Oracle":
+        """The same question about another document."""
+        return Oracle(doc, self.question.model_copy(update={"against": None, "minutes": None}), self._memory)
+
+    def plain_findings(self, layout_id: str) -> tuple[Finding, ...]:
+        """What does not fit first, then the rules' findings; errors before all, what the person accepts last."""
+        of_the_build = (fit_findings, wiring_findings, stock_findings, audit_findings)
+        unfit = [f for rule in of_the_build for f in rule(self.resolver, layout_id)]
+        wanted = pressure_finding(self.doc.practice, self.forecast(layout_id))
+        unfit += [wanted] if wanted else []
+        found = [self._weighed(layout_id, f) for f in (*unfit, *findings(self.point(layout_id), self.forecast(layout_id)))]
+        return tuple(sorted(found, key=lambda f: (f.accepted is not None, ("error", "warning", "note").index(f.severity))))
+
+    def _weighed(self, layout_id: str, finding: Finding) -> Finding:
+        """The finding with the reason for which it is accepted, if it is: by code and, where named, by the same mounts."""
+        for a in self.resolver.layout(layout_id).accepted:
+            if a.code == finding.code and (not a.mounts or set(a.mounts) == set(finding.mounts)):
+                return replace(finding, accepted=a.reason)
+        return finding

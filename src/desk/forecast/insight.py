@@ -1,0 +1,189 @@
+"""Questions beyond the forecast of settled layouts: the account behind a figure, time, quiet speeds, where air goes."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Annotated, Literal
+
+from pydantic import BaseModel, Field
+
+from desk.forecast.document import Oracle, PointMemory, Question
+from documents.job.models import JobDoc
+from engine.coupled.explain import Account, account
+from engine.coupled.operating_point import OperatingPoint
+from engine.coupled.quiet import QuietSpeeds, groups_by_face, quiet_speeds
+from engine.coupled.tracer import FlowPicture, Tracer, flow_picture, release
+from engine.coupled.transient import Event, Profile, Settling, advised_minutes, run, settle_times
+from engine.plan.watch import LOST_HOLD_S, LOST_SHARE
+
+
+class ProfileIn(BaseModel):
+    """How the load goes over time; see ``engine.coupled.transient.Profile``."""
+
+    shape: Literal["step", "burst", "game", "gaps"] = "step"
+    period_s: Annotated[float, Field(gt=0, le=86_400)] = 600
+    on_s: Annotated[float, Field(gt=0, le=86_400)] = 120
+
+
+class EventIn(BaseModel):
+    """Something that changes on the way: for ``pump_slows`` ``amount`` is % of full speed, for ``room_warms`` K."""
+
+    minutes: Annotated[float, Field(ge=0, le=1440)]
+    kind: Literal["fan_stops", "pump_slows", "filter_clogs", "room_warms"]
+    mount: str | None = None
+    amount: Annotated[float, Field(ge=-40, le=100)] = 0
+
+
+class TimeQuestion(BaseModel):
+    minutes: Annotated[float, Field(gt=0, le=1440)] = 60
+    every_s: Annotated[float, Field(ge=1, le=3600)] = 30
+    profile: ProfileIn = ProfileIn()
+    events: list[EventIn] = []
+    warm: bool = False
+
+
+class QuietQuestion(BaseModel):
+    target_dba: Annotated[float, Field(gt=0, le=120)]
+    together: bool = False
+    avoid_rpm: list[tuple[float, float]] = []
+
+
+@dataclass(frozen=True)
+class TimeRow:
+    """Temperatures in deg C, powers in W, speeds in % of case fans in the layout's order, then the cooler's and the card's."""
+
+    minutes: float
+    cpu_c: float
+    card_c: float | None
+    coolant_c: float | None
+    air_rear_c: float
+    cpu_w: float
+    card_w: float
+    fans_pct: tuple[float, ...]
+
+
+@dataclass(frozen=True)
+class TimeAnswer:
+    rows: tuple[TimeRow, ...]
+    settles: tuple[Settling, ...]
+    advised_minutes: float | None
+    mishap: "Mishap | None" = None
+
+
+@dataclass(frozen=True)
+class BeforeAfter:
+    """A channel in deg C just before something went wrong and at the end of the run."""
+
+    channel: str
+    before_c: float
+    after_c: float
+
+
+@dataclass(frozen=True)
+class Mishap:
+    """What went wrong, what it did, and what would tell of it. ``limit_minutes``: until a part gives up power, none where it never does."""
+
+    at_minutes: float
+    channels: tuple[BeforeAfter, ...]
+    limit_minutes: float | None
+    limited: str
+    alarm: str
+
+
+@dataclass(frozen=True)
+class AirAnswer:
+    """The flow picture, and smoke let out in one space if one was named."""
+
+    picture: FlowPicture
+    tracer: Tracer | None
+
+
+@dataclass(frozen=True)
+class QuietAnswer:
+    speeds: QuietSpeeds
+    cpu_c: float
+    card_c: float | None
+    groups: dict[str, tuple[str, ...]]
+
+
+class Insight:
+    """Deeper questions about one layout of a document."""
+
+    def __init__(self, doc: JobDoc, question: Question, memory: PointMemory | None = None) -> None:
+        self._oracle = Oracle(doc, question, memory)
+        self._layout = self._oracle.layout_ids[0]
+
+    @property
+    def point(self) -> OperatingPoint:
+        return self._oracle.point(self._layout)
+
+    def account(self, figure: str) -> Account:
+        return account(self.point, figure)
+
+    def time(self, q: TimeQuestion) -> TimeAnswer:
+        machine = self._oracle.machine(self._layout)
+        profile = Profile(q.profile.shape, q.profile.period_s, q.profile.on_s)
+        events = [Event(e.minutes, e.kind, e.mount, e.amount) for e in q.events]
+        rows = run(machine, q.minutes, q.every_s, profile, events, q.warm, idle_w=self._oracle.idle_w(self._layout))
+        room = machine.room.temperature_c
+        shown = tuple(
+            TimeRow(
+                r.minutes,
+                room + r.cpu_k,
+                _plus(room, r.card_k),
+                _plus(room, r.coolant_k),
+                room + r.air_rear_k,
+                r.cpu_w,
+                r.card_w,
+                r.fans_pct,
+            )
+            for r in rows
+        )
+        settles = tuple(settle_times(rows))
+        return TimeAnswer(shown, settles, advised_minutes(settles), self._mishap(q.events, shown) if q.events else None)
+
+    def _mishap(self, events: Sequence[EventIn], rows: Sequence[TimeRow]) -> Mishap | None:
+        first = min(events, key=lambda e: e.minutes)
+        before = [r for r in rows if r.minutes <= first.minutes]
+        if not before or before[-1] is rows[-1]:
+            return None
+        was, now = before[-1], rows[-1]
+        told = [("cpu", was.cpu_c, now.cpu_c), ("air_rear", was.air_rear_c, now.air_rear_c)]
+        told += [("card", was.card_c, now.card_c)] if was.card_c is not None and now.card_c is not None else []
+        told += [("coolant", was.coolant_c, now.coolant_c)] if was.coolant_c is not None and now.coolant_c is not None else []
+        lost = [
+            (r.minutes - first.minutes, name)
+            for r in rows
+            for name, watts, had in (("the processor", r.cpu_w, was.cpu_w), ("the card", r.card_w, was.card_w))
+            if r.minutes > first.minutes and watts < had - 0.5
+        ]
+        minutes, limited = min(lost, default=(None, ""))
+        return Mishap(first.minutes, tuple(BeforeAfter(*t) for t in told), minutes, limited, _alarm(first))
+
+    def quiet(self, q: QuietQuestion) -> QuietAnswer:
+        machine = self._oracle.machine(self._layout)
+        faces = groups_by_face(machine)
+        groups = {"all": tuple(m for mounts in faces.values() for m in mounts)} if q.together else faces
+        found = quiet_speeds(machine, q.target_dba, groups, q.avoid_rpm)
+        room = machine.room.temperature_c
+        return QuietAnswer(found, room + found.cpu_rise_k, _plus(room, found.card_rise_k), groups)
+
+    def air(self, space: str | None) -> AirAnswer:
+        return AirAnswer(flow_picture(self.point), release(self.point, space) if space else None)
+
+
+def _alarm(event: EventIn) -> str:
+    if event.kind == "fan_stops":
+        name = (event.mount or "").upper()
+        return (
+            f"Its tachometer tells at once: a run at the bench that logs {name} alarms {LOST_HOLD_S:.0f} s after its speed falls under "
+            f"{100 * LOST_SHARE:.0f} % of the usual."
+        )
+    if event.kind == "pump_slows":
+        return "The pump's tachometer tells at once where it is logged; without it only the coolant does, minutes later."
+    if event.kind == "filter_clogs":
+        return "Nothing alarms: it comes over months. A run like the first one, compared with it, shows it; so does a look at the filter."
+    return "A probe in the room tells. Without one it looks like worse cooling: log the room, and compare over the room."
+
+
+def _plus(room_c: float, rise_k: float | None) -> float | None:
+    return None if rise_k is None else room_c + rise_k

@@ -1,0 +1,84 @@
+"""What a layout's figures belong to: the case, the parts that give off heat, and how its fans are driven."""
+
+import hashlib
+import json
+from collections.abc import Mapping
+from typing import Any
+
+from desk.job.resolve import Resolver
+from documents.job.models import JobDoc, LayoutDoc
+
+
+def made_with(doc: JobDoc, layout_id: str) -> dict[str, str]:
+    """What a run of a layout is made with, in words: kept with the run, so that a later change of parts or layout is noticed."""
+    resolver = Resolver(doc)
+    layout = resolver.layout(layout_id)
+    case = f"{doc.case.name} {doc.case.revision}".strip()
+    found = {"case": case} if case else {}
+    for what, setting, kind in (("processor", "cpu", "cpus"), ("card", "card", "cards")):
+        part = resolver.part(layout, setting, kind)
+        if part:
+            found[what] = f"{part.name or part.id}, {part.power_w:g} W"[:200]
+    cooler = resolver.cpu_cooler(layout)
+    if cooler:
+        found["cooler"] = (cooler.name or cooler.id)[:200]
+    return found | {"layout": _setting_digest(layout), "parts": _parts_digest(doc, layout)}
+
+
+def changed_since(then: Mapping[str, str], now: Mapping[str, str]) -> list[str]:
+    """What is another now than when a run was made, in words; empty where nothing is known of then."""
+    named = [f"{what}: {then[what]}, now {now.get(what, 'none')}" for what in then if what not in _DIGESTS and then[what] != now.get(what)]
+    found = named + [f"{what}: none, now {now[what]}" for what in now if what not in _DIGESTS and then and what not in then]
+    for what, words in _DIGESTS.items():
+        if not found and then.get(what) is not None and then[what] != now.get(what):
+            found.append(words)
+    return found
+
+
+_DIGESTS = {"layout": "how it is set up", "parts": "figures of its parts"}
+_NOT_AIR = {
+    "id",
+    "name",
+    "note",
+    "accepted",
+    "parent",
+    "wiring",
+    "as_found",
+    "labour_min",
+    "looks",
+    "looks_score",
+    "dust_access",
+    "picture",
+    "ready",
+}
+
+
+def _setting_digest(layout: LayoutDoc) -> str:
+    return _digest(layout.model_dump(mode="json", exclude=_NOT_AIR))
+
+
+def _parts_digest(doc: JobDoc, layout: LayoutDoc) -> str:
+    resolver = Resolver(doc)
+    used = [resolver.part(layout, setting, kind) for setting, kind in (("cpu", "cpus"), ("card", "cards"))]
+    fans = {f.fan for f in layout.fans}
+    parts = [p for p in (*used, resolver.cpu_cooler(layout), *(f for f in doc.parts.fans if f.id in fans)) if p is not None]
+    return _digest([p.model_dump(mode="json", exclude={"name", "price"}) for p in parts])
+
+
+def _digest(content: Any) -> str:
+    return hashlib.sha256(json.dumps(content, sort_keys=True).encode()).hexdigest()[:16]
+
+
+def parts_of(doc: JobDoc) -> dict[str, dict[str, str]]:
+    """For each layout the things that must be alike where layouts are compared, by their names for people."""
+    resolver, found = Resolver(doc), {}
+    case = f"{doc.case.name} {doc.case.revision}".strip()
+    for layout in doc.layouts:
+        own = {"case": "open bench" if layout.open_bench else case} if case else {}
+        for what, setting, kind in (("processor", "cpu", "cpus"), ("card", "card", "cards")):
+            part = resolver.part(layout, setting, kind)
+            if part:
+                own[what] = part.name or part.id
+        curved = any(f.curve for f in layout.fans) or any(g.curve for g in layout.groups)
+        found[layout.id] = own | {"mode of the fans": "curves" if curved else "fixed speeds"}
+    return found

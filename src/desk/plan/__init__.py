@@ -1,0 +1,1 @@
+"""A plan from layouts and a protocol, and its sheet."""

@@ -1,0 +1,1 @@
+"""A log from reading to analysis."""

@@ -1,0 +1,1 @@
+"""Does it go together: clearances, order of assembly, leads, the machine as found."""

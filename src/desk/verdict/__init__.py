@@ -1,0 +1,1 @@
+"""Runs compared, the choice and its argument, the record that is frozen."""

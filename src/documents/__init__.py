@@ -1,0 +1,1 @@
+"""Open documents: read, checked, written, and upgraded from older versions."""

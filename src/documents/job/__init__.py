@@ -1,0 +1,1 @@
+"""The job document: its shapes and its reader."""

@@ -1,0 +1,1 @@
+"""A job with its runs in one file."""

@@ -1,0 +1,132 @@
+"""What a package says of runs, marks and verdicts: typed, so that nothing odd gets in, and used again to look at what is stored."""
+
+from typing import Annotated, Any, Literal
+
+from pydantic import AwareDatetime, BaseModel, BeforeValidator, ConfigDict, Field
+
+from documents.job.asked import Asked
+from documents.job.planned import ProtocolDoc
+from engine.plan.protocol import Load
+
+Key = Annotated[str, Field(max_length=60)]
+Words = Annotated[str, Field(max_length=300)]
+Long = Annotated[str, Field(max_length=4000)]
+Channel = Annotated[str, Field(pattern=r"^[a-z0-9_]+$", max_length=60)]
+Seconds = Annotated[float, Field(ge=-1e9, le=1e9)]
+Millimetres = Annotated[float, Field(ge=-10_000, le=10_000)]
+Level = Annotated[float, Field(ge=0, le=120)]
+HeldValues = Annotated[dict[Key, Annotated[str, Field(max_length=200)]], Field(max_length=100)]
+Ticks = Annotated[list[Annotated[str, Field(max_length=80)]], Field(max_length=50)]
+
+
+def _none_if_empty(value: Any) -> Any:
+    return None if value == {} else value
+
+
+class Said(BaseModel):
+    """Base: what this version does not know is let by and named, numbers are finite."""
+
+    model_config = ConfigDict(extra="allow", allow_inf_nan=False)
+
+
+class Microphone(Said):
+    """Where the level was read, and the room's own level once the machine was off again."""
+
+    model_config = ConfigDict(extra="ignore", allow_inf_nan=False)
+
+    distance_m: Annotated[float, Field(gt=0, le=20)] | None = None
+    place: Annotated[str, Field(max_length=200)] = ""
+    background_after_dba: Level | None = None
+
+
+class ColumnSaid(Said):
+    heading: Annotated[str, Field(max_length=500)]
+    channel: Key | None
+    unit: Key = ""
+
+
+class ByHandSaid(Said):
+    channel: Channel
+    at_s: Seconds
+    value: Annotated[float, Field(ge=-1e9, le=1e9)]
+    state: Literal["settled", "rising", "struck"] = "settled"
+    point: Key = ""
+
+
+class AlarmSaid(Said):
+    kind: Key
+    channel: Key
+    at_s: Seconds
+    value: float
+    limit: float
+    act: Key
+    words: Words = ""
+
+
+class MarkSaid(Said):
+    kind: Literal["event", "seen", "heard", "note", "alarm"]
+    tag: Annotated[str, Field(max_length=40)] = ""
+    text: Annotated[str, Field(max_length=500)] = ""
+    at_s: Seconds
+    until_s: Seconds | None = None
+    drop: bool = False
+    x_mm: Millimetres | None = None
+    z_mm: Millimetres | None = None
+    picture: Annotated[str, Field(max_length=200)] | None = None
+
+
+class RunSaid(Said):
+    """A run without its readings; ``file`` names those in the zip."""
+
+    file: Annotated[str, Field(max_length=200)] | None = None
+    layout: Key = ""
+    imported_at: AwareDatetime | None = None
+    name: Annotated[str, Field(min_length=1, max_length=200)]
+    source_name: Annotated[str, Field(max_length=255)] = ""
+    typed_room_c: Annotated[float, Field(ge=-20, le=60)] | None = None
+    window_s: Annotated[float, Field(gt=0, le=1e7)] | None = None
+    state: Literal["valid", "void", "superseded"]
+    void_reason: Words = ""
+    columns: Annotated[list[ColumnSaid], Field(max_length=2000)] = []
+    notes: Annotated[list[Long], Field(max_length=2000)] = []
+    protocol: Annotated[ProtocolDoc | None, BeforeValidator(_none_if_empty)] = None
+    load: Literal[""] | Load = ""
+    planned: Key = ""
+    asked: Annotated[Asked | None, BeforeValidator(_none_if_empty)] = None
+    made_with: HeldValues = {}
+    held: HeldValues = {}
+    acknowledged: Ticks = []
+    traits: Ticks = []
+    microphone: Microphone = Microphone()
+    background_dba: Level | None = None
+    by_hand: Annotated[list[ByHandSaid], Field(max_length=5000)] = []
+    alarms: Annotated[list[AlarmSaid], Field(max_length=5000)] = []
+    waived: bool = False
+    started_s: Annotated[float, Field(ge=-1e12, le=1e12)] | None = None
+    ended_s: Annotated[float, Field(ge=-1e12, le=1e12)] | None = None
+    ended_why: Annotated[str, Field(max_length=20)] = ""
+    marks: Annotated[list[MarkSaid], Field(max_length=5000)] = []
+
+
+class VerdictSaid(Said):
+    """A decision; ``record`` is empty in one that was given before records were kept."""
+
+    layout: Key
+    made_at: AwareDatetime | None = None
+    reason: Annotated[str, Field(min_length=1, max_length=4000)]
+    margin_k: Annotated[float, Field(gt=0, le=20)]
+    figures: dict[str, Any] = {}
+    signed_by: Annotated[str, Field(max_length=80)] = ""
+    digest: Annotated[str, Field(max_length=64)] = ""
+    record: dict[str, Any] = {}
+
+
+def unknown(model: BaseModel, path: str) -> list[str]:
+    """Paths of fields that this version keeps no place for."""
+    found = [f"{path}.{name}" for name in model.model_extra or {}]
+    for name in type(model).model_fields:
+        value = getattr(model, name)
+        for i, item in enumerate(value if isinstance(value, list) else [value]):
+            if isinstance(item, Said):
+                found += unknown(item, f"{path}.{name}[{i}]" if isinstance(value, list) else f"{path}.{name}")
+    return found

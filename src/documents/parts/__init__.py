@@ -1,0 +1,1 @@
+"""Parts as files, JSON and CSV."""

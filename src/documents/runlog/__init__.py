@@ -1,0 +1,1 @@
+"""Logs of any common form: tables, times, units, the mapping of columns."""

@@ -1,0 +1,1 @@
+"""Management commands: contracts, the demo, the library."""

@@ -1,0 +1,200 @@
+"""What the claim says in every state of a choice, and what is known of layouts beside their runs."""
+
+from typing import Any
+
+from django.test import SimpleTestCase
+
+from demo import campaign
+from desk.forecast.document import Oracle, Question
+from desk.job.conditions import parts_of
+from desk.verdict.claim import Claim, claim, said_of, why_placed
+from desk.verdict.facts import LayoutFacts, facts_of, worst_room_c
+from desk.verdict.options import alike, options
+from desk.verdict.study import Runs, Settings, Study, study
+from desk.verdict.words import Quantity, Sentence, compared, kind_of, plain
+from documents.job.models import PrioritiesDoc
+from documents.job.reader import check_job
+from engine.runs.flag import Flag
+from engine.verdict.candidate import Candidate
+from engine.verdict.choose import Choice, Placed, Share, choose
+from engine.verdict.compare import compare
+from tests.machines import demo_raw
+from tests.runs_made import layout, run, run_of
+
+DOC = campaign.document()
+CPU_ALONE = {"cpu": 5, "card": 0, "noise": 0, "balance": 0, "cost": 0, "dust": 0, "labour": 0, "looks": 0}
+
+
+def studied(found: list[Candidate], **settings: Any) -> Study:
+    return study(DOC, Runs({"both": found}), Settings(**settings))
+
+
+def claimed(found: list[Candidate], of: str | None = None, **settings: Any) -> Claim:
+    s = studied(found, weights=CPU_ALONE, **settings)
+    choice = choose(options(s), s.weights, alike(s, options(s)))
+    return claim(of or choice.best or "A", s.reference, choice, s.pairs, s.facts, s.own, s.load)
+
+
+def head(found: list[Candidate], of: str | None = None) -> str:
+    return plain(claimed(found, of).head)
+
+
+def codes(c: Claim) -> list[str]:
+    return [s.code for s in c.sentences]
+
+
+class HeadTest(SimpleTestCase):
+    def test_sure(self) -> None:
+        self.assertEqual(head([layout("A", 3, cpu_package_c=58), layout("D", 3, cpu_package_c=50)]), "Build D, three in front.")
+
+    def test_likely(self) -> None:
+        found = claimed([layout("A", 2, 0.6, cpu_package_c=51.0), layout("D", 2, 0.6, cpu_package_c=50.1)])
+        self.assertEqual((found.sure, plain(found.head)), ("tied", "Build A, rear fan alone. D cannot be told from it yet."))
+        apart = claimed([layout("A", 3, cpu_package_c=51.0), layout("C", 3, cpu_package_c=52.4), layout("D", 3, cpu_package_c=49.9)])
+        self.assertIn(apart.sure, ("likely", "sure"))
+        self.assertTrue(plain(apart.head).startswith("Build D, three in front"))
+
+    def test_a_close_call_between_what_is_shown_to_differ(self) -> None:
+        # One step of 5 K against one step of 3 dB with the same weight: the weights decide, not the runs.
+        found = [layout("A", 4, cpu_package_c=50, sound_dba=30), layout("D", 4, cpu_package_c=45, sound_dba=33)]
+        s = study(DOC, Runs({"both": found}), Settings.model_validate({"weights": CPU_ALONE | {"noise": 5}}))
+        choice = choose(options(s), s.weights, alike(s, options(s)))
+        own = claim(choice.best or "", s.reference, choice, s.pairs, s.facts, s.own, s.load)
+        self.assertEqual(own.sure, "open")
+        self.assertTrue(plain(own.head).startswith("A close call: "))
+
+    def test_one_that_is_as_good_or_worse_or_fails(self) -> None:
+        near = [layout("A", 3, cpu_package_c=50.1), layout("D", 3, cpu_package_c=50.0)]
+        self.assertEqual(head(near, "D"), "D, three in front: as good as A, which is simpler.")
+        far = [layout("A", 3, cpu_package_c=58), layout("D", 3, cpu_package_c=50)]
+        self.assertEqual(head(far, "A"), "A, rear fan alone: what matters to you speaks for D.")
+        loud = [layout("A", 3, cpu_package_c=58, sound_dba=30), layout("D", 3, cpu_package_c=50, sound_dba=40)]
+        self.assertEqual(head(loud, "D"), "D, three in front: does not pass its limits.")
+        self.assertIn("limits", codes(claimed(loud, "D")))
+
+    def test_none_passes_and_none_can_be_judged(self) -> None:
+        loud = [layout(n, 3, cpu_package_c=50, sound_dba=40) for n in "AD"]
+        self.assertEqual(head(loud, "D"), "No layout passes every limit; this argues for D, three in front.")
+        unread = Candidate("D", [run_of({"sound_dba": 30.0})])
+        found = [layout("A", 3, cpu_package_c=58), unread]
+        self.assertIn("cannot be judged", head(found, "D"))
+
+
+class SentencesTest(SimpleTestCase):
+    def test_gains_come_before_prices_and_these_before_what_is_open(self) -> None:
+        found = [
+            layout("A", 3, cpu_package_c=58, card_core_c=50, sound_dba=27),
+            layout("D", 3, cpu_package_c=50, card_core_c=50.1, sound_dba=30),
+        ]
+        c = claimed(found)
+        self.assertEqual(codes(c), ["better", "price", "cost", "same", "scope", "confidence"])
+        said = {s.code: plain(s.parts) for s in c.sentences}
+        self.assertIn("Against A, the next best, the processor is 8.0 ±", said["better"])
+        self.assertIn("No difference to A, the next best: card.", said["same"])
+        self.assertIn("chance of 100 %", said["confidence"])
+
+    def test_the_price_of_the_reference_is_not_said(self) -> None:
+        self.assertNotIn("cost", codes(claimed([layout("A", 3, cpu_package_c=48), layout("D", 3, cpu_package_c=58)], "A")))
+
+    def test_a_capped_part_is_said_to_be_at_its_limit(self) -> None:
+        held = [Flag("throttled", 900, 2400, "cpu: power fell")]
+        capped = Candidate("D", [run(held, cpu_package_c=71.0, cpu_power_w=110.0, card_core_c=50.0)] * 3)
+        open_ones = claimed([layout("A", 3, cpu_package_c=58, cpu_power_w=125, card_core_c=50), capped], "D").sentences
+        self.assertTrue(any("at its limit" in plain(s.parts) for s in open_ones if s.code == "unsure"))
+        self.assertTrue(any("processor's power is 15 ±" in plain(s.parts) for s in open_ones if s.code == "price"))
+
+    def test_said_of_turns_words_and_signs(self) -> None:
+        pairs = compare([layout("A", 3, cpu_package_c=58), layout("D", 3, cpu_package_c=50)])
+        one, two = said_of(pairs, "A")[0], said_of(pairs, "D")[0]
+        self.assertEqual((one.word, two.word), ("worse", "better"))
+        self.assertAlmostEqual((one.difference_k or 0) + (two.difference_k or 0), 0.0)
+        self.assertEqual(said_of(pairs, "C"), [])
+
+    def test_reasons_name_the_worth_of_a_kelvin(self) -> None:
+        placed = Placed("A", 3.0, (Share("cpu", "processor, K over room", 58, 2.0), Share("cost", "cost", 9, 0.01)), None, True, 0.5, 0.5)
+        self.assertEqual(why_placed(placed, {"cpu": "near its limit"}), ["processor adds 2.0 (near its limit)"])
+
+    def test_words_of_quantities(self) -> None:
+        self.assertEqual(compared("cpu_package_c", -1.0), "cooler")
+        self.assertEqual(compared("sound_dba", 1.0), "louder")
+        self.assertEqual((kind_of("cpu_power_w"), kind_of("score")), ("power", "plain"))
+        sentence = Sentence(code="x", parts=["at ", Quantity(kind="temperature", value=22.14, digits=1), "."])
+        self.assertEqual(plain(sentence.parts), "at 22.1 °C.")
+
+
+class FactsTest(SimpleTestCase):
+    def facts(self, name: str, reference: str = "A") -> LayoutFacts:
+        layouts = {x.id: x for x in DOC.layouts}
+        return facts_of(Oracle(DOC, Question()), layouts[name], layouts[reference])
+
+    def test_cost_work_and_parts_are_counted_from_the_reference(self) -> None:
+        own = self.facts("D")
+        self.assertEqual((own.cost, own.labour_min, own.parts), (27.0, 19.0, 4))
+        self.assertEqual((self.facts("A").cost, self.facts("A").labour_min), (0.0, 0.0))
+        self.assertEqual(self.facts("A", "D").cost, -27.0)
+        self.assertEqual((self.facts("D").looks_short, self.facts("G").looks_short), (0.0, 5.0))
+        self.assertEqual((self.facts("L").mixed_fans, self.facts("D").mixed_fans), (True, False))
+
+    def test_limits_are_those_of_the_worst_room(self) -> None:
+        own = self.facts("A")
+        self.assertEqual(worst_room_c(DOC), 29)
+        self.assertEqual(own.limit_rise_k, {"cpu": 71.0, "card": 61.0})
+
+    def test_a_layout_without_parts_has_no_forecast_but_its_price(self) -> None:
+        raw = demo_raw()
+        raw["base"].pop("cpu")
+        doc = check_job(raw).doc
+        own = facts_of(Oracle(doc, Question()), doc.layouts[1], doc.layouts[0])
+        self.assertIsNone(own.dust_pct)
+        self.assertEqual(own.limit_rise_k, {})
+
+    def test_conditions_name_case_parts_and_mode(self) -> None:
+        own = parts_of(DOC)["A"]
+        self.assertEqual(own["mode of the fans"], "fixed speeds")
+        self.assertEqual(set(own), {"case", "processor", "card", "mode of the fans"})
+        raw = demo_raw()
+        raw["layouts"][0] |= {"open_bench": True}
+        raw["layouts"][0]["fans"][0]["curve"] = raw["curves"][0]["id"] if raw.get("curves") else "c"
+        raw.setdefault("curves", []).append({"id": "c", "source": "cpu", "points": [[30, 40], [80, 100]]})
+        own = parts_of(check_job(raw).doc)["A"]
+        self.assertEqual((own["case"], own["mode of the fans"]), ("open bench", "curves"))
+
+
+class OptionsTest(SimpleTestCase):
+    def test_what_has_no_figure_is_not_chosen_among(self) -> None:
+        s = studied([layout("A", 3, cpu_package_c=58), layout("D", 3, cpu_package_c=50), Candidate("C", [run_of({"sound_dba": 30.0})])])
+        self.assertEqual([o.layout for o in options(s)], ["A", "D"])
+
+    def test_the_open_bench_is_held_against_and_never_chosen(self) -> None:
+        found = [layout("A", 3, cpu_package_c=58), layout("D", 3, cpu_package_c=50), layout("C", 3, cpu_package_c=45)]
+        raw = DOC.model_dump(mode="json", exclude_none=True)
+        next(x for x in raw["layouts"] if x["id"] == "C")["open_bench"] = True
+        s = study(check_job(raw).doc, Runs({"both": found}), Settings(weights=PrioritiesDoc.model_validate(CPU_ALONE)))
+        choice = choose(options(s), s.weights, alike(s, options(s)))
+        self.assertEqual((choice.best, [p.layout for p in choice.placed]), ("D", ["D", "A"]))
+        said = claim("C", s.reference, choice, s.pairs, s.facts, s.own, s.load)
+        self.assertIn("not a layout to build", plain(said.head))
+        self.assertTrue(any(p.b == "C" or p.a == "C" for p in s.pairs))
+        raw["case"]["kind"] = "open_bench"  # a job about benches chooses among them
+        on_bench = study(check_job(raw).doc, Runs({"both": found}), Settings(weights=PrioritiesDoc.model_validate(CPU_ALONE)))
+        self.assertIn("C", [o.layout for o in options(on_bench)])
+
+    def test_a_part_at_its_limit_is_charged_with_the_watts_it_gave_up(self) -> None:
+        held = [Flag("throttled", 900, 2400, "cpu: power fell")]
+        capped = Candidate("D", [run(held, cpu_package_c=71.0, cpu_power_w=100.0)])
+        own = next(o for o in options(studied([layout("A", 3, cpu_package_c=58), capped])) if o.layout == "D")
+        self.assertAlmostEqual(own.values["cpu"][0], 71.0 + 0.2 * 25)
+        self.assertFalse(own.passed)
+
+    def test_balance_ties_by_its_own_uncertainty(self) -> None:
+        s = studied([layout("A", 3, cpu_package_c=50, card_core_c=50), layout("D", 3, cpu_package_c=51, card_core_c=50.4)])
+        self.assertTrue(alike(s, options(s))["A", "D", "balance"])
+        far = studied([layout("A", 3, cpu_package_c=50, card_core_c=50), layout("D", 3, cpu_package_c=60, card_core_c=40)])
+        self.assertFalse(alike(far, options(far))["A", "D", "balance"])
+
+    def test_choices_are_the_same_for_the_same_seed(self) -> None:
+        def once() -> Choice:
+            s = studied([layout("A", 2, cpu_package_c=50.5), layout("D", 2, cpu_package_c=50)])
+            return choose(options(s), s.weights, alike(s, options(s)), 7)
+
+        self.assertEqual(once(), once())

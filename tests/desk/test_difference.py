@@ -1,0 +1,84 @@
+"""What was done to a layout, in words."""
+
+import copy
+from typing import Any
+
+from django.test import SimpleTestCase
+
+from desk.job.difference import difference_in_words
+from documents.job.reader import check_job
+from tests.machines import demo_raw, fan_raw, layout_raw
+
+
+def words(change: Any, layout: str = "A") -> list[str]:
+    raw = demo_raw()
+    child = copy.deepcopy(layout_raw(raw, layout))
+    child["id"] = "Z"
+    change(child)
+    raw["layouts"].append(child)
+    doc = check_job(raw).doc
+    by_id = {x.id: x for x in doc.layouts}
+    return difference_in_words(doc, by_id[layout], by_id["Z"])
+
+
+class DifferenceTest(SimpleTestCase):
+    def test_nothing(self) -> None:
+        self.assertEqual(words(lambda x: None), [])
+
+    def test_one_flip_is_one_line(self) -> None:
+        self.assertEqual(words(lambda x: x["fans"][0].update(direction="exhaust")), ["flipped F2"])
+
+    def test_moved_taken_out_and_put(self) -> None:
+        def move(x: Any) -> None:
+            for fan, mount in zip(x["fans"][:2], ("t1", "t2"), strict=True):
+                fan["mount"] = mount
+
+        self.assertEqual(words(move), ["moved 2 × 120 from front to top"])
+        self.assertEqual(words(lambda x: x["fans"].pop(0)), ["took F2 out"])
+        self.assertEqual(words(lambda x: x["fans"].append(fan_raw("t1", "exhaust", fan="skua-120"))), ["put 120 at T1, out"])
+
+    def test_speed_plug_and_curve(self) -> None:
+        self.assertEqual(words(lambda x: x["fans"][0].update(speed_pct=60)), ["F2 from 80 to 60 %"])
+        self.assertEqual(words(lambda x: x["fans"][0].update(state="unplugged")), ["unplugged F2"])
+
+    def test_radiator_panel_and_settings(self) -> None:
+        self.assertEqual(words(lambda x: x.update(panels={"front": {"state": "removed"}})), ["front panel removed"])
+        self.assertEqual(words(lambda x: x.update(card_orientation="upright")), ["card: upright"])
+        self.assertEqual(words(lambda x: x["radiator"].update(mounts=["t2", "t3"]), "C"), ["radiator fin-240 at T2, T3"])
+
+    def test_groups_and_the_open_bench(self) -> None:
+        def group(x: Any) -> None:
+            x["groups"] = [{"id": "g", "name": "front", "speed_pct": 55}]
+            x["fans"][0]["group"] = "g"
+
+        self.assertEqual(words(group), ["F2 in g", "fan groups: front 55 %"])
+        self.assertEqual(words(lambda x: x.update(open_bench=True)), ["on the open bench"])
+
+    def test_loops(self) -> None:
+        def loop(x: Any, **more: Any) -> None:
+            x["loops"] = [{"cooler": "shearwater", "heat": ["cpu"], "radiators": [x.pop("radiator")], **more}]
+
+        def both(x: Any) -> None:
+            loop(x, heat=["cpu", "card"])
+
+        def slower(x: Any) -> None:
+            loop(x, pump_pct=60)
+
+        at = "radiator fin-240 at T1, T2"
+        self.assertEqual(words(both, "C"), [f"a loop for the processor and card: {at}"])
+        self.assertEqual(words(slower, "C"), [f"a loop for the processor: {at}"])
+        self.assertEqual(words(lambda x: x.update(radiator=None, cooler="cormorant-120"), "C"), ["radiator out", "cooler: cormorant-120"])
+
+    def test_one_loop_against_another(self) -> None:
+        raw = demo_raw()
+        base = layout_raw(raw, "C")
+        base["loops"] = [{"cooler": "shearwater", "radiators": [base.pop("radiator")]}]
+        child = copy.deepcopy(base)
+        child["id"] = "Z"
+        child["loops"][0]["pump_pct"] = 60
+        child["loops"][0]["radiators"][0]["mounts"] = ["t2", "t3"]
+        raw["layouts"].append(child)
+        by_id = {x.id: x for x in check_job(raw).doc.layouts}
+        found = difference_in_words(check_job(raw).doc, by_id["C"], by_id["Z"])
+        self.assertEqual(found, ["loop of the processor: radiator fin-240 at T2, T3; pump at 60 %"])
+        self.assertEqual(difference_in_words(check_job(raw).doc, by_id["Z"], by_id["C"])[0][:22], "loop of the processor:")

@@ -1,0 +1,256 @@
+"""The verdict as one document: what is read from layouts, the claim's words, doubts, records and replications."""
+
+from typing import Any
+
+from django.test import SimpleTestCase
+from django.utils import timezone
+
+from demo import campaign
+from desk.job.conditions import parts_of
+from desk.verdict.chains import designs, families, ladders, named_pairs
+from desk.verdict.document import VerdictDoc, verdict
+from desk.verdict.drawing import drawings_to_keep
+from desk.verdict.facts import all_changes
+from desk.verdict.record import RecordDoc, RunRef, moved, read_record, record_in, replication, stale
+from desk.verdict.study import Runs, Settings
+from desk.verdict.words import Quantity, channel_words, plain, quantity
+from documents.errors import DocumentError
+from documents.job.models import JobDoc
+from documents.job.reader import check_job
+from engine.plan.protocol import Acceptance, CriterionResult
+from engine.verdict.candidate import Candidate
+from tests.machines import demo_raw
+from tests.runs_made import layout, layout_of
+
+DOC = campaign.document()
+FIGURES = {"A": (60, 62, 30), "B": (67, 57, 31), "C": (57, 55, 32), "D": (52, 53, 32.4), "E": (53, 52, 33.2)}
+
+
+def made(repeats: int = 3, more: dict[str, float] | None = None) -> dict[str, list[Candidate]]:
+    """Runs of the campaign's ladder with known figures."""
+    found = [
+        layout_of(n, {"cpu_package_c": cpu, "card_core_c": card, "sound_dba": level} | (more or {}), repeats)
+        for n, (cpu, card, level) in FIGURES.items()
+    ]
+    return {"both": found}
+
+
+def judged(by_load: dict[str, list[Candidate]] | None = None, doc: JobDoc = DOC, **settings: Any) -> VerdictDoc:
+    return verdict(doc, Runs(by_load or made()), Settings(**settings))
+
+
+class ChainsTest(SimpleTestCase):
+    def setUp(self) -> None:
+        self.names = [x.id for x in DOC.layouts]
+        self.differ = all_changes(DOC, DOC.layouts)
+
+    def test_the_ladders_of_the_campaign(self) -> None:
+        rows = ladders(self.names, self.differ)
+        self.assertIn(list("ABCDE"), rows)
+        self.assertIn(list("ABCFE"), rows)
+        self.assertEqual(ladders(["A", "B"], self.differ), [])
+
+    def test_full_designs_of_single_changes(self) -> None:
+        found = {frozenset(d.layouts): d for d in designs(self.names, self.differ)}
+        self.assertIn(frozenset("CFGH"), found)
+        own = found[frozenset("CFGH")]
+        self.assertEqual(own.layouts[0], "C")
+        self.assertEqual(set(own.names), {"front panel removed", "put 120 at T1, out"})
+        self.assertNotIn(frozenset("GDHE"), found)
+
+    def test_families_of_speeds(self) -> None:
+        self.assertIn(["C", "I", "J"], families(self.names, self.differ))
+        self.assertIn(["D", "K"], families(self.names, self.differ))
+
+    def test_named_pairs(self) -> None:
+        found = {(p.kind, p.without, p.with_it) for p in named_pairs(DOC, self.names, self.differ)}
+        self.assertLessEqual({("panel", "G", "C"), ("panel", "H", "F"), ("push_pull", "L", "M")}, found)
+        self.assertEqual(named_pairs(DOC, ["A", "B"], self.differ), [])
+
+    def test_a_filter_is_a_named_thing(self) -> None:
+        raw = demo_raw()
+        bare = {**raw["layouts"][0], "id": "X", "panels": {"front": {"state": "fitted", "filter": "none"}}}
+        fine = {**raw["layouts"][0], "id": "Y", "panels": {"front": {"state": "fitted", "filter": "fine"}}}
+        doc = check_job(raw | {"layouts": [bare, fine]}).doc
+        found = named_pairs(doc, ["X", "Y"], all_changes(doc, doc.layouts))
+        self.assertEqual([(p.kind, p.without, p.with_it) for p in found], [("filter", "X", "Y")])
+
+
+class VerdictDocTest(SimpleTestCase):
+    def test_the_claim_says_choice_size_price_scope_and_confidence(self) -> None:
+        v = judged(weights={"cpu": 5, "card": 0, "noise": 0, "balance": 0, "cost": 0, "dust": 0, "labour": 0})
+        assert v.claim
+        self.assertEqual((v.best, v.chosen, v.reference), ("D", "D", "A"))
+        said = {s.code: plain(s.parts) for s in v.claim.sentences}
+        self.assertIn("three in front", plain(v.claim.head))
+        self.assertIn("processor is 8.0 ±", said["better"])
+        self.assertIn("sound is 2.4 ±", said["price"])
+        self.assertIn("15 runs, 3 of each", said["scope"])
+        self.assertIn("both parts loaded", said["scope"])
+        self.assertIn("19 min", said["cost"])
+
+    def test_another_layout_is_argued_for_without_being_called_the_best(self) -> None:
+        v = judged(chosen="B")
+        assert v.claim
+        self.assertEqual(v.claim.layout, "B")
+        self.assertIn("speaks for", plain(v.claim.head))
+        self.assertEqual(v.claim.sure, "")
+
+    def test_waterfall_ladder_and_knee(self) -> None:
+        v = judged(chosen="E")
+        way = next(w for w in v.effects.ways if w.channel == "cpu_package_c")
+        self.assertEqual([s.end for s in way.steps], list("BCDE"))
+        self.assertAlmostEqual(way.start_value + sum(s.difference_k for s in way.steps), way.end_value, places=6)
+        own = next(x for x in v.effects.ladders if x.ladder.channel == "cpu_package_c")
+        self.assertEqual((own.ladder.knee, own.ladder.negative), ("D", ("B", "E")))
+        self.assertEqual(own.ladder.shown, ("B", "E"))
+
+    def test_prices_are_against_the_reference(self) -> None:
+        prices = {p.end: p for p in judged().effects.prices if p.channel == "cpu_package_c"}
+        self.assertEqual(prices["B"].why, "it is warmer")
+        self.assertAlmostEqual(prices["D"].cost_per_k or 0, 27 / 8, places=6)
+
+    def test_settings_that_name_nothing_are_refused(self) -> None:
+        for wrong in (Settings(profile="loudest"), Settings(reference="Z")):
+            with self.assertRaises(DocumentError):
+                verdict(DOC, Runs(made()), wrong)
+
+    def test_limits_and_criteria_come_before_wishes(self) -> None:
+        doc = DOC.model_copy(update={"room": DOC.room.model_copy(update={"sound_limit_dba": 31.5})})
+        v = judged(doc=doc)
+        placed = {p.layout: p for p in v.placed}
+        self.assertFalse(placed["D"].passed)
+        self.assertEqual(placed["D"].worst, "sound")
+        line = CriterionResult("cpu_package_c", 50, True, 52.0, -2.0, False, True, "52.0 of 50 K over room")
+        failing = Acceptance(False, -2.0, "cpu_package_c", (line,))
+        w = verdict(DOC, Runs(made(), {"D": [failing]}), Settings())
+        self.assertIn("criterion", next(p for p in w.placed if p.layout == "D").worst or "")
+
+    def test_each_load_by_itself(self) -> None:
+        loads = made() | {"idle": [layout("A", 3, 0.1, cpu_package_c=9.0), layout("C", 3, 0.1, cpu_package_c=12.0)]}
+        v = judged(loads)
+        idle = next(x for x in v.loads if x.load == "idle")
+        self.assertEqual(idle.best["cpu_package_c"], "A")
+        self.assertEqual(judged(loads, load="idle").load, "idle")
+
+    def test_figures_of_balance_spread_and_headroom(self) -> None:
+        more = {"air_front_c": 3.0, "air_rear_c": 9.0, "cpu_power_w": 125.0, "cpu_clock_mhz": 4700.0}
+        own = next(x for x in judged(made(more=more), cpu_share=0.25).spreads if x.layout == "A")
+        self.assertAlmostEqual(own.front_rear_k or 0, 6.0, places=6)
+        self.assertAlmostEqual(own.mean_k or 0, 0.25 * 60 + 0.75 * 62, places=6)
+        self.assertAlmostEqual(own.cpu_k_per_w or 0, 60 / 125, places=6)
+        assert own.cpu_headroom and own.cpu_headroom.most_clock_mhz
+        self.assertEqual(own.cpu_headroom.most_clock_mhz % 100, 0)
+
+    def test_doubts_name_ties_single_runs_and_the_worst_room(self) -> None:
+        v = judged(made(1), chosen="D")
+        said = [plain(d.what) for d in v.doubts]
+        self.assertTrue(any(w.startswith("Run once only") for w in said))
+        self.assertTrue(any("a room of 29 °C" in w for w in said))
+        self.assertTrue(any(w.startswith("Not run: F") for w in said))
+        self.assertTrue(any("cannot be told apart" in w for w in said))
+
+    def test_forecasts_and_the_guess_are_scored(self) -> None:
+        plan = {"protocol": "short", "runs": [], "guess": {"best": "B", "words": "one fan will do"}}
+        raw = DOC.model_dump(mode="json", exclude_unset=True) | {"plan": plan, "protocols": [{"id": "short"}]}
+        v = judged(doc=check_job(raw).doc)
+        self.assertIn("You guessed B; the runs say", v.scores.guess_says)
+        self.assertEqual(v.scores.guess_errors, [])
+        plan["guess"] |= {"over": "A", "cpu_k": -2.0}  # type: ignore[operator]
+        (error,) = judged(doc=check_job(raw | {"plan": plan}).doc).scores.guess_errors
+        told = next(p for p in v.pairs if {p.a, p.b} == {"A", "B"} and p.channel == "cpu_package_c")
+        measured = (told.difference_k or 0) * (1 if told.b == "B" else -1)
+        self.assertAlmostEqual(error.measured_k, measured)
+        self.assertAlmostEqual(error.off_k, -2.0 - measured)
+        self.assertEqual({r.layout for r in v.scores.rows}, set(FIGURES))
+        far = judged({"both": [layout("A", 3, cpu_package_c=100.0), layout("B", 3, cpu_package_c=60.0)]})
+        self.assertTrue(next(r for r in far.scores.rows if r.layout == "A").surprise)
+
+    def test_a_layout_of_another_job_is_context_only(self) -> None:
+        by_load = made()
+        parts = parts_of(DOC)["A"]
+        for c in by_load["both"]:
+            c.conditions.extend([parts] * 3)
+        other = layout("Z", 3, cpu_package_c=40.0, card_core_c=41.0)
+        other.conditions.extend([parts | {"card": "another card", "case": "another case"}] * 3)
+        v = verdict(DOC, Runs(by_load, beside=[other]), Settings())
+        pairs = [p for p in v.pairs if "Z" in (p.a, p.b)]
+        self.assertTrue(pairs and all(p.context and p.word == "cannot_tell" for p in pairs))
+        self.assertNotIn("Z", {p.layout for p in v.placed})
+
+    def test_words_for_people(self) -> None:
+        self.assertEqual(quantity(Quantity(kind="difference", value=-4.14, band=0.9)), "−4.1 ± 0.9 K")
+        self.assertEqual(quantity(Quantity(kind="money", value=95.0)), "95")
+        self.assertEqual(channel_words("air_rear_c"), "air at rear")
+        self.assertEqual(channel_words("cpu_core_3_c"), "core 3")
+
+
+def ref(n: int) -> RunRef:
+    name, digest = f"run {n}", str(n)
+    return RunRef(id=n, name=name, layout="A", load="both", state="valid", made_at=timezone.now(), duration_s=2400, digest=digest)
+
+
+def record(doc: JobDoc = DOC, **more: Any) -> RecordDoc:
+    given: dict[str, Any] = {
+        "job": doc.name,
+        "layout": "D",
+        "reason": "cooler",
+        "signed_by": "Bench hand",
+        "made_at": timezone.now(),
+        "settings": Settings(),
+        "verdict": judged(doc=doc),
+        "document": doc.model_dump(mode="json", exclude_unset=True),
+        "runs": [ref(1), ref(2)],
+    }
+    return RecordDoc(**(given | more)).sealed()
+
+
+class RecordTest(SimpleTestCase):
+    def test_a_record_is_whole_and_a_changed_one_is_refused(self) -> None:
+        own = record()
+        raw = own.model_dump(mode="json")
+        self.assertEqual(read_record(raw).digest, own.digest)
+        self.assertEqual((record_in(own.model_dump_json().encode()) or {})["digest"], own.digest)
+        with self.assertRaises(DocumentError):
+            read_record(raw | {"reason": "quieter"})
+        with self.assertRaises(DocumentError):
+            read_record({"format": "oventa-verdict-record"})
+        for other in (b"{}", b"oventa-verdict-record", b'["oventa-verdict-record"]'):
+            self.assertIsNone(record_in(other))
+
+    def test_what_makes_it_stale(self) -> None:
+        own = record()
+        self.assertEqual(stale(own, DOC, own.runs), [])
+        raw = DOC.model_dump(mode="json", exclude_unset=True)
+        raw["layouts"][3]["fans"][0]["speed_pct"] = 60
+        raw["parts"]["cpus"][0]["power_w"] = 140
+        raw["room"]["sound_limit_dba"] = 33
+        raw["layouts"].pop()
+        said = stale(own, check_job(raw).doc, [*own.runs[:1], own.runs[1].model_copy(update={"state": "void"}), ref(3)])
+        self.assertIn("layout D: R1 from 80 to 60 %", said)
+        for words in ("the parts", "layout M is gone", "the limits of the room", "1 run added: run 3", "changed: run 2"):
+            self.assertIn(words, said)
+
+    def test_a_later_record_says_what_is_another(self) -> None:
+        later = record(layout="C", settings=Settings(margin_k=1.0))
+        self.assertIn("choice: D, now C", moved(record(), later))
+        self.assertEqual(moved(record(), record(runs=record().runs)), moved(record(), record()))
+
+    def test_pictures_are_pictures(self) -> None:
+        with self.assertRaises(DocumentError):
+            drawings_to_keep({"D": "<html>"})
+        self.assertEqual(list(drawings_to_keep({"D": "<svg/>", "E": "<svg>" + "x" * 700_000})), ["D"])
+
+    def test_a_replication_is_an_empty_job_with_check_numbers(self) -> None:
+        raw = DOC.model_dump(mode="json", exclude_unset=True) | {"protocols": [{"id": "short", "version": 2}]}
+        doc = replication(record(check_job(raw).doc))
+        self.assertEqual([x.id for x in doc.layouts], list("ABCDE"))
+        assert doc.plan
+        self.assertEqual((doc.plan.protocol, len(doc.plan.runs)), ("short", 5))
+        numbers = {(x.layout, x.channel): x for x in doc.expected}
+        self.assertAlmostEqual(numbers["D", "cpu_package_c"].value, 52.0, places=3)
+        again = judged(doc=doc)
+        self.assertTrue(all(c.within for c in again.checked))
+        off = judged({"both": [layout("A", 3, cpu_package_c=60.0), layout("D", 3, cpu_package_c=45.0)]}, doc=doc)
+        self.assertFalse(next(c.within for c in off.checked if c.layout == "D" and c.channel == "cpu_package_c"))
+        self.assertIsNone(next(c.within for c in off.checked if c.layout == "B"))
