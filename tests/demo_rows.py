@@ -10,8 +10,8 @@ from django.db import transaction
 from django.db.models import Model
 
 from demo import campaign
-from server.apps.jobs.models import Job
 from server.apps.chores.management.commands.load_demo import load_campaign
+from server.apps.jobs.models import Job
 
 APPS = ("library", "jobs", "bench", "verdicts")
 _rows: dict[str, list[tuple[type[Model], list[dict[str, Any]]]]] = {}

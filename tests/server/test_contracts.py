@@ -5,8 +5,8 @@ from django.test import SimpleTestCase, TestCase
 
 from server.apps.bench.models import Run
 from server.apps.bench.selectors import analysis_of
-from server.apps.jobs.models import Job
 from server.apps.chores.management.commands.write_contracts import contracts
+from server.apps.jobs.models import Job
 
 
 class ContractsTest(SimpleTestCase):

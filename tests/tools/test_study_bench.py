@@ -2,6 +2,7 @@
 
 import io
 import json
+import os
 import sys
 import tempfile
 from contextlib import redirect_stdout
@@ -21,7 +22,7 @@ from engine.coupled.program import Plan, variants
 from launcher import setup
 from study.cases import complete, random_document
 from study.main import faults_of, machine_of, opposed
-from tests.machines import ROOT, machine
+from tests.machines import machine
 
 
 class CasesTest(SimpleTestCase):
@@ -79,24 +80,36 @@ class BenchNamesTest(SimpleTestCase):
 
 
 class EngineSetUpTest(SimpleTestCase):
-    def test_kernels_are_kept_by_their_sources(self) -> None:
-        folder = setup._kernels(ROOT)
-        self.assertEqual(folder, setup._kernels(ROOT))
-        self.assertEqual(folder.parent, ROOT / "var" / "kernels")
-        with mock.patch("launcher.setup.fingerprint", return_value="another" * 4):
-            self.assertNotEqual(setup._kernels(ROOT), folder)
-        self.assertEqual(setup.environment(ROOT).get("NUMBA_CACHE_DIR", str(folder)) != "", True)
+    def test_they_are_looked_after_when_the_engine_s_sources_change(self) -> None:
+        with tempfile.TemporaryDirectory() as made, mock.patch("launcher.setup.run") as run:
+            root = Path(made)
+            (root / "src" / "engine").mkdir(parents=True)
+            (root / "requirements").mkdir()
+            (root / "requirements" / "base.txt").write_text("numba")
+            source = root / "src" / "engine" / "links.py"
+            source.write_text("A = 1")
+            setup.engine(root, "python")
+            setup.engine(root, "python")
+            run.assert_called_once()
+            self.assertEqual(run.call_args.args[1], ["python", "-m", "cli", "warm"])
+            source.write_text("A = 2")
+            setup.engine(root, "python")
+            self.assertEqual(run.call_count, 2)
 
-    def test_they_are_compiled_once(self) -> None:
-        with (
-            tempfile.TemporaryDirectory() as made,
-            mock.patch("launcher.setup._kernels", return_value=Path(made) / "kernels" / "abc"),
-            mock.patch("launcher.setup.run") as run,
-        ):
-            setup.engine(ROOT, "python")
-            setup.engine(ROOT, "python")
-        run.assert_called_once()
-        self.assertEqual(run.call_args.args[1], ["python", "-m", "cli", "warm"])
+    def test_the_last_few_versions_of_a_function_are_kept(self) -> None:
+        with tempfile.TemporaryDirectory() as made:
+            folder = Path(made)
+            (folder / "0123456789abcdef").mkdir()  # an older way of keeping
+            for i in range(setup.KEPT_VERSIONS + 2):
+                for end in ("nbi", "1.nbc"):
+                    file = folder / f"march.march-{i:016x}.py311.{end}"
+                    file.write_text("code")
+                    os.utime(file, (1000 + i, 1000 + i))
+            (folder / "fans.law-0.py311.nbi").write_text("another")
+            setup._prune(folder)
+            kept = sorted(p.name for p in folder.iterdir())
+        self.assertEqual(len(kept), 2 * setup.KEPT_VERSIONS + 1)
+        self.assertNotIn(f"march.march-{0:016x}.py311.1.nbc", kept)
 
     def test_warming_needs_nothing(self) -> None:
         warm_engine()

@@ -8,6 +8,7 @@ from pathlib import Path
 
 from launcher.steps import SetupError, fingerprint, fresh, run, say, stamp
 
+RETRY = "Read the message above and run the command again."
 NETWORK = "Check the network connection (set-up needs the package registries once) and run the command again."
 
 
@@ -29,33 +30,44 @@ def python(root: Path, level: str) -> str:
     return str(binary)
 
 
-SHARED = ["compiled.py", "constants.py", "parameters.py", "units.py", "airflow", "heat"]
-KERNEL_SOURCES = [*SHARED, *(f"coupled/{name}.py" for name in ("directed", "program", "streams", "kernel", "march"))]
+KEPT_VERSIONS = 4  # of each compiled function: going back to an older state of the sources compiles nothing
 
 
 def _kernels(root: Path) -> Path:
-    """Where compiled kernels are kept: a folder named by their sources, since the compiler looks at one file at a time."""
-    named = [root / "src" / "engine" / name for name in KERNEL_SOURCES]
-    sources = [file for path in named for file in (sorted(path.glob("*.py")) if path.is_dir() else [path])]
-    return root / "var" / "kernels" / fingerprint([*sources, root / "requirements" / "base.txt"])[:16]
+    """Where compiled kernels are kept, each by what it does (``engine/compiled``): nothing stale is ever run."""
+    return root / "var" / "kernels"
 
 
 def engine(root: Path, binary: str) -> None:
-    """The engine's kernels, compiled for this machine."""
-    folder = _kernels(root)
-    if (folder / ".stamp").exists():
+    """The engine's kernels, compiled for this machine; a second or two where only sources around them changed."""
+    mark = fingerprint([root / "src" / "engine", root / "requirements" / "base.txt"])
+    if fresh(_kernels(root) / ".stamp", mark):
         return
-    shutil.rmtree(folder.parent, ignore_errors=True)  # kernels of older sources
-    folder.mkdir(parents=True)
+    _kernels(root).mkdir(parents=True, exist_ok=True)
     command = [binary, "-m", "cli", "warm"]
-    run("Compiling the engine (once, about a minute)", command, "Read the message above and run the command again.", env=environment(root))
-    stamp(folder / ".stamp", "done")
+    run("Looking after the engine's kernels (the first time about a minute)", command, RETRY, env=environment(root))
+    _prune(_kernels(root))
+    stamp(_kernels(root) / ".stamp", mark)
+
+
+def _prune(folder: Path) -> None:
+    """Leaves the newest versions of each function; folders are those of older ways of keeping."""
+    for old in folder.iterdir():
+        if old.is_dir():
+            shutil.rmtree(old, ignore_errors=True)
+    by_function: dict[str, list[Path]] = {}
+    for index in sorted(folder.glob("*.nbi"), key=lambda p: -p.stat().st_mtime):
+        by_function.setdefault(index.name.rsplit("-", 1)[0], []).append(index)
+    for versions in by_function.values():
+        for index in versions[KEPT_VERSIONS:]:
+            for file in folder.glob(f"{index.name.removesuffix('.nbi')}.*"):
+                file.unlink(missing_ok=True)
 
 
 def environment(root: Path) -> dict[str, str]:
     """Environment of every Python process: the source folder on the path, one BLAS thread (two are slower here)."""
     return {
-        "NUMBA_CACHE_DIR": str(_kernels(root)),
+        "OVENTA_KERNELS": str(_kernels(root)),
         **os.environ,
         "PYTHONPATH": os.pathsep.join([str(root / "src"), str(root)]),
         "DJANGO_SETTINGS_MODULE": "server.config.settings",

@@ -1,6 +1,6 @@
 """Fits the engine's parameters, all together, to facts of the trade from one half of their documents.
 
-Run: ``PYTHONPATH=src:. .venv/bin/python tools/study/fit.py`` (NUMBA_CACHE_DIR as in ``tools/launcher/setup.py``). It prints what
+Run: ``PYTHONPATH=src:. .venv/bin/python tools/study/fit.py``. It prints what
 it would change and changes nothing. The other half of the documents is only scored here; docs/model.md, section 8, says how it
 was looked at all the same.
 

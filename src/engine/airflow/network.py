@@ -39,6 +39,29 @@ def _flows(n: int, tail: Ints, head: Ints, e: Floats, a: Floats, b: Floats, p: F
 
 
 @compiled
+def _solve_spd(m: Floats, x: Floats, n: int) -> None:
+    """Solves ``m x = x`` in place by LDL^T; only the lower triangle of ``m`` is read."""
+    for j in range(n):
+        d = m[j, j]
+        for c in range(j):
+            d -= m[j, c] * m[j, c] * m[c, c]
+        m[j, j] = d
+        for i in range(j + 1, n):
+            s = m[i, j]
+            for c in range(j):
+                s -= m[i, c] * m[j, c] * m[c, c]
+            m[i, j] = s / d
+    for i in range(n):
+        for c in range(i):
+            x[i] -= m[i, c] * x[c]
+    for i in range(n):
+        x[i] /= m[i, i]
+    for i in range(n - 1, -1, -1):
+        for c in range(i + 1, n):
+            x[i] -= m[c, i] * x[c]
+
+
+@compiled
 def solve_flows(n: int, tail: Ints, head: Ints, e: Floats, a: Floats, b: Floats, p: Floats, q: Floats) -> float:
     """Newton on the mass balance with step halving; ``p`` (n + 1) is start and result, ``q`` the flows per link.
 
@@ -84,26 +107,3 @@ def solve_flows(n: int, tail: Ints, head: Ints, e: Floats, a: Floats, b: Floats,
         p[:] = trial
         size = trial_size
     return size
-
-
-@compiled
-def _solve_spd(m: Floats, x: Floats, n: int) -> None:
-    """Solves ``m x = x`` in place by LDL^T; only the lower triangle of ``m`` is read."""
-    for j in range(n):
-        d = m[j, j]
-        for c in range(j):
-            d -= m[j, c] * m[j, c] * m[c, c]
-        m[j, j] = d
-        for i in range(j + 1, n):
-            s = m[i, j]
-            for c in range(j):
-                s -= m[i, c] * m[j, c] * m[c, c]
-            m[i, j] = s / d
-    for i in range(n):
-        for c in range(i):
-            x[i] -= m[i, c] * x[c]
-    for i in range(n):
-        x[i] /= m[i, i]
-    for i in range(n - 1, -1, -1):
-        for c in range(i + 1, n):
-            x[i] -= m[c, i] * x[c]

@@ -212,18 +212,6 @@ def curve_speed(cv: Curves, curve: int, temperature_c: float) -> float:
 
 
 @compiled
-def sensed(pg: Program, rise: Floats, carried: Floats, cpu_k: float, out: Floats) -> None:
-    """Rises that curves can follow, in the order of ``program.SOURCES``."""
-    card = rise[pg.n + 3] if pg.card >= 0 else cpu_k
-    board = 0.0
-    for z in pg.board:
-        board += rise[z] / len(pg.board)
-    out[0], out[1], out[2] = cpu_k, card, max(cpu_k, card)
-    out[3] = coolant_k(pg, rise) if not pg.air_cooler or pg.card_sink >= 0 else cpu_k
-    out[4], out[5] = board, rear_rise_k(pg, rise, carried)
-
-
-@compiled
 def coolant_k(pg: Program, rise: Floats) -> float:
     """Rise of the coolant: the processor's loop, or the card's where that is the only one; else of the fins."""
     return float(rise[pg.n + 4] if pg.air_cooler and pg.card_sink == pg.n + 4 else rise[pg.n + 1])
@@ -238,6 +226,18 @@ def rear_rise_k(pg: Program, rise: Floats, carried: Floats) -> float:
         shares += pg.share[i]
     front = front / shares if shares > 0 else rise[pg.ahead]
     return float((front + rise[pg.behind]) / 2)
+
+
+@compiled
+def sensed(pg: Program, rise: Floats, carried: Floats, cpu_k: float, out: Floats) -> None:
+    """Rises that curves can follow, in the order of ``program.SOURCES``."""
+    card = rise[pg.n + 3] if pg.card >= 0 else cpu_k
+    board = 0.0
+    for z in pg.board:
+        board += rise[z] / len(pg.board)
+    out[0], out[1], out[2] = cpu_k, card, max(cpu_k, card)
+    out[3] = coolant_k(pg, rise) if not pg.air_cooler or pg.card_sink >= 0 else cpu_k
+    out[4], out[5] = board, rear_rise_k(pg, rise, carried)
 
 
 @compiled
