@@ -18,6 +18,7 @@ import numba
 import numpy as np
 from numba.core.caching import _CacheLocator
 
+CONSTANT, EXTENDED, GLOBAL = set(dis.hasconst), dis.EXTENDED_ARG, dis.opmap["LOAD_GLOBAL"]
 F = TypeVar("F", bound=Callable[..., Any])
 KEPT_IN = Path(os.environ.get("OVENTA_KERNELS") or Path(__file__).resolve().parents[2] / "var" / "kernels")
 
@@ -55,10 +56,23 @@ def _inner(code: CodeType) -> Iterator[CodeType]:
 
 
 def _steps(code: CodeType) -> Iterator[str]:
-    """Byte code with its constants and names in place, without lines, files and what documents it."""
+    """Byte code with its constants in place, without lines, files and what documents it."""
     for one in _inner(code):
-        for step in dis.get_instructions(one):
-            yield step.opname if isinstance(step.argval, CodeType) else f"{step.opname} {step.argval!r}"
+        yield " ".join((*one.co_names, *one.co_varnames, *one.co_freevars))
+        for op, argument in _operations(one):
+            if op not in CONSTANT:
+                yield f"{op} {argument}"
+            elif not isinstance(one.co_consts[argument], CodeType):
+                yield f"{op} {one.co_consts[argument]!r}"
+
+
+def _operations(code: CodeType) -> Iterator[tuple[int, int]]:
+    """Operation and argument; the standard library's own way takes a fifth of a second of every start."""
+    high, steps = 0, code.co_code
+    for op, low in zip(steps[::2], steps[1::2], strict=True):
+        argument = high | low
+        high = argument << 8 if op == EXTENDED else 0
+        yield op, argument
 
 
 def _names(code: CodeType) -> Iterator[str]:
@@ -68,7 +82,7 @@ def _names(code: CodeType) -> Iterator[str]:
 
 def _globals(code: CodeType) -> Iterator[str]:
     for one in _inner(code):
-        yield from (str(step.argval) for step in dis.get_instructions(one) if step.opname in ("LOAD_GLOBAL", "LOAD_NAME"))
+        yield from (one.co_names[argument >> 1] for op, argument in _operations(one) if op == GLOBAL)
 
 
 def _value(value: Any, names: set[str]) -> Iterator[str]:

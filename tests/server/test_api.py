@@ -296,7 +296,7 @@ class PagesTest(ApiCase):
         self.assertContains(page, '<div id="root">')
         self.assertEqual(self.client.post("/jobs/1/layouts").status_code, 405)
         self.assertIn("default-src 'self'", page["Content-Security-Policy"])
-        self.assertEqual(self.client.get("/api/health").json(), {"ready": True})
+        self.assertEqual(self.client.get("/api/health").json(), {"ready": True, "loading": ""})
 
 
 class BuildTest(ApiCase):

@@ -39,7 +39,7 @@ USAGE = """Oventa, the bench partner for case cooling.
 
 demo and serve take --port N; Ctrl+C stops them. Data lives in var/ (or in the folder named by OVENTA_DATA)."""
 OWN = {
-    "demo": "Sets up everything, loads made-up jobs where there are none, starts, prints the address. Ctrl+C stops it.",
+    "demo": "Sets up everything, starts, prints the address, and loads made-up jobs where there are none. Ctrl+C stops it.",
     "serve": "The same without demo data.",
     "test": "All checks and tests; with names, those tests alone.",
 }
@@ -58,9 +58,7 @@ def run(root: Path, argv: list[str]) -> int:
         if command == "test":
             return checks.run_all(root, _options(command).parse_args(argv[1:]).names)
         if command == "bench":
-            binary = setup.python(root, "dev")
-            setup.engine(root, binary)
-            setup.frontend(root)
+            binary = setup.everything(root, "dev")
             env = {**setup.environment(root), "OVENTA_CHROMIUM": setup.chromium()}
             return subprocess.call([binary, str(root / "tools" / "bench" / "main.py"), *argv[1:]], env=env)
         if command == "study":
@@ -103,16 +101,11 @@ def _port(text: str) -> int:
 def serve(root: Path, port: int | None, demo: bool) -> int:
     """Sets up, migrates, loads demo data where there is none, and serves on a loopback port until stopped."""
     port = port or _free_port()
-    python = setup.python(root, "base")
-    setup.engine(root, python)
-    setup.frontend(root)
+    python = setup.everything(root, "base")
     env = setup.environment(root)
     say("Preparing the database")
     if subprocess.call([python, "-m", "server.keep", "prepare"], env=env):
         return 1
-    setup.manage(python, env, "load_library")
-    if demo:
-        setup.manage(python, env, "load_demo", "--more")
     address = f"http://127.0.0.1:{port}/"
     if demo:
         env["OVENTA_DEMO_URL"] = address  # the server shows a live run of the made-up machine on its first start

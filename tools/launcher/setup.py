@@ -4,6 +4,7 @@ import os
 import shutil
 import subprocess
 import sys
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
 from launcher.steps import SetupError, fingerprint, fresh, run, say, stamp
@@ -73,13 +74,8 @@ def environment(root: Path) -> dict[str, str]:
         "DJANGO_SETTINGS_MODULE": "server.config.settings",
         "OPENBLAS_NUM_THREADS": "1",
         "PYTHONUNBUFFERED": "1",
+        "PYTHONDONTWRITEBYTECODE": "",  # ours is compiled once, not at every start
     }
-
-
-def manage(binary: str, env: dict[str, str], *command: str) -> None:
-    """One management command; its words go straight to the person."""
-    if subprocess.call([binary, "-m", "django", *command], env=env):
-        raise SetupError(f"'{command[0]}' failed", "Read the message above. Your data is unchanged; ./oventa backup FILE copies it.")
 
 
 def node_modules(root: Path) -> Path:
@@ -114,6 +110,16 @@ def frontend(root: Path) -> None:
     if not fresh(front / "dist/.stamp", mark):
         run("Building the front end", ["npm", "run", "-s", "build"], "Read the message above; the source has a mistake.", cwd=front)
         stamp(front / "dist/.stamp", mark)
+
+
+def everything(root: Path, level: str) -> str:
+    """Python environment with compiled kernels, and the front end: neither needs the other, so they are made side by side."""
+    with ThreadPoolExecutor(1) as beside:
+        front = beside.submit(frontend, root)
+        binary = python(root, level)
+        engine(root, binary)
+        front.result()
+    return binary
 
 
 def chromium() -> str:

@@ -30,14 +30,14 @@ def run(words: str, command: list[str], remedy: str, cwd: Path | None = None, en
     if done.returncode:
         say(done.stdout[-3000:])
         raise SetupError(f"{words}: the step ended with code {done.returncode}", remedy)
-    say(f"  done in {time.monotonic() - started:.0f} s")
+    say(f"{words}: done in {time.monotonic() - started:.0f} s")
 
 
 def fingerprint(paths: list[Path]) -> str:
     """Hash over the contents of files and folders."""
     digest = hashlib.sha256()
     for path in paths:
-        files = sorted(p for p in path.rglob("*") if p.is_file()) if path.is_dir() else [path]
+        files = sorted(p for p in path.rglob("*") if p.is_file() and p.suffix != ".pyc") if path.is_dir() else [path]
         for file in files:
             digest.update(str(file.name).encode())
             digest.update(file.read_bytes())

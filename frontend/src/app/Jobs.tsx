@@ -1,5 +1,5 @@
 import { useState } from "react";
-import { type JobRow, useBin, useDuplicateJob, useJobs, useRemoveJob, useRestoreJob } from "@/shared/api/hooks";
+import { type JobRow, useBin, useDuplicateJob, useJobs, useLoading, useRemoveJob, useRestoreJob } from "@/shared/api/hooks";
 import { Head } from "@/shared/ui/bits";
 
 const FEW = 3; // as many are seen at a glance
@@ -10,6 +10,7 @@ const plural = (n: number, word: string) => `${n} ${word}${n === 1 ? "" : "s"}`;
 /** The jobs on this machine; one that was removed lies in the bin, from where it comes back as it was. */
 export function Jobs({ onOpen }: { onOpen: (id: number) => void }) {
   const jobs = useJobs();
+  const loading = useLoading();
   const bin = useBin();
   const remove = useRemoveJob();
   const restore = useRestoreJob();
@@ -26,6 +27,11 @@ export function Jobs({ onOpen }: { onOpen: (id: number) => void }) {
       {fault && (
         <p role="alert" className="text-[13px] text-error">
           {fault.message}
+        </p>
+      )}
+      {loading && (
+        <p role="status" className="rounded-md border hairline px-3 py-2 text-[13.5px]">
+          {loading}
         </p>
       )}
       {jobs.data?.length === 0 && <p>No job yet. Start one at the right, or restart with ./oventa demo for a made-up example.</p>}

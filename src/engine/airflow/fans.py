@@ -4,8 +4,6 @@ from collections.abc import Sequence
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.interpolate import PchipInterpolator
-from scipy.optimize import lsq_linear
 
 from engine.compiled import compiled
 from engine.errors import ImpossibleInputError
@@ -40,6 +38,8 @@ def pressure_table_pa(points: Sequence[tuple[float, float]], flow_max_m3h: float
     Monotone interpolation (source: fritsch_carlson). A dip in the stall region is filled up from the right, so that the
     curve never rises with flow and every network has one solution; beyond the last point the end slope goes on.
     """
+    from scipy.interpolate import PchipInterpolator  # here: it takes half a second, and few ask for it
+
     ordered = sorted(dict(points).items())
     flow, pressure = np.array([p[0] for p in ordered]), np.array([p[1] for p in ordered])
     pressure = np.maximum.accumulate(pressure[::-1])[::-1]
@@ -71,6 +71,8 @@ def linear_share_from_points(flow_m3h: Sequence[float], pressure_pa: Sequence[fl
 
     Linear least squares of p = p0 - a Q - b Q^2 with a, b >= 0. Raises ImpossibleInputError if the curve does not fall.
     """
+    from scipy.optimize import lsq_linear  # here: it takes half a second, and few ask for it
+
     flow, pressure = np.asarray(flow_m3h, float), np.asarray(pressure_pa, float)
     keep = flow >= STALL_SHARE * flow.max()
     if keep.sum() < 3:

@@ -5,8 +5,6 @@ from dataclasses import dataclass
 from math import inf, isfinite, sqrt
 from typing import Literal
 
-from scipy import special
-
 CONFIDENCE = 0.95
 # Half-widths of a sensor's own error, the same in every run with that sensor. From memory, to be replaced by a data sheet's.
 OWN_ERROR = {
@@ -77,11 +75,15 @@ def coverage_factor(freedom: float, confidence: float = CONFIDENCE) -> float:
 
 def t_quantile(p: float, freedom: float) -> float:
     """Student's t below which a share ``p`` lies; the normal one for unlimited freedom."""
+    from scipy import special  # here: it takes a quarter of a second, and a forecast does not ask for it
+
     return float(special.stdtrit(freedom, p) if isfinite(freedom) else special.ndtri(p))
 
 
 def t_above(t: float, freedom: float) -> float:
     """Probability of a Student's t above ``t``."""
+    from scipy import special
+
     return float(special.stdtr(freedom, -t) if isfinite(freedom) else special.ndtr(-t))
 
 

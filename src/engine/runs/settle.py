@@ -12,7 +12,7 @@ from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy import stats
+from scipy import special
 
 from engine.runs.series import Floats, RunLog
 from engine.runs.trend import Trend, trend
@@ -75,8 +75,8 @@ def approach(elapsed_s: Floats, values: Floats) -> Approach | None:
     best = int(np.argmin(fits.sse))
     freedom = max(effective_count(fits.residual[best]) - 4, LEAST_FREEDOM)
     variance = float(fits.sse[best]) / freedom  # of one block mean; fewer independent residuals, larger variance
-    student = float(stats.t.ppf(0.975, freedom))
-    allowed = fits.sse[best] * (1 + float(stats.f.ppf(0.95, 1, freedom)) / freedom)
+    student = float(special.stdtrit(freedom, 0.975))
+    allowed = fits.sse[best] * (1 + float(special.fdtri(1, freedom, 0.95)) / freedom)
     # The neighbours of the best tau always count: the grid is fine, but not infinitely fine.
     kept = [i for i, sse in enumerate(fits.sse) if sse <= allowed or abs(i - best) <= 1]
     bound = max(abs(fits.remaining(i)) + student * fits.remaining_error(i, variance) for i in kept)

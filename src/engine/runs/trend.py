@@ -7,7 +7,6 @@ readings hang together and the test assumes that they do not (source: mann_kenda
 from dataclasses import dataclass
 
 import numpy as np
-from scipy import stats
 
 from engine.runs.series import Floats
 
@@ -42,6 +41,8 @@ def trend(elapsed_s: Floats, values: Floats) -> Trend:
     y = values[-cut:].reshape(-1, size).mean(axis=1)
     if float(np.ptp(y)) == 0.0:
         return Trend(0.0, 1.0, 0.0, 0.0, 0.0)
+    from scipy import stats  # here: it takes half a second, and few ask for it
+
     tau = stats.kendalltau(t, y)
     signs = np.sign(np.subtract.outer(y, y))
     line = stats.theilslopes(y, t, CONFIDENCE)

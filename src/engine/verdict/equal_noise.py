@@ -7,7 +7,6 @@ from math import hypot, inf
 from typing import Literal
 
 import numpy as np
-from scipy.interpolate import PchipInterpolator
 
 from engine.runs.budget import coverage_factor
 from engine.verdict.compare import Test, Word, holm, word_of
@@ -110,6 +109,8 @@ def _bend(ordered: Sequence[SpeedPoint], level: float, linear: float) -> float:
     levels = [p.level_dba for p in ordered]
     if len(ordered) < 3 or len(set(levels)) < len(levels):
         return 0.0
+    from scipy.interpolate import PchipInterpolator  # here: it takes half a second, and few ask for it
+
     return abs(float(PchipInterpolator(levels, [p.rise_k for p in ordered])(level)) - linear)
 
 

@@ -5,12 +5,13 @@ from typing import Any
 
 from django.db import DatabaseError
 from django.http import Http404, HttpRequest, HttpResponse
-from ninja import NinjaAPI
+from ninja import NinjaAPI, Schema
 from ninja.errors import HttpError, ValidationError
 
 from documents.errors import DocumentError
 from documents.job.reader import path_of
 from engine.errors import OventaError
+from server import loading
 from server.api import bench, benches, clipboard, jobs, library, live, plan, verdicts
 from server.api.schema import StrictParser
 from server.database import database_words
@@ -96,6 +97,13 @@ def _unforeseen(request: HttpRequest, error: Exception) -> HttpResponse:
     return _problem(request, 500, "unforeseen", [{"path": request.path, "what": what, "do": do}])
 
 
-@api.get("/health", operation_id="health")
-def health(request: HttpRequest) -> dict[str, bool]:
-    return {"ready": True}
+class Health(Schema):
+    """``loading``: what a start still brings in, in words; empty when all is there."""
+
+    ready: bool
+    loading: str
+
+
+@api.get("/health", response=Health, operation_id="health")
+def health(request: HttpRequest) -> Health:
+    return Health(ready=True, loading=loading.words())

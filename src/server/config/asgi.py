@@ -4,10 +4,10 @@ import os
 import sys
 import threading
 import warnings
+from collections.abc import Callable
 
 from django.core.asgi import get_asgi_application
 
-from desk.forecast.warm import warm_engine
 from server.keep.start import copy_daily, look_before_serving
 from server.keep.words import KeepError
 
@@ -22,27 +22,50 @@ sys.setswitchinterval(0.001)
 # Whitenoise hands files over synchronously; Django notes it once per process and serves them correctly.
 warnings.filterwarnings("ignore", message="StreamingHttpResponse must consume synchronous iterators")
 
-threading.Thread(target=warm_engine, daemon=True, name="warm-engine").start()  # kernels load while the person opens a job
+
+def warm() -> None:
+    """Kernels load while the person opens a job."""
+    from desk.forecast.warm import warm_engine
+
+    warm_engine()
+
+
 application = get_asgi_application()
 
 # These need the applications, so they come after them.
+from django.conf import settings  # noqa: E402
 from django.db import connection  # noqa: E402
 
 from server.apps.bench.players import start_all  # noqa: E402
 from server.apps.bench.showing import show_live_run  # noqa: E402
 from server.apps.jobs.services import empty_bin  # noqa: E402
+from server.apps.library.services import load_shipped  # noqa: E402
+from server.config.paths import DATA  # noqa: E402
+
+DEMO_URL = os.environ.get("OVENTA_DEMO_URL")
+load_runs: Callable[[], object] = bool  # nothing to load
+load_shipped(settings.ROOT / "demo" / "library")
+if DEMO_URL:
+    from server.apps.chores.demo import Demo
+
+    demo = Demo(DATA / "demo.json")
+    demo.load_jobs()
+    load_runs = demo.load_runs
+connection.close()
 
 
 def begin() -> None:
-    """What a start of the server takes up again, and what is due."""
+    """What a start of the server takes up again, what is due, and what takes longer than the first page may wait."""
     try:
         empty_bin()
+        start_all()
+        load_runs()
     finally:
         connection.close()  # this thread's own
-    start_all()
 
 
+threading.Thread(target=warm, daemon=True, name="warm-engine").start()
 copy_daily(stored)
 threading.Thread(target=begin, daemon=True, name="begin").start()
-if os.environ.get("OVENTA_DEMO_URL"):
-    threading.Thread(target=show_live_run, args=(os.environ["OVENTA_DEMO_URL"],), daemon=True, name="demo-run").start()
+if DEMO_URL:
+    threading.Thread(target=show_live_run, args=(DEMO_URL,), daemon=True, name="demo-run").start()

@@ -1,9 +1,27 @@
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useEffect, useRef } from "react";
 import { type Conditions, questionOf } from "../job/conditions";
 import { answered, client, done, type JobDoc, type Run, type Schemas } from "./client";
 import { lean } from "./lean";
 
 export const useJobs = () => useQuery({ queryKey: ["jobs"], queryFn: () => answered(client.GET("/api/jobs")) });
+
+/** What a start still loads in the background, in words; when it ends, everything is asked for anew. */
+export function useLoading(): string {
+  const queries = useQueryClient();
+  const { data } = useQuery({
+    queryKey: ["health"],
+    queryFn: () => answered(client.GET("/api/health")),
+    refetchInterval: (query) => (query.state.data?.loading ? 2000 : false),
+  });
+  const words = data?.loading ?? "";
+  const was = useRef(words);
+  useEffect(() => {
+    if (was.current !== words) queries.invalidateQueries({ predicate: (query) => query.queryKey[0] !== "health" });
+    was.current = words;
+  }, [words, queries]);
+  return words;
+}
 
 export type JobRow = Schemas["JobRow"];
 
