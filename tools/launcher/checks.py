@@ -8,12 +8,34 @@ from launcher import setup
 from launcher.steps import say
 
 
-def run_all(root: Path, argv: list[str]) -> int:
-    """All checks, or with names of test modules only those tests. Ends with ``N passed, N failed``."""
-    python = setup.python(root, "dev")
-    setup.engine(root, python)
-    setup.frontend(root)
-    env = {**setup.environment(root), "OVENTA_CHROMIUM": setup.chromium()}
+def needs_browser(name: str) -> bool:
+    return name == "tests" or name.startswith("tests.browser")
+
+
+def needs_front_end(name: str) -> bool:
+    """Tests of the server hand out the built pages too."""
+    return needs_browser(name) or name.startswith(("tests.server", "tests.tools"))
+
+
+QUICK = ["tests.engine", "tests.documents", "tests.desk", "tests.cli"]
+
+
+def run_all(root: Path, argv: list[str], quick: bool = False) -> int:
+    """All checks and tests; with names only those tests, and only the set-up that they need. Ends with ``N passed, N failed``.
+
+    ``quick`` leaves out what takes long, and without names runs what needs no browser, database or Node.
+    """
+    argv = argv or (QUICK if quick else [])
+    if not argv:
+        python = setup.everything(root, "dev")
+    else:
+        python = setup.python(root, "dev")
+        setup.engine(root, python)
+        if any(needs_front_end(name) for name in argv):
+            setup.frontend(root)
+    env = setup.environment(root)
+    if not argv or any(needs_browser(name) for name in argv):
+        env["OVENTA_CHROMIUM"] = setup.chromium()
     front = root / "frontend"
     failed: list[str] = []
     passed = 0
@@ -38,7 +60,10 @@ def run_all(root: Path, argv: list[str]) -> int:
     counts = root / "var" / "test-counts.txt"
     counts.parent.mkdir(exist_ok=True)
     counts.unlink(missing_ok=True)
-    tests = [python, "-W", "error::DeprecationWarning:engine", "-m", "django", "test", *(argv or ["tests"]), "--parallel", "2", "--noinput"]
+    tests = [python, "-W", "error::DeprecationWarning:engine", "-m", "django", "test", *(argv or ["tests"]), "--noinput"]
+    tests += ["--exclude-tag", "long"] if quick else []
+    one_module = len(argv) == 1 and argv[0].count(".") > 1
+    tests += [] if one_module else ["--parallel", "2"]
     code = subprocess.call(tests, cwd=root, env={**env, "OVENTA_TEST_COUNTS": str(counts)})
     ran = [int(n) for n in counts.read_text().split()] if counts.is_file() else [0, 1]
     passed, lost = passed + ran[0], ran[1] + len(failed) + (1 if code and not ran[1] else 0)

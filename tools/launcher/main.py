@@ -21,7 +21,7 @@ USAGE = """Oventa, the bench partner for case cooling.
   ./oventa serve      the same without demo data
   ./oventa backup FILE   everything that is stored in one file, read again after writing; also while Oventa runs
   ./oventa restore FILE  puts such a file in the place of what is stored, which is kept aside
-  ./oventa test       all checks and tests
+  ./oventa test       all checks and tests [PATH...] [--quick]
   ./oventa bench      how fast it is here [--json] [--soak [--minutes M]] [--busy]
   ./oventa study      thousands of random cases through the engine; writes docs/evidence.md [--cases N] [--seed N] [--settle N] [--kills N]
   ./oventa forecast JOB.json [--layout ID] [--load L] [--room C] [--against ID] [--minutes M] [--json]
@@ -41,7 +41,7 @@ demo and serve take --port N; Ctrl+C stops them. Data lives in var/ (or in the f
 OWN = {
     "demo": "Sets up everything, starts, prints the address, and loads made-up jobs where there are none. Ctrl+C stops it.",
     "serve": "The same without demo data.",
-    "test": "All checks and tests; with names, those tests alone.",
+    "test": "All checks and tests; with paths, those tests alone and only the set-up that they need.",
 }
 FIRST_PORT = 8417
 WITH_ENGINE = ("forecast", "findings", "explain", "air", "simulate", "standin")
@@ -56,7 +56,8 @@ def run(root: Path, argv: list[str]) -> int:
             given = _options(command).parse_args(argv[1:])
             return serve(root, given.port, demo=command == "demo")
         if command == "test":
-            return checks.run_all(root, _options(command).parse_args(argv[1:]).names)
+            given = _options(command).parse_args(argv[1:])
+            return checks.run_all(root, [_test_name(x) for x in given.names], given.quick)
         if command == "bench":
             binary = setup.everything(root, "dev")
             env = {**setup.environment(root), "OVENTA_CHROMIUM": setup.chromium()}
@@ -85,10 +86,16 @@ def _options(command: str) -> argparse.ArgumentParser:
     """What a command of the launcher's own takes; anything else is an error, and nothing is begun."""
     parser = argparse.ArgumentParser(prog=f"oventa {command}", description=OWN[command])
     if command == "test":
-        parser.add_argument("names", nargs="*", help="only these test modules, classes or tests")
+        parser.add_argument("names", nargs="*", metavar="PATH", help="only these test folders, files, classes or tests")
+        parser.add_argument("--quick", action="store_true", help="without what takes long; alone: what needs no browser, database or Node")
     else:
         parser.add_argument("--port", type=_port, help=f"default: the first free one from {FIRST_PORT}")
     return parser
+
+
+def _test_name(path: str) -> str:
+    """tests/engine/test_air.py and tests.engine.test_air are the same."""
+    return path.removesuffix(".py").strip("/").replace("/", ".")
 
 
 def _port(text: str) -> int:
