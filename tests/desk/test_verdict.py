@@ -1,5 +1,6 @@
 """The verdict as one document: what is read from layouts, the claim's words, doubts, records and replications."""
 
+from dataclasses import replace
 from typing import Any
 
 from django.test import SimpleTestCase
@@ -11,7 +12,7 @@ from desk.verdict.chains import designs, families, ladders, named_pairs
 from desk.verdict.document import VerdictDoc, verdict
 from desk.verdict.drawing import drawings_to_keep
 from desk.verdict.facts import all_changes
-from desk.verdict.record import RecordDoc, RunRef, moved, read_record, record_in, replication, stale
+from desk.verdict.record import RecordDoc, RunRef, judged_anew, moved, read_record, record_in, replication, stale
 from desk.verdict.study import Runs, Settings
 from desk.verdict.words import Quantity, channel_words, plain, quantity
 from documents.errors import DocumentError
@@ -224,12 +225,31 @@ class RecordTest(SimpleTestCase):
         raw = DOC.model_dump(mode="json", exclude_unset=True)
         raw["layouts"][3]["fans"][0]["speed_pct"] = 60
         raw["parts"]["cpus"][0]["power_w"] = 140
-        raw["room"]["sound_limit_dba"] = 33
+        raw["room"] |= {"sound_limit_dba": 33, "worst_temperature_c": 35, "listener_distance_m": 1.0, "background_dba": 24}
+        raw["practice"] = {"margin_k": 2}
+        raw["priorities"] = {"cpu": 1}
+        raw["stock"] = {"fans": {"tern-120": 4}}
         raw["layouts"].pop()
         said = stale(own, check_job(raw).doc, [*own.runs[:1], own.runs[1].model_copy(update={"state": "void"}), ref(3)])
         self.assertIn("layout D: R1 from 80 to 60 %", said)
-        for words in ("the parts", "layout M is gone", "the limits of the room", "1 run added: run 3", "changed: run 2"):
+        for words in ("the parts", "layout M is gone", "what matters to you", "1 run added: run 3", "changed: run 2"):
             self.assertIn(words, said)
+        for words in ("the limit of sound, dBA: 34, now 33", "the warmest the room gets, °C: 29, now 35", "the margin, K: 1.5, now 2"):
+            self.assertIn(words, said)
+        for words in ("the listener's distance, m: ", "the background, dBA: ", "fans on hand: not said, now 4 tern-120"):
+            self.assertTrue(any(line.startswith(words) for line in said), words)
+        own_margin = record(settings=Settings(margin_k=1.0))
+        self.assertFalse(any("margin" in line for line in stale(own_margin, check_job(raw).doc, own_margin.runs)))
+
+    def test_a_record_of_an_older_method_says_what_today_s_would_say(self) -> None:
+        own = record()
+        self.assertEqual(judged_anew(own, own.verdict), [])
+        figures = [f.model_copy(update={"value": f.value + 0.3}) for f in own.verdict.figures]
+        pairs = [replace(p, word="cannot_tell") for p in own.verdict.pairs]
+        said = judged_anew(own, own.verdict.model_copy(update={"best": "A", "figures": figures, "pairs": pairs}))
+        self.assertIn(f"it would choose A, not {own.verdict.best}", said)
+        self.assertTrue(any("today cannot tell" in line for line in said), said)
+        self.assertTrue(any(line.startswith("D the processor: ") or "52.0 ± " in line for line in said), said)
 
     def test_a_later_record_says_what_is_another(self) -> None:
         later = record(layout="C", settings=Settings(margin_k=1.0))

@@ -17,6 +17,7 @@ from desk.verdict.study import Runs, Settings
 from documents.job.models import JobDoc
 from documents.job.reader import check_job
 from engine.errors import OventaError
+from engine.identity import ENGINE, METHOD
 from engine.verdict.candidate import Candidate
 from tests.machines import ROOT, TRADE
 from tests.runs_made import layout
@@ -78,7 +79,8 @@ def verdict_of(doc: JobDoc) -> dict[str, Any]:
 
 
 def now() -> dict[str, Any]:
-    return {"forecasts": {name: forecast_of(doc) for name, doc in jobs()}, "verdict": verdict_of(campaign.document())}
+    numbers = {"engine": ENGINE.number, "method": METHOD.number}
+    return numbers | {"forecasts": {name: forecast_of(doc) for name, doc in jobs()}, "verdict": verdict_of(campaign.document())}
 
 
 def moved(was: Any, is_: Any, where: str = "") -> Iterator[str]:

@@ -6,6 +6,7 @@ from typing import Any
 
 from django.utils import timezone
 
+from server.apps.bench.figures import of_older_method, reckon_anew
 from server.apps.bench.models import ReadingBlock, Run
 from server.apps.jobs import services
 from server.apps.jobs.models import Job, Save
@@ -30,6 +31,26 @@ BROKEN: tuple[dict[str, Any], ...] = (
     {"load": "everything"},
     {"notes": "text"},
 )
+
+
+class OlderMethodTest(ApiCase):
+    def setUp(self) -> None:
+        load_demo()
+
+    def test_figures_of_an_older_method_are_worked_out_anew_and_one_that_cannot_be_stops_no_other(self) -> None:
+        self.assertEqual(of_older_method(), [])
+        first, second, *_ = Run.objects.filter(rows__gt=0)
+        now = first.analysis
+        for run in (first, second):
+            other = run.analysis | {"method": "4.0.0", "duration_s": 1.0}
+            Run.objects.filter(pk=run.pk).update(analysis=other)
+        ReadingBlock.objects.filter(run=second).delete()
+        self.assertEqual(of_older_method(), [first.pk, second.pk])
+        with self.assertLogs("server.apps.bench.figures", "WARNING"):
+            reckon_anew([second.pk, first.pk])
+        first.refresh_from_db()
+        self.assertEqual(first.analysis, now)
+        self.assertEqual(of_older_method(), [second.pk])
 
 
 class StoredRunsTest(ApiCase):

@@ -23,9 +23,9 @@ from engine.coupled.operating_point import LOADS, OperatingPoint, loaded, operat
 from engine.coupled.transient import warm_up
 from engine.findings.finding import Finding
 from engine.findings.registry import findings
+from engine.identity import ENGINE
 from engine.machine import Machine
 
-ENGINE_VERSION = "1.1"
 Load = Literal["idle", "cpu", "card", "both", "own"]
 
 
@@ -49,7 +49,7 @@ class LayoutForecast(Forecast):
 class ForecastDoc(BaseModel):
     format: Literal["oventa-forecast"] = "oventa-forecast"
     version: Literal[1] = 1
-    engine: str = ENGINE_VERSION
+    engine: str = ENGINE.number
     load: Load
     least_apart_k: float = least_apart_k()  # differences up to this are not told apart
     defaults_used: list[str]
@@ -65,6 +65,7 @@ class LayoutFindings:
 class FindingsDoc(BaseModel):
     format: Literal["oventa-findings"] = "oventa-findings"
     version: Literal[1] = 1
+    engine: str = ENGINE.number
     layouts: list[LayoutFindings]
 
 

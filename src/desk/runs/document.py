@@ -4,6 +4,7 @@ from typing import Literal
 
 from pydantic import BaseModel
 
+from engine.identity import METHOD
 from engine.plan.protocol import Acceptance
 from engine.runs.analysis import ChannelAnalysis, RunAnalysis
 from engine.runs.flag import Flag
@@ -18,6 +19,7 @@ class AnalysisDoc(BaseModel):
     settled_at_s: float | None
     channels: list[ChannelAnalysis]
     flags: list[Flag]
+    method: str = METHOD.number
     acceptance: Acceptance | None = None  # with a protocol that has criteria
 
     @classmethod
@@ -34,5 +36,6 @@ class AnalysisDoc(BaseModel):
 class ComparisonDoc(BaseModel):
     format: Literal["oventa-comparison"] = "oventa-comparison"
     version: Literal[1] = 1
+    method: str = METHOD.number
     margin_k: float
     pairs: list[Pair]

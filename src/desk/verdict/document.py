@@ -27,6 +27,7 @@ from desk.verdict.measures import (
 from desk.verdict.options import CHANNEL_OF, alike, options
 from desk.verdict.study import Runs, Settings, Study, study
 from documents.job.models import JobDoc
+from engine.identity import ENGINE, METHOD
 from engine.verdict.choose import PROFILES, Choice, Option, Requirement, choose, frontier, least_burden, worst_of
 from engine.verdict.compare import LEADING, Pair
 from engine.verdict.drift import Corrected
@@ -79,6 +80,8 @@ class VerdictDoc(BaseModel):
 
     format: Literal["oventa-verdict"] = "oventa-verdict"
     version: Literal[1] = 1
+    engine: str = ""  # numbers of what answered (engine/identity); empty in what was frozen before they were kept
+    method: str = ""
     load: str
     margin_k: float
     reference: str
@@ -153,6 +156,8 @@ def judge(doc: JobDoc, runs: Runs, settings: Settings, memory: PointMemory | Non
     choice = choose(found, s.weights, same, settings.seed)
     odd = [x for channel in CHANNEL_OF.values() for x in odd_runs(s.own, channel)]
     whole = VerdictDoc(
+        engine=ENGINE.number,
+        method=METHOD.number,
         load=s.load,
         margin_k=s.margin_k,
         reference=s.reference,

@@ -3,7 +3,7 @@
 import hashlib
 import json
 from collections import Counter
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from datetime import datetime
 from typing import Annotated, Any, Literal
 
@@ -11,16 +11,20 @@ from pydantic import BaseModel, Field, ValidationError
 
 from desk.job.difference import difference_in_words
 from desk.verdict.document import VerdictDoc
+from desk.verdict.effects import LEADING
+from desk.verdict.facts import worst_room_c
 from desk.verdict.measures import FigureOut
 from desk.verdict.study import Settings
+from desk.verdict.words import PAIR_WORDS, channel_words
 from documents.errors import DocumentError, Fault
 from documents.job.models import ExpectedDoc, JobDoc
 from documents.job.planned import PlanDoc, ProtocolDoc
 from documents.job.reader import path_of
 from documents.json_in import parse_json
+from documents.upgrades import upgraded
+from engine.identity import ENGINE, METHOD, PRODUCT
 
 RECORD_FORMAT = "oventa-verdict-record"
-METHOD = 1  # of judging; a record made by another is stale
 
 
 class RunRef(BaseModel):
@@ -46,8 +50,10 @@ class RecordDoc(BaseModel):
     """``digest`` is the SHA-256 of all the rest; ``previous`` that of the record before it."""
 
     format: Literal["oventa-verdict-record"] = "oventa-verdict-record"
-    version: Literal[1] = 1
-    method: int = METHOD
+    version: Literal[2] = 2
+    product: str = PRODUCT
+    engine: str = ENGINE.number  # empty in a record of version 1, which did not keep it
+    method: str = METHOD.number
     job: Annotated[str, Field(max_length=200)]
     layout: Annotated[str, Field(max_length=60)]
     reason: Annotated[str, Field(max_length=4000)]
@@ -66,10 +72,6 @@ class RecordDoc(BaseModel):
 
     def own_digest(self) -> str:
         return digest_of(self.model_dump(mode="json"))
-
-    @property
-    def intact(self) -> bool:
-        return self.digest == self.own_digest()
 
 
 def digest_of(raw: Mapping[str, Any]) -> str:
@@ -97,7 +99,7 @@ def read_record(raw: Mapping[str, Any]) -> RecordDoc:
     if raw.get("digest") != digest_of(raw):
         raise DocumentError([Fault("digest", "this record was changed after it was signed", "Use the file as it was saved.")])
     try:
-        return RecordDoc.model_validate(raw)
+        return RecordDoc.model_validate(upgraded(raw))
     except ValidationError as error:
         first = error.errors()[0]
         do = "It is whole, but was made by another version of the program: open it there, or freeze the verdict anew."
@@ -107,7 +109,7 @@ def read_record(raw: Mapping[str, Any]) -> RecordDoc:
 def stale(record: RecordDoc, now: JobDoc, runs: Sequence[RunRef]) -> list[str]:
     """What has changed since the record was frozen; empty where it still stands."""
     then = JobDoc.model_validate(record.document)
-    found = ["the way of judging"] if record.method != METHOD else []
+    found = ["the way of judging"] if record.method != METHOD.number else []
     for words, name in (("the case", "case"), ("the parts", "parts"), ("what all layouts share", "base"), ("curves", "curves")):
         if getattr(then, name) != getattr(now, name):
             found.append(words)
@@ -117,9 +119,50 @@ def stale(record: RecordDoc, now: JobDoc, runs: Sequence[RunRef]) -> list[str]:
         found += [f"layout {key}: {'; '.join(lines)}"] if lines else []
     found += [f"layout {key} is gone" for key in old.keys() - new.keys()]
     found += [f"protocol {name}" for name in _moved(_versions(then.protocols), _versions(now.protocols))]
-    if now.room.sound_limit_dba != then.room.sound_limit_dba or now.room.worst_temperature_c != then.room.worst_temperature_c:
-        found.append("the limits of the room")
+    found += [f"{words}: {_said(of(then))}, now {_said(of(now))}" for words, of in RESTS_ON if of(then) != of(now)]
+    settings = record.settings
+    if settings.margin_k is None and then.practice.margin_k != now.practice.margin_k:
+        found.append(f"the margin, K: {then.practice.margin_k:g}, now {now.practice.margin_k:g}")
+    if settings.weights is None and settings.profile is None and then.priorities != now.priorities:
+        found.append("what matters to you")
     return found + _runs(record.runs, runs)
+
+
+# What a verdict rests on in the room and in the stock, beside case, parts and layouts.
+RESTS_ON: Sequence[tuple[str, Callable[[JobDoc], Any]]] = (
+    ("the room, °C", lambda d: d.room.temperature_c),
+    ("the warmest the room gets, °C", worst_room_c),
+    ("the limit of sound, dBA", lambda d: d.room.sound_limit_dba),
+    ("the background, dBA", lambda d: d.room.background_dba),
+    ("the listener's distance, m", lambda d: d.room.listener_distance_m),
+    ("the listener's side", lambda d: d.room.listener_side),
+    ("the air pressure, hPa", lambda d: d.room.pressure_hpa),
+    ("the kind of room", lambda d: d.room.kind),
+    ("fans on hand", lambda d: d.stock.fans if d.stock else None),
+)
+
+
+def _said(value: Any) -> str:
+    if isinstance(value, dict):
+        return ", ".join(f"{number} {name}" for name, number in sorted(value.items())) or "none"
+    return "not said" if value is None else f"{value:g}" if isinstance(value, float | int) else str(value)
+
+
+def judged_anew(record: RecordDoc, now: VerdictDoc) -> list[str]:
+    """What the method of today says otherwise of what a record of an older method says; empty where it says the same."""
+    then = record.verdict
+    found = [f"it would choose {now.best or 'none'}, not {then.best or 'none'}"] if then.best != now.best else []
+    words = {(p.a, p.b, p.channel): p.word for p in then.pairs}
+    for p in now.pairs:
+        was = words.get((p.a, p.b, p.channel))
+        if was is not None and was != p.word and p.channel in LEADING:
+            found.append(f"{p.a} and {p.b}, {channel_words(p.channel)}: {PAIR_WORDS[was]}, today {PAIR_WORDS[p.word]}")
+    bands = {(f.layout, f.channel): (f.value, f.band) for f in then.figures}
+    for f in now.figures:
+        value, band = bands.get((f.layout, f.channel), (f.value, f.band))
+        if f.channel in LEADING and (abs(f.value - value) >= 0.05 or abs(f.band - band) >= 0.05):
+            found.append(f"{f.layout} {channel_words(f.channel)}: {value:.1f} ± {band:.1f}, today {f.value:.1f} ± {f.band:.1f}")
+    return found
 
 
 def _versions(protocols: Sequence[ProtocolDoc]) -> dict[str, int]:

@@ -21,6 +21,9 @@ UNIT: dict[str, str] = {
 DIGITS: dict[str, int] = {"difference": 1, "level": 1, "sound": 1, "plain": 1}  # whole figures for the others
 
 
+PAIR_WORDS = {"better": "better", "worse": "worse", "no_difference": "no difference", "cannot_tell": "cannot tell"}
+
+
 class Quantity(BaseModel):
     """A value with its kind for units, and its expanded uncertainty where it has one."""
 

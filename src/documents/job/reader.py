@@ -12,6 +12,7 @@ from documents.job.case import CaseDoc
 from documents.job.models import JobDoc, LayoutDoc
 from documents.job.planned import PlanDoc
 from documents.json_in import parse_json
+from documents.upgrades import upgraded
 
 _REMEDIES = {
     "missing": "Add it; the format description lists every field with its default.",
@@ -39,11 +40,8 @@ def check_job(raw: Any) -> ReadJob:
         raise DocumentError([Fault("$", "a job document is a JSON object", "Start the file with {.")])
     if raw.get("format") != "oventa-job":
         raise DocumentError([Fault("format", "this is not a job document", 'Give "format": "oventa-job".')])
-    if raw.get("version") != 1:
-        what = f"version {raw.get('version')!r} is not one this program reads"
-        raise DocumentError([Fault("version", what, "Use version 1, or a newer program.")])
     try:
-        doc = JobDoc.model_validate(raw)
+        doc = JobDoc.model_validate(upgraded(raw))
     except ValidationError as error:
         raise DocumentError([_fault(e) for e in error.errors()]) from error
     faults = list(_reference_faults(doc))

@@ -17,6 +17,7 @@ from documents.job.case import CaseDoc
 from documents.job.models import PART_KINDS, JobDoc, PartsDoc
 from documents.job.reader import path_of
 from documents.json_in import parse_json
+from documents.upgrades import upgraded
 
 Raw = dict[str, Any]
 _FIRST = ("part", "id", "name")
@@ -84,7 +85,7 @@ def _from_json(text: str, name: str) -> Raw:
         return dict(raw.get("parts", {}))
     if raw.get("format") != "oventa-parts" or not isinstance(raw.get("parts"), dict):
         raise DocumentError([Fault("format", "this is no file of parts", 'Give "format": "oventa-parts" and "parts".')])
-    return dict(raw["parts"])
+    return dict(upgraded({"version": 1, **raw})["parts"])
 
 
 def _from_csv(text: str, name: str) -> Raw:
@@ -140,6 +141,7 @@ def read_case(content: bytes, name: str) -> CaseFile:
     raw = parse_json(text, name)
     if not isinstance(raw, dict) or raw.get("format") not in ("oventa-case", "oventa-job"):
         raise DocumentError([Fault("format", "this is no file of a case", 'Give "format": "oventa-case" and "case".')])
+    raw = upgraded({"version": 1, **raw})
     try:
         return CaseFile.model_validate({"summary": raw.get("summary", ""), "case": raw.get("case")})
     except ValidationError as error:

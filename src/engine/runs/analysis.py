@@ -7,6 +7,7 @@ from math import hypot, sqrt
 import numpy as np
 
 from engine.errors import MissingFigureError
+from engine.identity import METHOD
 from engine.runs.budget import ROOM_PLACING_K, BudgetLine, combined, rectangular, room_lines, sensor_error
 from engine.runs.flag import Flag
 from engine.runs.flags import run_flags, unmarked
@@ -51,6 +52,7 @@ class RunAnalysis:
     channels: tuple[ChannelAnalysis, ...]
     flags: tuple[Flag, ...]
     core_spread_k: float | None = None  # between the means of the warmest and the coolest core
+    method: str = ""  # number of the method that made it (engine/identity); empty before that was kept
 
     def channel(self, name: str) -> ChannelAnalysis | None:
         return next((c for c in self.channels if c.name == name), None)
@@ -80,7 +82,15 @@ def analyse(
     flags = unmarked(run_flags(whole, settled, window, background_dba), disturbed_s)
     cores = [c.mean for c in channels if c.name.startswith("cpu_core_")]
     spread = max(cores) - min(cores) if len(cores) > 1 else None
-    return RunAnalysis(log.duration_s, settled, at, channels, tuple(flags), spread)
+    return RunAnalysis(
+        duration_s=log.duration_s,
+        settled=settled,
+        settled_at_s=at,
+        channels=channels,
+        flags=tuple(flags),
+        core_spread_k=spread,
+        method=METHOD.number,
+    )
 
 
 def _over_floor(channel: ChannelAnalysis, background_dba: float | None) -> ChannelAnalysis:

@@ -60,7 +60,8 @@ class FreezeIn(Schema):
 
 
 class VerdictOut(Schema):
-    """``stale``: what has changed since; ``moved``: what was another in the record before."""
+    """``stale``: what has changed since; ``moved``: what was another in the record before; ``anew``: what the method of judging of
+    today says otherwise of the runs as they are now, where the record was made by an older one."""
 
     id: int
     layout: str
@@ -70,6 +71,7 @@ class VerdictOut(Schema):
     digest: str
     made_at: datetime
     stale: list[str]
+    anew: list[str]
     moved: list[str]
 
 
@@ -84,6 +86,7 @@ def _out(s: Standing) -> VerdictOut:
         digest=v.digest,
         made_at=v.made_at,
         stale=s.stale,
+        anew=s.anew,
         moved=s.moved,
     )
 

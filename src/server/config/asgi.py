@@ -36,6 +36,8 @@ application = get_asgi_application()
 from django.conf import settings  # noqa: E402
 from django.db import connection  # noqa: E402
 
+from server import loading  # noqa: E402
+from server.apps.bench import figures  # noqa: E402
 from server.apps.bench.players import start_all  # noqa: E402
 from server.apps.bench.showing import show_live_run  # noqa: E402
 from server.apps.jobs.services import empty_bin  # noqa: E402
@@ -59,6 +61,10 @@ def begin() -> None:
     try:
         empty_bin()
         start_all()
+        if old := figures.of_older_method():
+            loading.say(f"The figures of {len(old)} runs are being worked out anew: the way of judging has changed.")
+            figures.reckon_anew(old)
+            loading.say("")
         load_runs()
     finally:
         connection.close()  # this thread's own

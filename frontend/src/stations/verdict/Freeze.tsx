@@ -139,6 +139,12 @@ export function Records() {
               {r.stale.length > 4 && ` and ${r.stale.length - 4} more`}.
             </p>
           )}
+          {r.anew.length > 0 && (
+            <p className="text-faint" data-anew>
+              Judged by the method of today: {r.anew.slice(0, 4).join("; ")}
+              {r.anew.length > 4 && ` and ${r.anew.length - 4} more`}.
+            </p>
+          )}
           {r.moved.length > 0 && (
             <p className="text-faint">
               Against the record before: {r.moved.slice(0, 4).join("; ")}

@@ -4,17 +4,21 @@ A bench's readings must be acknowledged at once whatever else goes on, and there
 again when it is written: if somebody changed that in the meantime, it is reckoned once more.
 """
 
+import logging
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 from django.db import transaction
 from django.shortcuts import get_object_or_404
+from pydantic import ValidationError
 
 from desk.runs.ready import Basis, Block, Ready
 from engine.errors import OventaError
+from engine.identity import METHOD
 from server.apps.bench.adapters import keep_blocks, stored_log
 from server.apps.bench.models import Mark, Run
 
+LOG = logging.getLogger(__name__)
 TRIES = 6
 
 
@@ -89,3 +93,21 @@ def _apply(run_id: int, change: Callable[[Run], object]) -> Run:
     run = get_object_or_404(Run.objects.select_related("job"), pk=run_id)
     change(run)
     return run
+
+
+def of_older_method() -> list[int]:
+    """Runs whose stored figures were made by another method of analysis than this version's."""
+    return [
+        pk
+        for pk, analysis in Run.objects.filter(rows__gt=0).exclude(state="draft").values_list("pk", "analysis")
+        if isinstance(analysis, dict) and analysis and analysis.get("method", "") != METHOD.number
+    ]
+
+
+def reckon_anew(run_ids: Sequence[int]) -> None:
+    """The figures of stored runs by the method of this version; the readings are what they were."""
+    for run_id in run_ids:
+        try:
+            changed_run(run_id, lambda run: None)
+        except (OventaError, ValidationError) as error:  # a run that cannot be read is shown as such, and stops no other
+            LOG.warning("run %s keeps its figures: %s", run_id, error)

@@ -13,6 +13,7 @@ from documents.errors import DocumentError, Fault
 from documents.job.reader import check_job
 from documents.package.document import Opened, Package, PackedRun, open_package
 from documents.package.said import MarkSaid, RunSaid, VerdictSaid
+from documents.upgrades import upgraded
 from engine.errors import OventaError, UnreadableLogError
 from server.apps.bench import selectors as bench
 from server.apps.bench.adapters import stored_log
@@ -88,8 +89,8 @@ def _checked(v: VerdictSaid, place: str) -> VerdictSaid:
     if v.record.get("format") != RECORD_FORMAT or v.record.get("digest") != digest_of(v.record):
         raise DocumentError([Fault(f"{place}.record", "this record was changed after it was signed", _AGAIN)])
     try:
-        RecordDoc.model_validate(v.record)
-    except ValidationError:
+        RecordDoc.model_validate(upgraded(v.record))
+    except (ValidationError, DocumentError):
         return v
     try:
         record = checked_record(v.record)

@@ -9,13 +9,14 @@ from django.shortcuts import get_object_or_404
 
 from desk.forecast.document import Memory, PointMemory
 from desk.verdict.document import Judged, VerdictDoc, judge
-from desk.verdict.record import RecordDoc, RunRef, moved, read_record, stale
+from desk.verdict.record import RecordDoc, RunRef, judged_anew, moved, read_record, stale
 from desk.verdict.study import Runs, Settings
 from documents.errors import DocumentError, Fault
 from documents.job.models import JobDoc
 from documents.job.planned import ProtocolDoc
 from documents.job.reader import check_job
 from engine.errors import OventaError
+from engine.identity import METHOD
 from engine.plan.protocol import Acceptance
 from engine.verdict.candidate import Candidate
 from engine.verdict.compare import judged_channels, layout_figure
@@ -141,6 +142,7 @@ class Standing:
     verdict: Verdict
     stale: list[str]
     moved: list[str]
+    anew: list[str]
 
 
 def standings(job_id: int) -> list[Standing]:
@@ -154,7 +156,9 @@ def standings(job_id: int) -> list[Standing]:
     for i, (v, record) in enumerate(zip(verdicts, records, strict=True)):
         before = next((r for r in records[i + 1 :] if r), None)
         unread = [OTHER_VERSION] if v.record and record is None else []
-        found.append(Standing(v, stale(record, doc, runs) if record else unread, moved(before, record) if record and before else []))
+        changed = stale(record, doc, runs) if record else unread
+        anew = judged_anew(record, verdict_now(job_id, record.settings)) if record and record.method != METHOD.number else []
+        found.append(Standing(v, changed, moved(before, record) if record and before else [], anew))
     return found
 
 
