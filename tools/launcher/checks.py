@@ -14,7 +14,7 @@ def needs_browser(name: str) -> bool:
 
 def needs_front_end(name: str) -> bool:
     """Tests of the server hand out the built pages too."""
-    return needs_browser(name) or name.startswith(("tests.server", "tests.tools"))
+    return needs_browser(name) or name.startswith(("tests.server", "tests.tools", "tests.frontend"))
 
 
 QUICK = ["tests.engine", "tests.documents", "tests.desk", "tests.cli"]
@@ -59,7 +59,8 @@ def run_all(root: Path, argv: list[str], quick: bool = False) -> int:
         passed += ok
     counts = root / "var" / "test-counts.txt"
     counts.parent.mkdir(exist_ok=True)
-    counts.unlink(missing_ok=True)
+    for old in (counts, counts.with_name(counts.name + ".units")):
+        old.unlink(missing_ok=True)
     tests = [python, "-W", "error::DeprecationWarning:engine", "-m", "django", "test", *(argv or ["tests"]), "--noinput"]
     tests += ["--exclude-tag", "long"] if quick else []
     one_module = len(argv) == 1 and argv[0].count(".") > 1

@@ -1,5 +1,4 @@
 import { useQuery } from "@tanstack/react-query";
-import { isDraft, produce } from "immer";
 import {
   createContext,
   type ReactNode,
@@ -11,50 +10,13 @@ import {
   useState,
   useSyncExternalStore,
 } from "react";
+import { flushSync } from "react-dom";
 import { answered, client, type JobDoc } from "../api/client";
+import { flushPending } from "../ui/pending";
 import { type Draft, draftsLeft, dropLeft, keepDraft, ownTab, type Pending } from "./drafts";
-import { followWalls } from "./edits";
+import { type Action, after } from "./history";
 import { type Conflict, Saver, type Saving, same } from "./saver";
-
-type State = { document: JobDoc; past: Step[]; future: Step[]; changes: number };
-type Step = { label: string; document: JobDoc };
-type Action =
-  | { kind: "edit"; label: string; change: (draft: JobDoc) => void }
-  | { kind: "adopt"; label: string; document: JobDoc; instead: JobDoc }
-  | { kind: "undo" }
-  | { kind: "redo" };
-
-const MOST_STEPS = 200;
-
-function reduce(state: State, action: Action): State {
-  const { document, past, future } = state;
-  if (action.kind === "edit") {
-    // What an edit does not touch stays the same object: everything drawn or asked from it can tell at a glance.
-    const next = produce(document, (draft) => {
-      action.change(draft);
-      if (isDraft(draft.case)) followWalls(draft, document.case); // a case put in whole has its places right
-    });
-    if (next === document) return state;
-    return {
-      document: next,
-      past: [...past, { label: action.label, document }].slice(-MOST_STEPS),
-      future: [],
-      changes: state.changes + 1,
-    };
-  }
-  if (action.kind === "adopt") {
-    // One of two states was chosen: the other is one undo away.
-    const step = { label: action.label, document: action.instead };
-    return { document: action.document, past: [...past, step].slice(-MOST_STEPS), future: [], changes: state.changes + 1 };
-  }
-  const [from, to] = action.kind === "undo" ? [past, future] : [future, past];
-  const step = from.at(-1);
-  if (!step) return state;
-  const moved = [...to, { label: step.label, document }];
-  const left = from.slice(0, -1);
-  const stacks = action.kind === "undo" ? { past: left, future: moved } : { past: moved, future: left };
-  return { document: step.document, ...stacks, changes: state.changes + 1 };
-}
+import { touch, watchTouches } from "./touch";
 
 type Job = {
   id: number;
@@ -150,7 +112,7 @@ export function JobProvider({
 
 function Loaded({ id, opened, children }: { id: number; opened: Opened; children: ReactNode }) {
   const { mine, left } = opened;
-  const [state, dispatch] = useReducer(reduce, null, () => ({
+  const [state, dispatch] = useReducer(after, null, () => ({
     document: mine?.document ?? opened.document,
     past: mine ? [{ label: "changes that were not saved", document: opened.document }] : [],
     future: [],
@@ -169,7 +131,10 @@ function Loaded({ id, opened, children }: { id: number; opened: Opened; children
   const saving = useSyncExternalStore(saver.subscribe, saver.current);
   useEffect(() => saver.edited(state.document, state.changes), [saver, state]);
   useEffect(() => {
-    const guard = (event: BeforeUnloadEvent) => saver.wouldLose && event.preventDefault();
+    const guard = (event: BeforeUnloadEvent) => {
+      flushSync(flushPending); // a figure whose pause had not come yet
+      if (saver.wouldLose) event.preventDefault();
+    };
     addEventListener("pagehide", saver.keep);
     addEventListener("beforeunload", guard);
     return () => {
@@ -178,7 +143,11 @@ function Loaded({ id, opened, children }: { id: number; opened: Opened; children
       saver.leave();
     };
   }, [saver]);
-  const edit = useCallback((label: string, change: (draft: JobDoc) => void) => dispatch({ kind: "edit", label, change }), []);
+  useEffect(() => watchTouches(), []);
+  const edit = useCallback(
+    (label: string, change: (draft: JobDoc) => void) => dispatch({ kind: "edit", label, change, join: touch() } satisfies Action),
+    [],
+  );
   const undo = useCallback(() => dispatch({ kind: "undo" }), []);
   const redo = useCallback(() => dispatch({ kind: "redo" }), []);
   const choices = useMemo<Choices>(() => {

@@ -1,5 +1,8 @@
-import { useEffect, useId, useState } from "react";
+import { useEffect, useId, useRef, useState } from "react";
 import { type Kind, useUnits } from "../units/units";
+import { afterPause, forget } from "./pending";
+
+const PAUSE_MS = 450;
 
 type Props = {
   label: string;
@@ -24,18 +27,29 @@ export function NumberField(props: Props) {
   const shown = value === null || value === undefined ? "" : String(Number(units.shown(kind, value).toFixed(digits)));
   const [text, setText] = useState(shown);
   const [fault, setFault] = useState<string | null>(null);
+  const waiting = useRef<(() => void) | null>(null);
+  const latest = useRef(onCommit);
+  latest.current = onCommit;
+  useEffect(() => () => waiting.current?.(), []); // a field that goes away loses nothing
   useEffect(() => {
     setText(shown);
     setFault(null);
   }, [shown]);
 
-  const commit = (words: string) => {
+  // Half a number is no figure: it is taken at a pause, or when the field is left.
+  const put = (value: number | null) => {
+    if (waiting.current) forget(waiting.current);
+    waiting.current = afterPause(() => latest.current(value), PAUSE_MS);
+  };
+  const type = (words: string) => {
     setText(words);
+    if (waiting.current) forget(waiting.current);
+    waiting.current = null;
     const plain = words.trim().replace(",", ".");
     if (plain === "") {
       if (optional === undefined) return setFault("A figure is needed here.");
       setFault(null);
-      return onCommit(null);
+      return put(null);
     }
     const typed = Number(plain);
     if (!Number.isFinite(typed)) return setFault("Type a number.");
@@ -44,7 +58,7 @@ export function NumberField(props: Props) {
     if ((low !== undefined && stored < low - 1e-9) || (high !== undefined && stored > high + 1e-9))
       return setFault(`Between ${span}.`);
     setFault(null);
-    if (Number(units.shown(kind, stored).toFixed(digits)) !== Number(shown || Number.NaN)) onCommit(stored);
+    if (Number(units.shown(kind, stored).toFixed(digits)) !== Number(shown || Number.NaN)) put(stored);
   };
 
   return (
@@ -62,8 +76,14 @@ export function NumberField(props: Props) {
           aria-invalid={fault !== null}
           aria-describedby={fault ? `${id}-fault` : undefined}
           onFocus={onFocus}
-          onChange={(e) => commit(e.target.value)}
-          onBlur={() => fault === null && setText(shown)}
+          onChange={(e) => type(e.target.value)}
+          onKeyDown={(e) => e.key === "Enter" && waiting.current?.()}
+          onBlur={() => {
+            const take = waiting.current;
+            waiting.current = null;
+            if (take) take();
+            else if (fault === null) setText(shown);
+          }}
         />
         <span className="text-[12.5px] text-faint">{units.unit(kind)}</span>
       </div>

@@ -1,0 +1,69 @@
+export type System = "metric" | "trade";
+export type Kind =
+  | "flow"
+  | "pressure"
+  | "length"
+  | "temperature"
+  | "difference"
+  | "level"
+  | "power"
+  | "speed"
+  | "area"
+  | "share"
+  | "plain";
+
+type Unit = { unit: string; digits: number; factor: number; offset?: number };
+
+const METRIC: Record<Kind, Unit> = {
+  flow: { unit: "m³/h", digits: 0, factor: 1 },
+  pressure: { unit: "Pa", digits: 1, factor: 1 },
+  length: { unit: "mm", digits: 0, factor: 1 },
+  temperature: { unit: "°C", digits: 1, factor: 1 },
+  difference: { unit: "K", digits: 1, factor: 1 },
+  level: { unit: "dBA", digits: 0, factor: 1 },
+  power: { unit: "W", digits: 0, factor: 1 },
+  speed: { unit: "rpm", digits: 0, factor: 1 },
+  area: { unit: "cm²", digits: 0, factor: 1 },
+  share: { unit: "%", digits: 0, factor: 1 },
+  plain: { unit: "", digits: 2, factor: 1 },
+};
+
+const TRADE: Record<Kind, Unit> = {
+  ...METRIC,
+  flow: { unit: "CFM", digits: 0, factor: 1 / 1.699010796 },
+  pressure: { unit: "mmH₂O", digits: 2, factor: 1 / 9.80665 },
+  length: { unit: "in", digits: 2, factor: 1 / 25.4 },
+  temperature: { unit: "°F", digits: 1, factor: 1.8, offset: 32 },
+  difference: { unit: "°F", digits: 1, factor: 1.8 },
+  area: { unit: "in²", digits: 1, factor: 1 / 6.4516 },
+};
+
+export type Conversions = {
+  unit: (kind: Kind) => string;
+  shown: (kind: Kind, value: number) => number;
+  stored: (kind: Kind, value: number) => number;
+  text: (kind: Kind, value: number, digits?: number) => string;
+  signed: (kind: Kind, value: number, digits?: number) => string;
+  withUnit: (kind: Kind, value: number, digits?: number) => string;
+};
+
+/** Figures as a system of units writes them, and back; everything stored and sent stays metric. */
+export function conversions(system: System): Conversions {
+  const table = system === "metric" ? METRIC : TRADE;
+  const shown = (kind: Kind, v: number) => v * table[kind].factor + (table[kind].offset ?? 0);
+  const text = (kind: Kind, v: number, digits = table[kind].digits) => tidy(shown(kind, v).toFixed(digits));
+  return {
+    unit: (kind) => table[kind].unit,
+    shown,
+    stored: (kind, v) => (v - (table[kind].offset ?? 0)) / table[kind].factor,
+    text,
+    signed: (kind, v, digits) => {
+      const words = text(kind, v, digits);
+      return words.startsWith("−") || Number(words) === 0 ? words : `+${words}`;
+    },
+    withUnit: (kind, v, digits) => `${text(kind, v, digits)} ${table[kind].unit}`,
+  };
+}
+
+/** A true minus sign, and no minus before nothing. */
+const tidy = (digits: string) => (Number(digits) === 0 ? digits.replace("-", "") : digits.replace("-", "−"));
