@@ -1,9 +1,10 @@
 import { Link, Outlet, useNavigate, useParams, useRouterState } from "@tanstack/react-router";
-import { useState } from "react";
+import { useState, useSyncExternalStore } from "react";
 import { JobProvider, useJob, useSaving } from "@/shared/job/store";
 import { WorkbenchProvider } from "@/shared/job/workbench";
 import { useKeys, useLettersActive, usePlaceKeys } from "@/shared/keys/keys";
 import { Empty } from "@/shared/ui/bits";
+import { anyPending, watchPending } from "@/shared/ui/pending";
 import { ConflictBar } from "./ConflictBar";
 import { KeyHelp } from "./KeyHelp";
 import { Rack } from "./Rack";
@@ -94,7 +95,9 @@ const PLACE_KEYS: Record<string, readonly (readonly [string, string])[]> = {
 
 function Footer({ onHelp, keys: ofStation }: { onHelp: () => void; keys: readonly (readonly [string, string])[] }) {
   const job = useJob();
-  const { save, saveError, kept } = useSaving();
+  const { save: ofSaver, saveError, kept } = useSaving();
+  const typing = useSyncExternalStore(watchPending, anyPending);
+  const save = ofSaver === "saved" && typing ? "saving" : ofSaver;
   const ofPlace = usePlaceKeys();
   const letters = useLettersActive(); // in a field for text Z is a letter, and the line does not offer it as a key
   const keys = ofPlace.length ? ofPlace : ofStation;
