@@ -1,6 +1,7 @@
 """One chromium per test class, one fresh context per test, against Django's live server."""
 
 import os
+import re
 import shutil
 from typing import Any, ClassVar, cast
 
@@ -12,6 +13,15 @@ from tests.demo_rows import load_demo
 
 expect.set_options(timeout=30_000)  # slow machines are not faults
 FLAGS = ["--no-sandbox", "--disable-gpu", "--disable-background-networking", "--disable-component-update", "--disable-sync"]
+
+
+VIEWS = {
+    "heat, sound": ("settled", "over time", "speeds"),
+    "air": ("smoke",),
+    "build": ("fit", "leads", "loop"),
+    "as found": ("as found",),
+    "what next": ("changes", "later"),
+}
 
 
 class BrowserCase(StaticLiveServerTestCase):
@@ -87,6 +97,14 @@ class BrowserCase(StaticLiveServerTestCase):
 
     def mount(self, name: str) -> Locator:
         return self.page.locator(f"[data-mount={name}]")
+
+    def view(self, name: str) -> None:
+        """A view of Layouts: its question first, where it is one of several."""
+        question = next(q for q, views in VIEWS.items() if name in views)
+        panel = self.page.get_by_label("Forecast and findings")
+        panel.get_by_role("button", name=re.compile(f"^{question}: ")).click()
+        if len(VIEWS[question]) > 1:
+            panel.get_by_role("button", name=name, exact=True).click()
 
     def saved(self) -> None:
         """Waits until the screen says that all is saved."""

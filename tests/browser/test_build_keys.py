@@ -118,7 +118,7 @@ class BadInputTest(BrowserCase):
 
     def test_a_mount_that_leaves_takes_its_leads_and_looks_along(self) -> None:
         self.open_demo()
-        self.page.get_by_role("button", name="as found", exact=True).click()
+        self.view("as found")
         self.page.get_by_role("button", name="Start: all as meant").click()
         self.saved()
         self.page.get_by_role("link", name="Survey").first.click()
@@ -135,7 +135,7 @@ class BadInputTest(BrowserCase):
         self.page.get_by_label("Group of the fan at F2").select_option(index=1)
         self.page.locator("[data-rows$=groups]").get_by_role("button", name="remove").click()
         self.saved()
-        self.page.get_by_role("button", name="later", exact=True).click()
+        self.view("later")
         self.page.get_by_role("button", name="Add an idea").click()
         self.page.get_by_role("button", name="make it a layout from A").click()
         self.page.get_by_role("button", name="remove E").click()

@@ -15,9 +15,6 @@ from tests.machines import layout_raw
 
 @tag("browser")
 class BuildViewsTest(BrowserCase):
-    def view(self, name: str) -> None:
-        self.page.get_by_role("button", name=name, exact=True).click()
-
     def raw(self, layout: str = "A") -> dict[str, object]:
         self.saved()
         return layout_raw(adapters.document(Job.objects.get()), layout)

@@ -10,9 +10,6 @@ from tests.browser.base import BrowserCase
 
 @tag("browser")
 class InsightTest(BrowserCase):
-    def view(self, name: str) -> None:
-        self.page.get_by_label("Forecast and findings").get_by_role("button", name=name, exact=True).click()
-
     def rise(self, row: str = "Processor") -> float:
         return float(self.page.locator(f"[data-row='{row}']").get_attribute("data-rise") or "nan")
 
@@ -30,13 +27,13 @@ class InsightTest(BrowserCase):
     def test_own_load_and_worst_room_change_the_forecast(self) -> None:
         self.open_demo()
         full = self.rise()
-        load = self.page.get_by_role("group", name="Load")
-        self.forecast_after(lambda: load.get_by_role("button", name="own").click())
+        load, room = self.page.get_by_label("Load"), self.page.get_by_label("Room", exact=True)
+        self.forecast_after(lambda: load.select_option("own"))
         answer = self.forecast_after(lambda: self.page.get_by_label("Processor at").fill("30"))
         self.assertAlmostEqual(answer["forecast"]["layouts"][0]["cpu"]["power_w"], 37.5)
         self.page.wait_for_function("before => Number(document.querySelector(\"[data-row='Processor']\").dataset.rise) < before", arg=full)
-        self.forecast_after(lambda: load.get_by_role("button", name="both").click())
-        answer = self.forecast_after(lambda: self.page.get_by_role("button", name="worst room").click())
+        self.forecast_after(lambda: load.select_option("both"))
+        answer = self.forecast_after(lambda: room.select_option("worst"))
         cpu = answer["forecast"]["layouts"][0]["cpu"]
         self.assertAlmostEqual(cpu["temperature_c"] - cpu["rise_k"], 29.0)  # the job's own worst room
         self.page.get_by_text("In a room of 29 °C").wait_for()
@@ -58,7 +55,7 @@ class InsightTest(BrowserCase):
 
     def test_quiet_speeds_are_found_and_set_in_one_undoable_step(self) -> None:
         self.open_demo(layout="B")
-        self.view("quieter")
+        self.view("speeds")
         self.page.get_by_label("Level where you sit").fill("33")
         self.page.get_by_role("button", name="Find the coolest speeds").click()
         self.page.wait_for_selector("[data-quiet=reached]")
@@ -135,7 +132,7 @@ class InsightTest(BrowserCase):
         self.saved()
         layout = adapters.document(Job.objects.get(pk=job.pk))["layouts"][0]
         self.assertEqual(layout["groups"][0]["speed_pct"], 75)
-        self.view("quieter")
+        self.view("speeds")
         self.page.get_by_role("button", name="all alike").click()
         self.page.get_by_role("button", name="Find the coolest speeds").click()
         self.page.wait_for_selector("[data-quiet=reached]")

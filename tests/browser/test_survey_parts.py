@@ -129,7 +129,7 @@ class SettingsTest(BrowserCase):
     def test_load_reference_and_panel_states(self) -> None:
         self.open_demo(layout="B")
         both = float(self.page.locator("[data-row=Processor]").get_attribute("data-rise") or 0)
-        self.forecast_after(lambda: self.page.get_by_role("button", name="idle").click())
+        self.forecast_after(lambda: self.page.get_by_label("Load").select_option("idle"))
         self.page.wait_for_function("k => +document.querySelector('[data-row=Processor]').dataset.rise < k / 2", arg=both)
         self.page.get_by_role("button", name="make B the reference").click()
         self.page.get_by_text("B is the reference").wait_for()

@@ -70,7 +70,7 @@ class ThreeCasesTest(BrowserCase):
         return rises[0], rises[1]
 
     def ledger(self) -> list[str]:
-        self.page.get_by_role("button", name="fit", exact=True).click()
+        self.view("fit")
         self.page.wait_for_selector("[data-line]")
         return [x.get_attribute("data-verdict") or "" for x in self.page.locator("[data-line]").all()]
 
@@ -163,6 +163,6 @@ class ThreeCasesTest(BrowserCase):
         self.assertEqual([r["mounts"] for r in loops[0]["radiators"]], [["f1", "f2", "f3"], ["t1", "t2", "t3"]])
         self.page.get_by_role("button", name="hide", exact=True).click()
         self.assertNotIn("does_not_fit", self.ledger())
-        self.page.get_by_role("button", name="loop", exact=True).click()
+        self.view("loop")
         self.page.get_by_text("cools the processor and the card").wait_for()
         self.assertEqual(self.page.locator("[data-mark=air]").count(), 1)

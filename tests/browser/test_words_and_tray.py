@@ -38,7 +38,7 @@ class WordsAndTrayTest(BrowserCase):
 
     def test_the_ladder_of_fans_and_a_free_change_that_becomes_a_layout(self) -> None:
         self.open_demo("layouts")
-        self.page.get_by_role("button", name="worth", exact=True).click()
+        self.view("changes")
         self.page.wait_for_selector("[data-worth]")
         self.assertGreater(self.page.locator("[data-rung]").count(), 1)
         singles = [x.get_attribute("data-single") for x in self.page.locator("[data-single]").all()]
@@ -53,7 +53,7 @@ class WordsAndTrayTest(BrowserCase):
 
     def test_a_stopped_fan_is_told_in_words(self) -> None:
         self.open_demo("layouts")
-        self.page.get_by_role("button", name="over time", exact=True).click()
+        self.view("over time")
         self.page.get_by_label("What if").select_option("fan_stops")
         told = self.page.locator("[data-mishap]")
         expect(told).to_contain_text("tachometer")

@@ -45,7 +45,7 @@ function Frame() {
       key: String(i + 1),
       words: `to ${s.name}`,
       run: () => {
-        go({ to: `/jobs/$jobId/${s.path}`, params: { jobId: String(job.id) } });
+        go({ to: `/jobs/$jobId/${s.path}`, params: { jobId: String(job.id) }, search: true });
       },
     })),
     { key: "?", words: "all keys", run: () => setHelp((h) => !h) },
@@ -61,7 +61,7 @@ function Frame() {
       </a>
       <Strip />
       <ConflictBar />
-      <div className="flex min-h-0 flex-1">
+      <div className="flex min-h-0 flex-1 max-sm:flex-col">
         {withRack && <Rack />}
         <main id="work" className="min-w-0 flex-1 overflow-auto">
           <Outlet />
@@ -102,7 +102,7 @@ function Footer({ onHelp, keys: ofStation }: { onHelp: () => void; keys: readonl
   const letters = useLettersActive(); // in a field for text Z is a letter, and the line does not offer it as a key
   const keys = ofPlace.length ? ofPlace : ofStation;
   return (
-    <footer className="no-print flex items-center gap-4 bg-neutral px-4 py-1.5 text-[13px] text-neutral-content">
+    <footer className="no-print flex items-center gap-4 bg-neutral px-4 py-1.5 text-[13px] text-neutral-content max-sm:gap-3 max-sm:px-3">
       {keys.map(([key, words]) => (
         <span key={key} className="max-lg:hidden">
           <kbd className="key">{key}</kbd> {words}
@@ -110,12 +110,12 @@ function Footer({ onHelp, keys: ofStation }: { onHelp: () => void; keys: readonl
       ))}
       <button type="button" className="cursor-pointer disabled:opacity-50" onClick={job.undo} disabled={!job.undoLabel}>
         {letters && <kbd className="key">Z</kbd>} undo
-        {job.undoLabel && <span className="inline-block max-w-44 truncate align-bottom">: {job.undoLabel}</span>}
+        {job.undoLabel && <span className="inline-block max-w-44 max-sm:hidden truncate align-bottom">: {job.undoLabel}</span>}
       </button>
       <button type="button" className="cursor-pointer disabled:opacity-50" onClick={job.redo} disabled={!job.redoLabel}>
         {letters && <kbd className="key">⇧Z</kbd>} redo
       </button>
-      <button type="button" className="cursor-pointer" onClick={onHelp}>
+      <button type="button" className="cursor-pointer max-sm:hidden" onClick={onHelp}>
         <kbd className="key">?</kbd> all keys
       </button>
       <span className="ml-auto" role="status" data-save={save}>

@@ -1,5 +1,5 @@
 /** The product's mark: three strokes of air, and its name. */
-export function Mark({ large }: { large?: boolean }) {
+export function Mark({ large, short }: { large?: boolean; short?: boolean }) {
   return (
     <span className={`wide flex items-center gap-2 ${large ? "text-[26px]" : "text-[17px]"}`}>
       <svg viewBox="0 0 32 32" className={large ? "size-9" : "size-6"} aria-hidden="true">
@@ -9,7 +9,7 @@ export function Mark({ large }: { large?: boolean }) {
           <path d="M10 25.500 25 20.800" />
         </g>
       </svg>
-      oventa
+      {short ? null : "oventa"}
     </span>
   );
 }

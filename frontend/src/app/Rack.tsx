@@ -35,15 +35,15 @@ export function Rack() {
   return (
     <aside
       aria-label="Layouts"
-      className="no-print flex w-[118px] shrink-0 flex-col gap-2 overflow-y-auto border-r border-base-content bg-base-200 py-3 pl-2"
+      className="no-print flex w-[118px] shrink-0 flex-col gap-2 overflow-y-auto border-r border-base-content bg-base-200 py-3 pl-2 max-sm:w-full max-sm:flex-row max-sm:items-center max-sm:overflow-x-auto max-sm:border-r-0 max-sm:border-b max-sm:px-2 max-sm:py-1.5"
       data-keys="rack"
     >
-      <div className="flex flex-col gap-2" role="listbox" aria-label="Layout tags">
+      <div className="flex flex-col gap-2 max-sm:flex-row" role="listbox" aria-label="Layout tags">
         {layouts.map((x) => (
           <Tag key={x.id} id={x.id} name={x.name ?? ""} />
         ))}
       </div>
-      <div className="mt-2 flex flex-col items-start gap-1.5 pl-2 text-[13px]">
+      <div className="mt-2 flex flex-col items-start gap-1.5 pl-2 text-[13px] max-sm:mt-0 max-sm:shrink-0 max-sm:flex-row max-sm:items-center max-sm:gap-3">
         <RackAction shown="N" words="new" run={add} />
         <RackAction shown="D" words="duplicate" run={duplicate} />
         <Schools onTake={(name, layout) => fresh(name, (d, id) => addLayout(d, id, layout))} />
@@ -53,7 +53,7 @@ export function Rack() {
           </button>
         )}
       </div>
-      <p className="mt-auto pl-2 text-[12.5px] leading-relaxed text-faint">
+      <p className="mt-auto pl-2 text-[12.5px] leading-relaxed text-faint max-sm:hidden">
         <span className="origin-forecast">forecast</span>
         <br />
         <span className="origin-measured">measured</span>
@@ -137,19 +137,21 @@ function Tag({ id, name }: { id: string; name: string }) {
       role="option"
       aria-selected={on}
       onClick={() => bench.choose(id)}
-      className={`flex cursor-pointer flex-col rounded-l-box border py-1.5 pr-1 pl-6 text-left leading-tight ${
-        on ? "border-base-content bg-base-content text-base-100" : "ml-1.5 border-r-0 hairline bg-paper"
+      className={`flex cursor-pointer flex-col rounded-l-box border py-1.5 pr-1 pl-6 text-left leading-tight max-sm:min-w-11 max-sm:items-center max-sm:rounded-box max-sm:px-2.5 max-sm:py-1.5 ${
+        on
+          ? "border-base-content bg-base-content text-base-100"
+          : "ml-1.5 border-r-0 hairline bg-paper max-sm:ml-0 max-sm:border-r"
       } relative`}
     >
       <span
-        className="absolute top-3 left-2 size-2.5 rounded-full border border-current bg-base-200 opacity-70"
+        className="absolute top-3 left-2 size-2.5 rounded-full border border-current bg-base-200 opacity-70 max-sm:hidden"
         aria-hidden="true"
       />
       <span className={`wide max-w-full truncate ${id.length > 3 ? "text-[13px]" : "text-[16px]"}`} title={id}>
         {id}
       </span>
-      <span className="text-[12.5px] break-words opacity-85">{name}</span>
-      <span className="flex flex-col font-mono text-[12.5px]">
+      <span className="text-[12.5px] break-words opacity-85 max-sm:hidden">{name}</span>
+      <span className="flex flex-col font-mono text-[12.5px] max-sm:hidden">
         {cpu ? (
           <span className="origin-measured">{heat(cpu.value)}</span>
         ) : (

@@ -1,4 +1,5 @@
-import { Link, useParams } from "@tanstack/react-router";
+import { Link, useParams, useRouterState } from "@tanstack/react-router";
+import { useState } from "react";
 import { useRuns, useVerdicts } from "@/shared/api/hooks";
 import { useLiveRunName } from "@/shared/api/live";
 import { useJob } from "@/shared/job/store";
@@ -21,32 +22,89 @@ export function Strip() {
   const { jobId } = useParams({ strict: false });
   const states = useStates();
   return (
-    <nav aria-label="Stations" className="no-print flex items-stretch border-b border-base-content bg-paper">
-      <Link
-        to="/"
-        className="flex w-[118px] shrink-0 items-center justify-center border-r border-base-content"
-        aria-label="Oventa, list of jobs"
-      >
-        <Mark />
-      </Link>
-      {STATIONS.map((s, i) => (
+    <>
+      <Folded states={states} />
+      <nav aria-label="Stations" className="no-print flex items-stretch border-b border-base-content bg-paper max-sm:hidden">
         <Link
-          key={s.path}
-          to={`/jobs/$jobId/${s.path}`}
-          params={{ jobId: jobId ?? "" }}
-          className="group w-[122px] min-w-0 shrink border-r hairline px-2.5 py-1.5 leading-tight"
-          activeProps={{ className: "bg-base-content text-base-100", "aria-current": "page" }}
+          to="/"
+          className="flex w-[118px] shrink-0 items-center justify-center border-r border-base-content"
+          aria-label="Oventa, list of jobs"
         >
-          <span className="flex justify-between text-[14px] font-semibold">
-            {s.name}
-            <span className="font-mono text-[12px] font-normal opacity-60">{i + 1}</span>
-          </span>
-          <span className="block truncate text-[12.5px] opacity-80" title={states[s.path]}>
-            {states[s.path]}
-          </span>
+          <Mark />
         </Link>
-      ))}
-      <JobCorner />
+        {STATIONS.map((s, i) => (
+          <Link
+            key={s.path}
+            to={`/jobs/$jobId/${s.path}`}
+            params={{ jobId: jobId ?? "" }}
+            search={true}
+            className="group w-[122px] min-w-0 shrink border-r hairline px-2.5 py-1.5 leading-tight"
+            activeProps={{ className: "bg-base-content text-base-100", "aria-current": "page" }}
+          >
+            <span className="flex justify-between text-[14px] font-semibold">
+              {s.name}
+              <span className="font-mono text-[12px] font-normal opacity-60 max-lg:hidden">{i + 1}</span>
+            </span>
+            <span className="line-clamp-3 text-[12.5px] leading-tight opacity-80 lg:line-clamp-2" title={states[s.path]}>
+              {states[s.path]}
+            </span>
+          </Link>
+        ))}
+        <JobCorner />
+      </nav>
+    </>
+  );
+}
+
+type States = ReturnType<typeof useStates>;
+
+/** On a phone the strip is one line: the station's name opens the list of all. */
+function Folded({ states }: { states: States }) {
+  const { jobId } = useParams({ strict: false });
+  const path = useRouterState({ select: (s) => s.location.pathname });
+  const here = STATIONS.find((s) => path.endsWith(`/${s.path}`));
+  const [open, setOpen] = useState(false);
+  return (
+    <nav aria-label="Stations, folded" className="no-print relative border-b border-base-content bg-paper sm:hidden">
+      <div className="flex items-center gap-2 px-3 py-1.5">
+        <Link to="/" aria-label="Oventa, list of jobs" className="shrink-0">
+          <Mark short />
+        </Link>
+        <button
+          type="button"
+          aria-expanded={open}
+          className="flex min-w-0 flex-1 cursor-pointer items-baseline gap-2 px-1 py-1 text-left"
+          onClick={() => setOpen(!open)}
+        >
+          <strong className="wide text-[16px]">{here?.name ?? "Stations"}</strong>
+          <span className="min-w-0 truncate text-[13px] text-faint">{here && states[here.path]}</span>
+          <span aria-hidden="true">{open ? "▴" : "▾"}</span>
+        </button>
+      </div>
+      {open && (
+        <div className="absolute inset-x-0 z-40 border-b border-base-content bg-paper shadow-lg">
+          <ul>
+            {STATIONS.map((s) => (
+              <li key={s.path}>
+                <Link
+                  to={`/jobs/$jobId/${s.path}`}
+                  params={{ jobId: jobId ?? "" }}
+                  search={true}
+                  onClick={() => setOpen(false)}
+                  className="flex items-baseline gap-3 border-t hairline px-4 py-2.5"
+                  activeProps={{ className: "bg-base-content text-base-100", "aria-current": "page" }}
+                >
+                  <span className="w-20 text-[15px] font-semibold">{s.name}</span>
+                  <span className="min-w-0 truncate text-[13px] opacity-80">{states[s.path]}</span>
+                </Link>
+              </li>
+            ))}
+          </ul>
+          <div className="border-t hairline py-1">
+            <JobCorner />
+          </div>
+        </div>
+      )}
     </nav>
   );
 }

@@ -11,6 +11,8 @@ export type Conditions = {
 
 export const USUAL: Conditions = { load: "both", cpuPct: 60, cardPct: 100, room: "usual", worstC: 32 };
 
+export const LOADS: readonly Load[] = ["idle", "cpu", "card", "both", "own"];
+
 export const LOAD_WORDS: Record<Load, string> = {
   idle: "idle",
   cpu: "processor loaded",

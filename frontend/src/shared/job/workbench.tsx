@@ -1,7 +1,8 @@
 import { createContext, type ReactNode, useContext, useEffect, useMemo, useState } from "react";
-import type { LayoutFigure, LayoutForecast } from "../api/client";
+import type { LayoutFigure, LayoutForecast, Load } from "../api/client";
 import { useComparison, useForecast } from "../api/hooks";
-import { type Conditions, USUAL } from "./conditions";
+import { useInAddress } from "./address";
+import { type Conditions, LOADS, USUAL } from "./conditions";
 import { useJob } from "./store";
 
 type Workbench = {
@@ -34,12 +35,16 @@ const RACK_PAUSE_MS = 500;
 export function WorkbenchProvider({ children }: { children: ReactNode }) {
   const { id, document } = useJob();
   const ids = (document.layouts ?? []).map((x) => x.id);
-  const [chosen, setChosen] = useState(() => localStorage.getItem(`oventa-layout-${id}`) ?? "");
+  const [remembered] = useState(() => localStorage.getItem(`oventa-layout-${id}`) ?? "");
+  const [said, say] = useInAddress<string>("layout", "");
+  const chosen = ids.includes(said) ? said : remembered;
   const [lent, lend] = useState<string | null>(null);
-  const [wantedReference, setReference] = useState("");
-  const [chosenConditions, setConditions] = useState<Conditions>(USUAL);
+  const [wantedReference, setReference] = useInAddress<string>("against", "");
+  const [load, setLoad] = useInAddress<Load>("load", USUAL.load, LOADS);
+  const [room, setRoom] = useInAddress<Conditions["room"]>("room", USUAL.room, ["usual", "worst"]);
+  const [own, setOwn] = useState({ cpuPct: USUAL.cpuPct, cardPct: USUAL.cardPct });
   const worstC = document.room?.worst_temperature_c ?? USUAL.worstC;
-  const conditions = useMemo(() => ({ ...chosenConditions, worstC }), [chosenConditions, worstC]);
+  const conditions = useMemo(() => ({ ...own, load, room, worstC }), [own, load, room, worstC]);
   const [focusMount, setFocusMount] = useState<string | null>(null);
   const shown = lent !== null && ids.includes(lent) ? lent : chosen;
   const layoutId = ids.includes(shown) ? shown : (ids[0] ?? "");
@@ -56,7 +61,7 @@ export function WorkbenchProvider({ children }: { children: ReactNode }) {
       layoutId,
       choose: (next) => {
         localStorage.setItem(`oventa-layout-${id}`, next);
-        setChosen(next);
+        say(next);
         lend(null);
       },
       lend,
@@ -64,13 +69,32 @@ export function WorkbenchProvider({ children }: { children: ReactNode }) {
       reference,
       setReference,
       conditions,
-      setConditions,
+      setConditions: (next) => {
+        if (next.load !== load) setLoad(next.load);
+        if (next.room !== room) setRoom(next.room);
+        setOwn({ cpuPct: next.cpuPct, cardPct: next.cardPct });
+      },
       rackForecasts: new Map((rack.data?.forecast?.layouts ?? []).map((x) => [x.id, x])),
       measured,
       focusMount,
       setFocusMount,
     };
-  }, [id, layoutId, lent, reference, conditions, rack.data, comparison.data, focusMount]);
+  }, [
+    id,
+    say,
+    layoutId,
+    lent,
+    reference,
+    setReference,
+    conditions,
+    load,
+    setLoad,
+    room,
+    setRoom,
+    rack.data,
+    comparison.data,
+    focusMount,
+  ]);
   return <WorkbenchContext value={value}>{children}</WorkbenchContext>;
 }
 

@@ -97,6 +97,13 @@ export function Segments<T extends string>(props: {
   );
 }
 
+/** What is not known yet is said to be so: never as none. */
+export const Working = ({ words = "Being worked out …" }: { words?: string }) => (
+  <p className="text-[13px] text-faint" data-working="yes">
+    {words}
+  </p>
+);
+
 /** A plain message where there is nothing yet: what to do next. */
 export function Empty({ title, children }: { title: string; children: ReactNode }) {
   return (

@@ -23,8 +23,8 @@ export function RunFigures({ run }: { run: Run }) {
   const stated = new Map(run.by_protocol.map((f) => [f.channel, f]));
   return (
     <>
-      <table className="w-full" aria-label="Figures of the run">
-        <tbody>
+      <table className="w-full max-sm:block" aria-label="Figures of the run">
+        <tbody className="max-sm:block">
           {rows.map((c) => {
             const rise = c.rise_k !== null && units.scale === "over";
             const value = rise
@@ -40,11 +40,16 @@ export function RunFigures({ run }: { run: Run }) {
             const error = 2 * (c.rise_standard_error ?? c.standard_error);
             const loaded = c.settled !== null;
             return (
-              <tr key={c.name} className="border-b hairline" data-channel={c.name} data-rise={c.rise_k ?? ""}>
+              <tr
+                key={c.name}
+                className="border-b hairline max-sm:grid max-sm:grid-cols-[minmax(0,1fr)_auto] max-sm:gap-x-2 max-sm:py-1"
+                data-channel={c.name}
+                data-rise={c.rise_k ?? ""}
+              >
                 <th scope="row" className="wide w-40 py-1.5 text-left text-[17px]">
                   {points.get(c.name) ?? channelWords(c.name)}
                 </th>
-                <td className="px-3">
+                <td className="px-3 max-sm:order-3 max-sm:col-span-2 max-sm:px-0">
                   {loaded ? (
                     <Soak settled={c.settled ?? false} minutesLeft={c.minutes_left} final={c.final_band} />
                   ) : (
@@ -57,7 +62,7 @@ export function RunFigures({ run }: { run: Run }) {
                     </span>
                   )}
                 </td>
-                <td className="w-56 py-1 text-right font-mono">
+                <td className="w-56 py-1 text-right font-mono max-sm:w-auto">
                   <span className="text-[30px] leading-none font-semibold">{value}</span>{" "}
                   <span className="text-[16px]">{unit}</span>
                   <span className="ml-2 text-[13px] text-faint">
@@ -128,7 +133,7 @@ function Soak({ settled, minutesLeft, final }: { settled: boolean; minutesLeft: 
       ? `not settled, about ${Math.ceil(minutesLeft)} min more`
       : "not settled";
   return (
-    <div className={`relative h-6 rounded-sm border border-base-content ${settled ? "bg-base-content text-base-100" : ""}`}>
+    <div className={`relative min-h-6 rounded-sm border border-base-content ${settled ? "bg-base-content text-base-100" : ""}`}>
       {!settled && (
         <div
           className="absolute inset-y-0 left-0 w-4/5"

@@ -5,7 +5,7 @@ import { layoutOf } from "@/shared/job/edits";
 import { DocNumber } from "@/shared/job/fields";
 import { useJob } from "@/shared/job/store";
 import { useWorkbench } from "@/shared/job/workbench";
-import { Head } from "@/shared/ui/bits";
+import { Head, Working } from "@/shared/ui/bits";
 import { CAUTIONS, Caution } from "@/shared/ui/Caution";
 import { useUnits } from "@/shared/units/units";
 
@@ -92,6 +92,13 @@ export function FitPanel({ layout, onMark }: { layout: LayoutDoc; onMark: (line:
   const units = useUnits();
   const { data, error } = useFit({ document, layout: layout.id, conditions });
   const mm = (v: number) => units.text("length", v, units.system === "metric" ? 0 : 2);
+  if (!data && !error)
+    return (
+      <section data-fit="waiting" className="flex flex-col gap-3">
+        <Head>Room to spare</Head>
+        <Working />
+      </section>
+    );
   const bad = data?.lines.filter((x) => x.verdict !== "fits").length ?? 0;
   return (
     <section data-fit={data?.layout ?? "waiting"} className="flex flex-col gap-3">

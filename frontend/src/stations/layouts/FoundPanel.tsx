@@ -38,7 +38,9 @@ export function FoundPanel({ layout, onMark }: { layout: LayoutDoc; onMark: (mou
     });
   return (
     <section className="flex flex-col gap-3 text-[13px]" data-found={data?.as_found.length ?? "waiting"}>
-      <Head remark={seen.length ? `${data?.as_found.length ?? 0} to put right` : "not looked at yet"}>As found</Head>
+      <Head remark={!seen.length ? "not looked at yet" : data ? `${data.as_found.length} to put right` : "being worked out"}>
+        As found
+      </Head>
       {!seen.length && (
         <p>
           Go round the machine as it stands and say what you see. <DirectionGuide words="How to tell which way a fan blows" />

@@ -6,7 +6,7 @@ import { DocText } from "@/shared/job/fields";
 import { Rows } from "@/shared/job/Rows";
 import { useJob } from "@/shared/job/store";
 import { useWorkbench } from "@/shared/job/workbench";
-import { Button, Head } from "@/shared/ui/bits";
+import { Button, Head, Working } from "@/shared/ui/bits";
 import { useUnits } from "@/shared/units/units";
 
 /** What is left over and what may come: spare mounts and fans, cost, later loads, ideas to try. */
@@ -18,6 +18,7 @@ export function LaterPanel({ layout }: { layout: LayoutDoc }) {
   const kelvin = (v: number | null) => (v === null ? "" : units.signed("difference", v, 1));
   return (
     <div className="flex flex-col gap-5 text-[13px]" data-sheet={data?.layout ?? "waiting"}>
+      {!data && <Working />}
       <section className="flex flex-col gap-1.5">
         <Head remark="what a fan from those left would do">Spare mounts</Head>
         {data?.spare.length === 0 && <p>Every mount carries a fan.</p>}

@@ -27,11 +27,11 @@ export function LayoutSettings({ layout }: { layout: LayoutDoc }) {
   return (
     <header className="px-4 pt-2">
       <div className="flex flex-wrap items-baseline justify-between gap-3">
-        <h1 className="flex items-baseline gap-2 text-[19px]">
+        <h1 className="flex max-w-full min-w-0 items-baseline gap-2 text-[19px]">
           {layout.id},
           <input
             aria-label="Name of the layout"
-            className="w-[26rem] max-w-full bg-transparent text-ellipsis"
+            className="w-[26rem] max-w-full min-w-0 flex-1 bg-transparent text-ellipsis"
             title={layout.name ?? ""}
             value={layout.name ?? ""}
             placeholder="name this layout"

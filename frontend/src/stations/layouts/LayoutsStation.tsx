@@ -4,11 +4,12 @@ import type { Finding } from "@/shared/api/client";
 import { useAir, useForecast } from "@/shared/api/hooks";
 import { Cutaway } from "@/shared/cutaway/Cutaway";
 import { neighbour, Plan } from "@/shared/cutaway/geometry";
+import { useInAddress } from "@/shared/job/address";
 import { changeFan, fansAt, flip, layerOf, layoutOf, moveFan, putFan, speedBy, takeOut, usualWay } from "@/shared/job/edits";
 import { useJob } from "@/shared/job/store";
 import { missingParts, useWorkbench } from "@/shared/job/workbench";
 import { useKeys } from "@/shared/keys/keys";
-import { Empty, Segments } from "@/shared/ui/bits";
+import { Empty } from "@/shared/ui/bits";
 import { AccountPanel, type Figure } from "./AccountPanel";
 import { AirPanel } from "./AirPanel";
 import { ConditionsBar } from "./ConditionsBar";
@@ -21,27 +22,12 @@ import { LayoutSettings } from "./LayoutSettings";
 import { LeadsPanel } from "./LeadsPanel";
 import { LoopPanel } from "./LoopPanel";
 import { MountTray } from "./MountTray";
+import { DRY, Questions, VIEWS, type View } from "./Questions";
 import { QuietPanel } from "./QuietPanel";
 import { TimePanel } from "./TimePanel";
 import { WorthPanel } from "./WorthPanel";
 
-type View = "settled" | "worth" | "time" | "quiet" | "air" | "fit" | "leads" | "loop" | "found" | "later";
-const AIR_VIEWS: { value: View; words: string }[] = [
-  { value: "settled", words: "settled" },
-  { value: "time", words: "over time" },
-  { value: "quiet", words: "quieter" },
-  { value: "air", words: "smoke" },
-  { value: "worth", words: "worth" },
-];
-const BUILD_VIEWS: { value: View; words: string }[] = [
-  { value: "fit", words: "fit" },
-  { value: "leads", words: "leads" },
-  { value: "loop", words: "loop" },
-  { value: "found", words: "as found" },
-  { value: "later", words: "later" },
-];
 const NONE: Finding[] = [];
-const DRY: View[] = ["fit", "leads", "found"]; // no load and no room temperature is in them
 
 /** What happens if: the cutaway, the forecast, the findings. */
 export function LayoutsStation() {
@@ -96,7 +82,7 @@ function Work() {
   const [marked, setMarked] = useState<string | null>(null);
   const [measured, setMeasured] = useState<MarkedLine | null>(null);
   const [layer, setLayer] = useState<"outer" | "inner">("outer");
-  const [view, setView] = useState<View>("settled");
+  const [view, setView] = useInAddress<View>("view", "settled", VIEWS);
   const [why, setWhy] = useState<Figure | null>(null);
   const [space, setSpace] = useState("up_front");
   const air = useAir({ document, layout: layoutId, conditions }, view === "air" ? space : null);
@@ -211,10 +197,7 @@ function Work() {
         aria-label="Forecast and findings"
         data-answered={answer.isFetching || advice.isFetching || !advice.data ? "no" : "yes"}
       >
-        <div className="flex flex-col gap-1.5">
-          <Segments label="What the air does" value={view} onChange={setView} choices={AIR_VIEWS} />
-          <Segments label="What building it takes" value={view} onChange={setView} choices={BUILD_VIEWS} />
-        </div>
+        <Questions view={view} onView={setView} />
         {!DRY.includes(view) && <ConditionsBar />}
         {view === "time" && <TimePanel layout={layout} />}
         {view === "fit" && (

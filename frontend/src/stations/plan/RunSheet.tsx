@@ -67,13 +67,13 @@ function SheetLine({ line, next }: { line: Line; next: boolean }) {
     return (
       <li className="flex items-baseline gap-3 border-b border-dashed hairline py-1 pl-1" data-sheet={line.kind}>
         {time}
-        <span className="w-9" />
+        <span className="w-9 max-sm:hidden" />
         <span className={`flex-1 text-[13.5px] ${line.done ? "text-faint line-through" : ""}`}>
           {line.kind === "rebuild" ? <strong>Rebuild to {line.layout}: </strong> : "Wait: "}
           {line.words.join("; ") || "nothing to change"}
         </span>
         {size}
-        <span className="w-24" />
+        <span className="w-24 max-sm:hidden" />
       </li>
     );
   const runs = document.plan?.runs ?? [];
@@ -89,7 +89,7 @@ function SheetLine({ line, next }: { line: Line; next: boolean }) {
     });
   return (
     <li
-      className={`flex items-center gap-3 border-b hairline py-1.5 pl-1 ${next ? "border-l-4 border-l-base-content bg-paper" : ""}`}
+      className={`flex items-center gap-3 border-b hairline py-1.5 pl-1 max-sm:flex-wrap max-sm:gap-x-2 ${next ? "border-l-4 border-l-base-content bg-paper" : ""}`}
       data-sheet="run"
       data-done={String(line.done)}
     >
@@ -97,7 +97,7 @@ function SheetLine({ line, next }: { line: Line; next: boolean }) {
       <span className="flex size-9 shrink-0 items-center justify-center rounded-md border-2 border-base-content font-mono text-[17px] font-semibold">
         {line.layout}
       </span>
-      <span className="min-w-0 flex-1 text-[14.5px]">
+      <span className="min-w-0 flex-1 text-[14.5px] max-sm:basis-48">
         {document.layouts?.find((x) => x.id === line.layout)?.name || `layout ${line.layout}`}
         <span className="block truncate text-[13px] text-faint">{line.words.join(", ")}</span>
       </span>

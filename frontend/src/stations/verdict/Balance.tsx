@@ -104,32 +104,34 @@ export function Balance({ v, share, onShare }: { v: Verdict; share: number; onSh
         <span className="text-faint">shown beside both, never instead of them</span>
       </label>
       <div className="overflow-x-auto">
-        <table className="w-full text-[13px]" aria-label="Spreads and normalised figures">
-          <thead>
-            <tr className="text-left text-faint">
-              {head.map((h) => (
-                <th key={h} className="pr-3 align-bottom font-normal">
-                  {h}
-                </th>
-              ))}
-            </tr>
-          </thead>
-          <tbody>
-            {v.spreads.map((s, i) => (
-              <tr key={s.layout} className="border-t hairline" data-spread={s.layout}>
-                {rows[i]?.map((value, j) => (
-                  <td
-                    key={head[j]}
-                    className={`py-0.5 pr-3 ${j ? "font-mono" : "font-semibold"}`}
-                    title={j === 1 ? `${s.cpu_worth}. ${s.card_worth}.` : undefined}
-                  >
-                    {value}
-                  </td>
+        <div className="overflow-x-auto">
+          <table className="w-full text-[13px]" aria-label="Spreads and normalised figures">
+            <thead>
+              <tr className="text-left text-faint">
+                {head.map((h) => (
+                  <th key={h} className="pr-3 align-bottom font-normal">
+                    {h}
+                  </th>
                 ))}
               </tr>
-            ))}
-          </tbody>
-        </table>
+            </thead>
+            <tbody>
+              {v.spreads.map((s, i) => (
+                <tr key={s.layout} className="border-t hairline" data-spread={s.layout}>
+                  {rows[i]?.map((value, j) => (
+                    <td
+                      key={head[j]}
+                      className={`py-0.5 pr-3 ${j ? "font-mono" : "font-semibold"}`}
+                      title={j === 1 ? `${s.cpu_worth}. ${s.card_worth}.` : undefined}
+                    >
+                      {value}
+                    </td>
+                  ))}
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        </div>
       </div>
       <p className="text-[12.5px] text-faint">
         Air through the case is forecast. What a part could be given is reckoned to its limit in the worst room, the rise in

@@ -22,51 +22,53 @@ export function Pairs({ v }: { v: Verdict }) {
       >
         Every comparison
       </Head>
-      <table className="w-full text-[13px]" aria-label="Every comparison">
-        <thead>
-          <tr className="text-left text-faint">
-            <th className="pr-3 font-normal">layout</th>
-            <th className="pr-3 font-normal">against</th>
-            <th className="pr-3 font-normal">what</th>
-            <th className="text-right font-normal">difference</th>
-            <th className="pl-4 font-normal">word</th>
-            <th className="pl-4 font-normal">doubts</th>
-          </tr>
-        </thead>
-        <tbody>
-          {rows.map((p) => {
-            const kind = unitKind(p.channel);
-            return (
-              <tr
-                key={`${p.a}${p.b}${p.channel}`}
-                className="border-t hairline align-top"
-                data-pair={`${p.b} ${p.a} ${p.channel}`}
-                data-word={p.word}
-              >
-                <td className="py-0.5 font-semibold">{p.b}</td>
-                <td className="py-0.5">{p.a}</td>
-                <td className="py-0.5">{channelWords(p.channel)}</td>
-                <td className={`py-0.5 pl-3 text-right font-mono whitespace-nowrap ${p.at_limit ? "hatched" : ""}`}>
-                  {p.difference_k === null
-                    ? "–"
-                    : `${units.signed(kind, p.difference_k, 1)} ±${units.text(kind, p.expanded_uncertainty_k ?? 0, 1)} ${kind === "level" ? "dB" : units.unit(kind)}`}
-                </td>
-                <td className="py-0.5 pl-4 whitespace-nowrap">
-                  {p.context ? (
-                    "context only"
-                  ) : (
-                    <>
-                      <span aria-hidden="true">{SIGN[p.word]}</span> {WORDS[p.word]}
-                      {p.tell && <span className="text-faint">, {p.tell.repeats} runs of each would tell</span>}
-                    </>
-                  )}
-                </td>
-                <td className="py-0.5 pl-4 text-[12.5px] text-faint">{p.confounders.join("; ")}</td>
-              </tr>
-            );
-          })}
-        </tbody>
-      </table>
+      <div className="overflow-x-auto">
+        <table className="w-full text-[13px]" aria-label="Every comparison">
+          <thead>
+            <tr className="text-left text-faint">
+              <th className="pr-3 font-normal">layout</th>
+              <th className="pr-3 font-normal">against</th>
+              <th className="pr-3 font-normal">what</th>
+              <th className="text-right font-normal">difference</th>
+              <th className="pl-4 font-normal">word</th>
+              <th className="pl-4 font-normal">doubts</th>
+            </tr>
+          </thead>
+          <tbody>
+            {rows.map((p) => {
+              const kind = unitKind(p.channel);
+              return (
+                <tr
+                  key={`${p.a}${p.b}${p.channel}`}
+                  className="border-t hairline align-top"
+                  data-pair={`${p.b} ${p.a} ${p.channel}`}
+                  data-word={p.word}
+                >
+                  <td className="py-0.5 font-semibold">{p.b}</td>
+                  <td className="py-0.5">{p.a}</td>
+                  <td className="py-0.5">{channelWords(p.channel)}</td>
+                  <td className={`py-0.5 pl-3 text-right font-mono whitespace-nowrap ${p.at_limit ? "hatched" : ""}`}>
+                    {p.difference_k === null
+                      ? "–"
+                      : `${units.signed(kind, p.difference_k, 1)} ±${units.text(kind, p.expanded_uncertainty_k ?? 0, 1)} ${kind === "level" ? "dB" : units.unit(kind)}`}
+                  </td>
+                  <td className="py-0.5 pl-4 whitespace-nowrap">
+                    {p.context ? (
+                      "context only"
+                    ) : (
+                      <>
+                        <span aria-hidden="true">{SIGN[p.word]}</span> {WORDS[p.word]}
+                        {p.tell && <span className="text-faint">, {p.tell.repeats} runs of each would tell</span>}
+                      </>
+                    )}
+                  </td>
+                  <td className="py-0.5 pl-4 text-[12.5px] text-faint">{p.confounders.join("; ")}</td>
+                </tr>
+              );
+            })}
+          </tbody>
+        </table>
+      </div>
     </section>
   );
 }

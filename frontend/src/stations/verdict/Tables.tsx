@@ -41,45 +41,47 @@ function Sortable({ v }: { v: Verdict }) {
   return (
     <section className="flex flex-col gap-1">
       <Head remark={by ? `by ${channelWords(by)}; joined rows are not told apart` : "in the rack's order"}>Layouts</Head>
-      <table className="text-[13.5px]" aria-label="Sortable figures">
-        <thead>
-          <tr className="text-left text-faint">
-            <th className="font-normal">
-              <button type="button" className="cursor-pointer underline" onClick={() => setBy(null)}>
-                layout
-              </button>
-            </th>
-            {channels.map((c) => (
-              <th key={c} className="text-right font-normal" aria-sort={by === c ? "ascending" : "none"}>
-                <button type="button" className="cursor-pointer underline" onClick={() => setBy(c)}>
-                  {channelWords(c)}
-                  {heat.basis(c)}, {heat.unit(c)}
+      <div className="overflow-x-auto">
+        <table className="text-[13.5px]" aria-label="Sortable figures">
+          <thead>
+            <tr className="text-left text-faint">
+              <th className="font-normal">
+                <button type="button" className="cursor-pointer underline" onClick={() => setBy(null)}>
+                  layout
                 </button>
               </th>
-            ))}
-            <th className="pl-4 font-normal">{by ? "against the row above" : ""}</th>
-          </tr>
-        </thead>
-        <tbody>
-          {rows.map((name, i) => {
-            const joined = tie(name, i);
-            return (
-              <tr key={name} className={joined ? "" : "border-t hairline"} data-sorted={name} data-tie={joined ?? ""}>
-                <td className="py-1 font-semibold">{name}</td>
-                {channels.map((c) => {
-                  const f = figureOf(v, name, c);
-                  return (
-                    <td key={c} className={`py-1 pl-3 text-right font-mono whitespace-nowrap ${f?.at_limit ? "hatched" : ""}`}>
-                      {f ? `${heat.text(c, f.value)} ±${units.text(unitKind(c), f.band, 1)}` : "–"}
-                    </td>
-                  );
-                })}
-                <td className="pl-4 text-faint">{joined ? `${SIGN[joined]} ${WORDS[joined]}` : ""}</td>
-              </tr>
-            );
-          })}
-        </tbody>
-      </table>
+              {channels.map((c) => (
+                <th key={c} className="text-right font-normal" aria-sort={by === c ? "ascending" : "none"}>
+                  <button type="button" className="cursor-pointer underline" onClick={() => setBy(c)}>
+                    {channelWords(c)}
+                    {heat.basis(c)}, {heat.unit(c)}
+                  </button>
+                </th>
+              ))}
+              <th className="pl-4 font-normal">{by ? "against the row above" : ""}</th>
+            </tr>
+          </thead>
+          <tbody>
+            {rows.map((name, i) => {
+              const joined = tie(name, i);
+              return (
+                <tr key={name} className={joined ? "" : "border-t hairline"} data-sorted={name} data-tie={joined ?? ""}>
+                  <td className="py-1 font-semibold">{name}</td>
+                  {channels.map((c) => {
+                    const f = figureOf(v, name, c);
+                    return (
+                      <td key={c} className={`py-1 pl-3 text-right font-mono whitespace-nowrap ${f?.at_limit ? "hatched" : ""}`}>
+                        {f ? `${heat.text(c, f.value)} ±${units.text(unitKind(c), f.band, 1)}` : "–"}
+                      </td>
+                    );
+                  })}
+                  <td className="pl-4 text-faint">{joined ? `${SIGN[joined]} ${WORDS[joined]}` : ""}</td>
+                </tr>
+              );
+            })}
+          </tbody>
+        </table>
+      </div>
     </section>
   );
 }
@@ -107,41 +109,47 @@ function ByLoad({ v }: { v: Verdict }) {
       >
         Load by load
       </Head>
-      <table className="text-[13.5px]" aria-label="Load by load">
-        <thead>
-          <tr className="text-left text-faint">
-            <th className="pr-3 font-normal">layout</th>
-            {v.loads.map((l) => (
-              <th key={l.load} className="pr-5 font-normal">
-                {LOADS[l.load] ?? l.load}, {l.runs} runs, {heat.unit(channel)}
-                <strong className="block text-base-content" data-best-of={l.load}>
-                  {l.best[channel] ? `best ${l.best[channel]}` : "none is shown best"}
-                </strong>
-              </th>
-            ))}
-          </tr>
-        </thead>
-        <tbody>
-          {names.map((name) => (
-            <tr key={name} className="border-t hairline">
-              <td className="py-0.5 font-semibold">{name}</td>
-              {v.loads.map((l) => {
-                const r = l.rows.find((x) => x.layout === name && x.channel === channel);
-                return (
-                  <td key={l.load} className="py-0.5 pr-5 font-mono whitespace-nowrap" data-load={`${l.load} ${name} ${channel}`}>
-                    {r ? `${heat.text(channel, r.value)} ±${units.text(unitKind(channel), r.band, 1)}` : "–"}
-                    {r?.word && (
-                      <span className="ml-2 font-sans text-faint">
-                        {SIGN[r.word]} {WORDS[r.word]}
-                      </span>
-                    )}
-                  </td>
-                );
-              })}
+      <div className="overflow-x-auto">
+        <table className="text-[13.5px]" aria-label="Load by load">
+          <thead>
+            <tr className="text-left text-faint">
+              <th className="pr-3 font-normal">layout</th>
+              {v.loads.map((l) => (
+                <th key={l.load} className="pr-5 font-normal">
+                  {LOADS[l.load] ?? l.load}, {l.runs} runs, {heat.unit(channel)}
+                  <strong className="block text-base-content" data-best-of={l.load}>
+                    {l.best[channel] ? `best ${l.best[channel]}` : "none is shown best"}
+                  </strong>
+                </th>
+              ))}
             </tr>
-          ))}
-        </tbody>
-      </table>
+          </thead>
+          <tbody>
+            {names.map((name) => (
+              <tr key={name} className="border-t hairline">
+                <td className="py-0.5 font-semibold">{name}</td>
+                {v.loads.map((l) => {
+                  const r = l.rows.find((x) => x.layout === name && x.channel === channel);
+                  return (
+                    <td
+                      key={l.load}
+                      className="py-0.5 pr-5 font-mono whitespace-nowrap"
+                      data-load={`${l.load} ${name} ${channel}`}
+                    >
+                      {r ? `${heat.text(channel, r.value)} ±${units.text(unitKind(channel), r.band, 1)}` : "–"}
+                      {r?.word && (
+                        <span className="ml-2 font-sans text-faint">
+                          {SIGN[r.word]} {WORDS[r.word]}
+                        </span>
+                      )}
+                    </td>
+                  );
+                })}
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      </div>
       <p className="text-[12.5px] text-faint">
         Words are against {v.reference}. A best is named only where it is shown to be better than every other under that load.
       </p>

@@ -1,6 +1,7 @@
 import { Link } from "@tanstack/react-router";
 import { type ReactNode, useEffect, useRef, useState } from "react";
 import { type Beside, useVerdict, type Verdict } from "@/shared/api/hooks";
+import { useInAddress } from "@/shared/job/address";
 import { useJob, useSaving } from "@/shared/job/store";
 import { useWorkbench } from "@/shared/job/workbench";
 import { useKeys } from "@/shared/keys/keys";
@@ -26,23 +27,24 @@ const FACES = [
   { value: "probes", words: "Probes", key: "probes" },
 ] as const;
 type Face = (typeof FACES)[number]["value"];
+const FACE_NAMES = FACES.map((f) => f.value);
 
 /** An argument: the claim, its evidence, its doubts, the decision. */
 export function VerdictStation() {
   const { id, document } = useJob();
   const { save } = useSaving();
   const bench = useWorkbench();
-  const [load, setLoad] = useState<string | null>(null);
-  const [profile, setProfile] = useState<string | null>(null);
+  const [load, setLoad] = useInAddress<string>("runs", "");
+  const [profile, setProfile] = useInAddress<string>("profile", "");
   const [level, setLevel] = useState<number | null>(null);
-  const [reference, setReference] = useState<string | null>(null);
+  const [reference, setReference] = useInAddress<string>("told", "");
   const [share, setShare] = useState(0.5);
   const [beside, setBeside] = useState<Beside[]>([]);
   const settings = {
-    load: load as "both" | null,
-    profile,
+    load: (load || null) as "both" | null,
+    profile: profile || null,
     level_dba: level,
-    reference,
+    reference: document.layouts?.some((x) => x.id === reference) ? reference : null,
     chosen: bench.layoutId,
     cpu_share: share,
   };
@@ -88,7 +90,7 @@ export function VerdictStation() {
       }
       aside={
         <>
-          <WhatCounts v={v} profile={profile} onProfile={setProfile} />
+          <WhatCounts v={v} profile={profile || null} onProfile={(p) => setProfile(p ?? "")} />
           <HowSure v={v} />
           <Doubts v={v} />
           <Freeze v={v} settings={settings} settled={!asked.isPlaceholderData && save === "saved"} />
@@ -130,7 +132,7 @@ type StationProps = {
 };
 
 function Station({ v, fault, bar, face, aside }: StationProps) {
-  const [shown, setShown] = useState<Face>("argument");
+  const [shown, setShown] = useInAddress<Face>("face", "argument", FACE_NAMES);
   const [figure, setFigure] = useState<[string, string] | null>(null);
   const box = useRef<HTMLDivElement>(null);
   const top = useRef<HTMLDivElement>(null);

@@ -53,15 +53,17 @@ function Row({ channel: c, words, background }: { channel: LiveChannel; words: s
         : (c.name.split("_").at(-1) ?? "");
   return (
     <div
-      className="grid grid-cols-[9rem_minmax(0,1fr)_auto] items-center gap-4 border-b hairline py-1 max-sm:grid-cols-[6rem_minmax(0,1fr)_auto]"
+      className="grid grid-cols-[9rem_minmax(0,1fr)_auto] items-center gap-4 border-b hairline py-1 max-sm:grid-cols-[minmax(0,1fr)_auto] max-sm:gap-x-3 max-sm:gap-y-1"
       data-live={c.name}
       data-settled={c.settled === null ? "" : String(c.settled)}
     >
       <span className="wide truncate text-[18px]">{words}</span>
       {temperature ? (
-        <Bar channel={c} />
+        <div className="max-sm:order-3 max-sm:col-span-2">
+          <Bar channel={c} />
+        </div>
       ) : (
-        <span className="text-[14px] text-faint">
+        <span className="text-[14px] text-faint max-sm:order-3 max-sm:col-span-2">
           {background !== null && background !== undefined ? `the room alone ${background.toFixed(1)}` : "level as it is read"}
         </span>
       )}
