@@ -191,6 +191,21 @@ class FitInFullTest(SimpleTestCase):
         front["tubes"] = "rear"
         self.assertIn("bottom or top; the bottom is reckoned with", build_findings(raw, "D")["tube_side"].because)
 
+    def test_tubes_that_pass_before_a_fan_are_told(self) -> None:
+        raw = demo_raw()
+        own = layout_raw(raw, "D")
+        own["radiator"]["tubes"] = "top"
+        raw["case"]["cpu_centre_mm"] = {"x": 300, "z": 438}  # the way from the upper end goes along under the top
+        own["fans"] = [f for f in own["fans"] if not f["mount"].startswith("t")]
+        self.assertNotIn("tube_crosses_fan", build_findings(raw, "D"))
+        own["fans"].append(fan_raw("t2", "exhaust"))
+        for fan in raw["parts"]["fans"]:
+            fan["thickness_mm"] = 38
+        said = build_findings(raw, "D")["tube_crosses_fan"]
+        self.assertEqual((said.severity, said.mounts), ("warning", ("f1", "f2", "t2")))
+        own["radiator"]["tubes"] = "bottom"
+        self.assertNotIn("tube_crosses_fan", build_findings(raw, "D"))
+
     def test_two_revisions_and_the_one_with_the_taller_end_tank(self) -> None:
         raw = demo_raw()
         part = raw["parts"]["radiators"][0]

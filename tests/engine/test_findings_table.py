@@ -8,6 +8,7 @@ from typing import Any
 
 from django.test import SimpleTestCase
 
+from desk.forecast.rules import RULES as ALL_RULES
 from engine.coupled.forecast import forecast, forecast_of
 from engine.coupled.operating_point import operating_point
 from engine.findings.finding import Finding, Fix
@@ -216,6 +217,10 @@ def applied(raw: Raw, layout: str, fix: Fix) -> Raw:
     return raw
 
 
+SAID = [p for folder in ("verdict", "plan") for p in (ROOT / "src/desk" / folder).glob("*.py")]  # doubts and notes of a plan
+ELSEWHERE_SAID = set(re.findall(r'code="(\w+)"', "".join(p.read_text(encoding="utf-8") for p in SAID)))
+
+
 class TableTest(SimpleTestCase):
     def test_raised_and_not_raised(self) -> None:
         for code, (guilty, innocent) in CASES.items():
@@ -265,6 +270,18 @@ class TableTest(SimpleTestCase):
         self.assertLessEqual(codes, set(CASES) | ELSEWHERE | HARD_TO_STAGE)
         self.assertGreaterEqual(len(codes), 40)
         self.assertGreaterEqual(len(RULES), 35)
+
+    def test_rules_that_ask_the_document_stand_in_the_same_registry_and_each_has_its_test(self) -> None:
+        needs = {rule.name: rule.needs for rule in ALL_RULES}
+        self.assertEqual(len(needs), len(ALL_RULES), "two rules of one name")
+        self.assertEqual([n for n, kind in needs.items() if kind != "forecast"], ["outside", "fit", "leads", "stock", "as_found"])
+        self.assertEqual([rule.name for rule in ALL_RULES if rule.needs == "forecast"][1:], [rule.__name__ for rule in RULES])
+        source = "".join(p.read_text(encoding="utf-8") for p in (ROOT / "src/desk").rglob("*.py"))
+        codes = set(re.findall(r'code="(\w+)"', source)) - ELSEWHERE_SAID
+        documented = set(re.findall(r"`(\w+)`", Path(ROOT / "docs/formats/findings.md").read_text(encoding="utf-8")))
+        self.assertLessEqual(codes, documented)
+        tests = "".join(p.read_text(encoding="utf-8") for p in (ROOT / "tests").rglob("test_*.py"))
+        self.assertEqual([code for code in sorted(codes) if f'"{code}"' not in tests], [])
 
     def test_two_millimetres_change_nothing(self) -> None:
         for code, (guilty, _) in CASES.items():

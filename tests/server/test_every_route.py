@@ -3,9 +3,17 @@
 import json
 import re
 from typing import Any, ClassVar
+from unittest import mock
 
 from django.conf import settings
+from django.http import Http404
 from django.test import TestCase
+
+from server.api.door import JOB_OF, OF_NO_JOB
+from server.apps.bench.models import Mark, Run
+from server.apps.jobs.models import Job
+from server.apps.verdicts.models import Verdict
+from tests.demo_rows import load_demo
 
 DESCRIPTION = json.loads((settings.ROOT / "docs" / "api" / "openapi.json").read_text(encoding="utf-8"))
 NAMED = re.compile(r"\{[a-z_]+\}")
@@ -76,3 +84,27 @@ class EveryRouteTest(TestCase):
         text = json.dumps(DESCRIPTION)
         for name in set(re.findall(r"#/components/schemas/([A-Za-z0-9_\[\]]+)", text)):
             self.assertIn(name, DESCRIPTION["components"]["schemas"])
+
+    def test_every_route_to_anything_of_a_job_goes_by_its_one_door(self) -> None:
+        """A viewer who may not see a job gets at nothing of it, whatever the route and the verb."""
+        load_demo()
+        run = Run.objects.filter(rows__gt=0)[0]
+        mark = Mark.objects.create(run=run, at_s=10, kind="note", text="here")
+        verdict = Verdict.objects.create(job=run.job, layout_key="A", reason="so", margin_k=1.5)
+        there = {"job_id": run.job_id, "run_id": run.pk, "mark_id": mark.pk, "verdict_id": verdict.pk, "index": 0}
+        named = {name for path in DESCRIPTION["paths"] for name in re.findall(r"{([a-z_]+)}", path)}
+        self.assertEqual(named - set(JOB_OF) - OF_NO_JOB, set(), "a path names something that the door does not know")
+        tried = 0
+        with mock.patch("server.api.door.job_for", side_effect=Http404) as asked:
+            for path, verbs in DESCRIPTION["paths"].items():
+                if not set(re.findall(r"{([a-z_]+)}", path)) & set(JOB_OF):
+                    continue
+                for verb in verbs:
+                    before = asked.call_count
+                    url = re.sub(r"{([a-z_]+)}", lambda m: str(there[m[1]]), path)
+                    answer = self.client.generic(verb.upper(), url, "{}" if verb != "get" else "", content_type="application/json")
+                    self.assertIn(answer.status_code, (404, 415), (verb, path))
+                    self.assertTrue(asked.call_count > before or answer.status_code == 415, (verb, path))
+                    tried += 1
+        self.assertGreater(tried, 45)
+        self.assertEqual(Job.objects.get(pk=run.job_id).name, "Watch-room plotter")

@@ -9,11 +9,9 @@ from pydantic import BaseModel, Field
 
 from desk.forecast.alternatives import with_alternative
 from desk.forecast.fixes import Found, Offers
-from desk.forecast.practice import pressure_finding
-from desk.job.places import outside, outside_findings
+from desk.forecast.rules import GRAVEST_FIRST, About, found
+from desk.job.places import outside
 from desk.job.resolve import Resolver
-from desk.together.fit import fit_findings
-from desk.together.wiring import audit_findings, stock_findings, wiring_findings
 from documents.errors import DocumentError, Fault
 from documents.job.models import JobDoc
 from engine.caveats import Caveat
@@ -22,7 +20,6 @@ from engine.coupled.forecast import Differences, Forecast, at_target_level, diff
 from engine.coupled.operating_point import LOADS, OperatingPoint, loaded, operating_point
 from engine.coupled.transient import warm_up
 from engine.findings.finding import Finding
-from engine.findings.registry import findings
 from engine.identity import ENGINE
 from engine.machine import Machine
 
@@ -200,14 +197,15 @@ class Oracle:
         return ForecastDoc(load=self.question.load, defaults_used=self.resolver.defaults_used, layouts=layouts)
 
     def findings_doc(self) -> FindingsDoc:
-        if hanging := tuple(Found.plain(f) for f in outside_findings(self.doc.case)):
-            return FindingsDoc(layouts=[LayoutFindings(x, hanging) for x in self.layout_ids])
+        hanging = {x: tuple(Found.plain(f) for f in found(self._about(x), ("case",))) for x in self.layout_ids}
+        if any(hanging.values()):
+            return FindingsDoc(layouts=[LayoutFindings(x, own) for x, own in hanging.items()])
         return FindingsDoc(layouts=[LayoutFindings(x, self._offered(x)) for x in self.layout_ids])
 
     def _offered(self, layout_id: str) -> tuple[Found, ...]:
         """What holds, with what is offered against it and which fan on the table would do better."""
-        found = [with_alternative(f, self.resolver, layout_id, self.point(layout_id)) for f in self.plain_findings(layout_id)]
-        return Offers(self, layout_id, found).all()
+        own = [with_alternative(f, self.resolver, layout_id, self.point(layout_id)) for f in self.plain_findings(layout_id)]
+        return Offers(self, layout_id, own).all()
 
     def beside(self, doc: JobDoc) -> "Oracle":
         """The same question about another document."""
@@ -215,12 +213,11 @@ class Oracle:
 
     def plain_findings(self, layout_id: str) -> tuple[Finding, ...]:
         """What does not fit first, then the rules' findings; errors before all, what the person accepts last."""
-        of_the_build = (fit_findings, wiring_findings, stock_findings, audit_findings)
-        unfit = [f for rule in of_the_build for f in rule(self.resolver, layout_id)]
-        wanted = pressure_finding(self.doc.practice, self.forecast(layout_id))
-        unfit += [wanted] if wanted else []
-        found = [self._weighed(layout_id, f) for f in (*unfit, *findings(self.point(layout_id), self.forecast(layout_id)))]
-        return tuple(sorted(found, key=lambda f: (f.accepted is not None, ("error", "warning", "note").index(f.severity))))
+        own = [self._weighed(layout_id, f) for f in found(self._about(layout_id))]
+        return tuple(sorted(own, key=lambda f: (f.accepted is not None, GRAVEST_FIRST.index(f.severity))))
+
+    def _about(self, layout_id: str) -> About:
+        return About(self.resolver, layout_id, lambda: (self.point(layout_id), self.forecast(layout_id)))
 
     def _weighed(self, layout_id: str, finding: Finding) -> Finding:
         """The finding with the reason for which it is accepted, if it is: by code and, where named, by the same mounts."""

@@ -13,13 +13,14 @@ from documents.job.reader import path_of
 from engine.errors import OventaError
 from server import loading
 from server.api import bench, benches, clipboard, jobs, library, live, plan, verdicts
+from server.api.door import door
 from server.api.schema import StrictParser
 from server.database import database_words
 
 # Of errors by their code; all others are 422: the request is understood and cannot be done.
 STATUS = {"stale_revision": 409, "bench_busy": 409, "changed_meanwhile": 409, "bad_token": 401, "too_large": 413}
 LOG = logging.getLogger("oventa.api")
-api = NinjaAPI(title="Oventa", version="1", docs_url=None, urls_namespace="api", parser=StrictParser())
+api = NinjaAPI(title="Oventa", version="1", docs_url=None, urls_namespace="api", parser=StrictParser(), auth=door)
 api.add_router("/", library.router)
 api.add_router("/", jobs.router)
 api.add_router("/", bench.router)

@@ -1,0 +1,35 @@
+"""The door that every route goes through: a request that names a job, or anything of one, is let to it by ``job_for`` alone."""
+
+from collections.abc import Callable
+
+from django.http import HttpRequest
+from django.shortcuts import get_object_or_404
+
+from server.apps.bench.models import Mark, Run
+from server.apps.jobs.selectors import OWNER, Viewer, job_for
+from server.apps.verdicts.models import Verdict
+
+# What a path may name, and the job that it belongs to. Benches and their instruments stand in the room and belong to no job.
+JOB_OF: dict[str, Callable[[int], int]] = {
+    "job_id": lambda pk: pk,
+    "run_id": lambda pk: get_object_or_404(Run.objects.only("job_id"), pk=pk).job_id,
+    "mark_id": lambda pk: get_object_or_404(Mark.objects.select_related("run").only("run__job_id"), pk=pk).run.job_id,
+    "verdict_id": lambda pk: get_object_or_404(Verdict.objects.only("job_id"), pk=pk).job_id,
+}
+OF_NO_JOB = {"bench_id", "instrument_id", "index"}
+ALSO_REMOVED = {"restore", "stored.json"}  # last words of paths that reach into the bin
+
+
+def viewer_of(request: HttpRequest) -> Viewer:
+    return OWNER
+
+
+def door(request: HttpRequest) -> bool:
+    """Raises Http404 where the viewer may not come to what the path names; asked before any route."""
+    match = request.resolver_match
+    named = match.kwargs if match else {}
+    removed = request.path.rsplit("/", 1)[-1] in ALSO_REMOVED
+    for name, of in JOB_OF.items():
+        if name in named:
+            job_for(viewer_of(request), of(int(named[name])), removed)
+    return True
