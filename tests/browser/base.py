@@ -104,7 +104,7 @@ class BrowserCase(StaticLiveServerTestCase):
         panel = self.page.get_by_label("Forecast and findings")
         panel.get_by_role("button", name=re.compile(f"^{question}: ")).click()
         if len(VIEWS[question]) > 1:
-            panel.get_by_role("button", name=name, exact=True).click()
+            panel.locator("fieldset").get_by_role("button", name=name, exact=True).click()
 
     def saved(self) -> None:
         """Waits until the screen says that all is saved."""

@@ -26,7 +26,7 @@ class KeyboardTest(BrowserCase):
 
     def test_an_audit_by_keyboard_alone(self) -> None:
         self.open_demo()
-        self.focus("as found")
+        self.focus("as found: The machine as it stands")
         self.page.keyboard.press("Enter")
         self.focus("Start: all as meant")
         self.page.keyboard.press("Enter")
@@ -71,7 +71,7 @@ class NarrowTest(BrowserCase):
     def test_nothing_runs_off_the_side(self) -> None:
         self.open_demo(layout="C")
         for view in VIEWS:
-            self.page.get_by_role("button", name=view, exact=True).click()
+            self.view(view)
             self.page.wait_for_timeout(200)
             with self.subTest(view=view):
                 self.assertLessEqual(self.page.evaluate(SIDEWAYS), 0)
@@ -89,7 +89,7 @@ class NarrowTest(BrowserCase):
         paper = "getComputedStyle(document.querySelector('aside[aria-label=\"Forecast and findings\"]')).backgroundColor"
         self.assertNotIn("255, 255, 255", self.page.evaluate(paper))
         for view in VIEWS:
-            self.page.get_by_role("button", name=view, exact=True).click()
+            self.view(view)
             self.page.locator("aside[aria-label='Forecast and findings'] h2").first.wait_for()
 
 

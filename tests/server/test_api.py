@@ -102,8 +102,9 @@ class JobsTest(ApiCase):
 
     def test_a_stale_screen_is_refused(self) -> None:
         self.send("put", self.url, {"revision": 1, "document": demo_raw()})
-        answer = self.send("put", self.url, {"revision": 1, "document": demo_raw()}, 409)
-        self.assertEqual(answer["code"], "stale_revision")
+        for revision in (1, 3, 99, 0):  # older and newer ones alike: a revision that was never given is no reason to overwrite
+            answer = self.send("put", self.url, {"revision": revision, "document": demo_raw()}, 409)
+            self.assertEqual(answer["code"], "stale_revision")
 
     def test_malformed_documents_change_nothing(self) -> None:
         for path, value, named in MALFORMED:

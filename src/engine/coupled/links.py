@@ -10,6 +10,7 @@ from engine.airflow.elements import Element
 from engine.coupled.spaces import COLUMNS, LEAST_SHARE, SIDE, Spaces
 from engine.errors import ImpossibleInputError
 from engine.machine import AirCooler, Card, Face, Machine, Mount, Panel, PlacedRadiator
+from engine.parameters import DEFAULT, INDEX
 from engine.units import M3H_PER_M3S
 
 ROOM = "room"
@@ -446,8 +447,12 @@ def _card_inlets(spaces: Spaces, column: str, upright: bool) -> dict[str, float]
     return {"low_mid": UNDER_CARD_MID_SHARE, f"low_{SIDE}": 1 - UNDER_CARD_MID_SHARE}
 
 
+# Of an open card at its reference length, as fitted: up, low, bracket.
+CARD_OUTLET_CM2 = tuple(float(DEFAULT[INDEX[name]]) for name in ("card_up_cm2", "card_low_cm2", "card_bracket_cm2"))
+
+
 def _card_out(b: Builder, name: str, head: str, element: Element) -> None:
-    cm2 = k.BLOWER_OUTLET_CM2[int(element.y)] if element.code == el.BLOWER_OUTLET else (69.0, 17.0, 12.0)[int(element.y)]
+    cm2 = k.BLOWER_OUTLET_CM2[int(element.y)] if element.code == el.BLOWER_OUTLET else CARD_OUTLET_CM2[int(element.y)]
     b.add(name, "card_out", CARD, head, (element,), cm2 * element.x * CM2)
 
 

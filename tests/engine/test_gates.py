@@ -1,0 +1,74 @@
+"""Gates and terms that nothing else would miss: each of these fails when its line is taken out or a factor dropped."""
+
+from math import hypot
+
+import numpy as np
+from django.test import SimpleTestCase
+
+from engine import constants as k
+from engine.coupled.bands import absolute_band_k, least_apart_k
+from engine.coupled.batch import FIGURES
+from engine.coupled.links import CARD_OUTLET_CM2, build_links
+from engine.coupled.operating_point import operating_point
+from engine.coupled.spaces import Spaces
+from engine.parameters import DEFAULT, INDEX, PARAMETERS
+from engine.runs.settle import MOST_REMAINING_K, MOST_SLOPE_K_MIN, Approach, approach
+from engine.runs.trend import Trend
+from tests.machines import demo_raw, machine
+
+NO_TREND = Trend(0.0, 1.0, 0.0, -1.0, 1.0)
+
+
+class SettledGatesTest(SimpleTestCase):
+    def ends(self, slope_k_min: float, bound_k: float = 0.01, trend: Trend = NO_TREND) -> Approach:
+        return Approach(50.0, 0.1, 0.0, bound_k, slope_k_min, trend, 0.0)
+
+    def test_each_gate_closes_by_itself(self) -> None:
+        self.assertTrue(self.ends(0.0).settled)
+        self.assertTrue(self.ends(0.9 * MOST_SLOPE_K_MIN).settled)
+        for slope in (1.1 * MOST_SLOPE_K_MIN, -1.1 * MOST_SLOPE_K_MIN):
+            self.assertFalse(self.ends(slope).settled)
+        self.assertFalse(self.ends(0.0, 1.1 * MOST_REMAINING_K).settled)
+        self.assertFalse(self.ends(0.0, trend=Trend(100.0, 1e-6, 2 * MOST_SLOPE_K_MIN, 0.0, 1.0)).settled)
+
+    def test_the_slope_is_in_kelvin_a_minute(self) -> None:
+        elapsed = np.arange(0.0, 1800.0, 2.0)
+        fit = approach(elapsed, 40.0 + 0.06 * elapsed / 60)
+        assert fit is not None
+        self.assertAlmostEqual(fit.slope_k_min, 0.06, places=4)
+
+
+class BandsTest(SimpleTestCase):
+    def test_an_absolute_band_holds_spread_model_and_share_of_the_rise(self) -> None:
+        point = operating_point(machine())
+        spread = float(np.linalg.norm(point.sensitivity_k[FIGURES.index("cpu")]))
+        for rise in (0.0, 20.0, 60.0):
+            by_hand = 2 * hypot(spread, k.BAND_MODEL_K, k.BAND_ABSOLUTE_SHARE * rise)
+            self.assertAlmostEqual(absolute_band_k(point, "cpu", rise), by_hand / 2 * k.COVERAGE_FACTOR)
+        self.assertGreater(absolute_band_k(point, "cpu", 60.0), absolute_band_k(point, "cpu", 0.0) + 0.5)
+        self.assertGreaterEqual(absolute_band_k(point, "cpu", 0.0), least_apart_k())
+
+
+class PathsTest(SimpleTestCase):
+    def test_air_through_a_filter_before_a_shared_space_counts_as_filtered(self) -> None:
+        raw = demo_raw()
+        front = next(p for p in raw["case"]["panels"] if p["face"] == "front")
+        front |= {"kind": "solid", "gap_area_cm2": 120, "turns_90": 1, "filter": "fine"}
+        front.pop("open_area_pct", None)
+        for filtered, kind in ((True, "fine"), (False, "none")):
+            front["filter"] = kind
+            m = machine(raw)
+            (way,) = [x for x in build_links(m, Spaces.of(m)) if x.id == "panel:front"]
+            self.assertEqual(way.filtered, filtered)
+
+    def test_a_card_s_outlets_have_the_fitted_areas(self) -> None:
+        fitted = [DEFAULT[INDEX[f"card_{way}_cm2"]] for way in ("up", "low", "bracket")]
+        self.assertEqual(list(CARD_OUTLET_CM2), fitted)
+        priors = {p.name: p.prior for p in PARAMETERS}
+        self.assertNotEqual(fitted[0], priors["card_up_cm2"], "a prior where a fitted value exists")
+        m = machine()
+        links = {x.id: x for x in build_links(m, Spaces.of(m))}
+        self.assertAlmostEqual(links["card:bracket"].area_m2 * 1e4, CARD_OUTLET_CM2[2])
+        assert m.card
+        up = sum(x.area_m2 for name, x in links.items() if name.startswith("card:up_")) * 1e4
+        self.assertAlmostEqual(up, CARD_OUTLET_CM2[0] * m.card.length_mm / k.CARD_REFERENCE_LENGTH_MM, places=6)
