@@ -6,10 +6,12 @@ from typing import Any
 
 from django.utils import timezone
 
+from server.apps.bench.clipboard import MarkData, add_mark, add_reading, change_mark, take_back_reading
 from server.apps.bench.figures import of_older_method, reckon_anew
 from server.apps.bench.models import ReadingBlock, Run
 from server.apps.jobs import services
 from server.apps.jobs.models import Job, Save
+from server.apps.verdicts.packing import unpack
 from tests.demo_rows import load_demo
 from tests.machines import demo_raw
 from tests.server.test_api import ApiCase
@@ -51,6 +53,54 @@ class OlderMethodTest(ApiCase):
         first.refresh_from_db()
         self.assertEqual(first.analysis, now)
         self.assertEqual(of_older_method(), [second.pk])
+
+
+class HistoryOfARunTest(ApiCase):
+    def setUp(self) -> None:
+        load_demo()
+        self.run_ = Run.objects.filter(rows__gt=0, layout_key="A")[0]
+        self.url = f"/api/runs/{self.run_.pk}"
+
+    def edits(self) -> list[str]:
+        self.run_.refresh_from_db()
+        return [e["what"] for e in self.run_.edits]
+
+    def test_every_change_is_kept_with_its_time_and_none_that_changed_nothing(self) -> None:
+        self.assertEqual(self.edits(), [])
+        self.send("patch", self.url, {"window_s": 300})
+        self.send("patch", self.url, {"window_s": 300})
+        self.send("patch", self.url, {"room_c": 21.5, "name": "A, once more"})
+        self.send("patch", self.url, {"state": "void", "void_reason": "door open"})
+        self.send("patch", self.url, {"state": "valid"})
+        self.send("patch", self.url, {"layout": "B"})
+        self.send("patch", self.url, {"state": "void", "void_reason": ""}, 200)
+        found = self.edits()
+        self.assertEqual(found[0], "averaged over the usual window, now over 5 min")
+        self.assertEqual(
+            found[1:5], ["renamed, before A run 1", "room as logged, now 21.5 °C", "set aside as void: door open", "counts again"]
+        )
+        self.assertIn("moved from layout A to B", found)
+        out = next(r for r in self.client.get(f"/api/jobs/{self.run_.job_id}/runs").json() if r["id"] == self.run_.pk)
+        self.assertEqual([e["what"] for e in out["edits"]], found)
+        self.assertTrue(all(e["at"].endswith(("Z", "+00:00")) for e in out["edits"]))
+
+    def test_stretches_left_out_and_figures_typed_are_told(self) -> None:
+        mark = add_mark(self.run_.pk, MarkData(kind="event", tag="", text="door", at_s=60, until_s=120, drop=True))
+        self.assertEqual(self.edits(), ["left out: from 1.0 min to 2.0 min"])
+        change_mark(mark.pk, {"drop": False})
+        self.assertEqual(self.edits()[-1], "taken in again: from 1.0 min to 2.0 min")
+        add_reading(self.run_.pk, "sound_dba", 33.5, sure=True)
+        self.assertEqual(self.edits()[-1], "typed: sound_dba 33.5")
+        take_back_reading(self.run_.pk, 0)
+        self.assertEqual(self.edits()[-1], "a typed reading was taken back")
+
+    def test_a_package_takes_the_history_along(self) -> None:
+        self.send("patch", self.url, {"window_s": 300})
+        data = self.client.get(f"/api/jobs/{self.run_.job_id}/package.zip").content
+        job, unknown = unpack(data)
+        self.assertEqual(unknown, ())
+        again = job.runs.get(name=self.run_.name)
+        self.assertEqual([e["what"] for e in again.edits], self.edits())
 
 
 class StoredRunsTest(ApiCase):

@@ -53,6 +53,13 @@ class ByHandSaid(Said):
     point: Key = ""
 
 
+class EditSaid(Said):
+    """A change of a run after it was made: when, and what, in words."""
+
+    at: AwareDatetime
+    what: Words
+
+
 class AlarmSaid(Said):
     kind: Key
     channel: Key
@@ -101,6 +108,7 @@ class RunSaid(Said):
     background_dba: Level | None = None
     by_hand: Annotated[list[ByHandSaid], Field(max_length=5000)] = []
     alarms: Annotated[list[AlarmSaid], Field(max_length=5000)] = []
+    edits: Annotated[list[EditSaid], Field(max_length=5000)] = []
     waived: bool = False
     started_s: Annotated[float, Field(ge=-1e12, le=1e12)] | None = None
     ended_s: Annotated[float, Field(ge=-1e12, le=1e12)] | None = None

@@ -15,7 +15,7 @@ from desk.runs.document import AnalysisDoc
 from documents.errors import DocumentError
 from documents.job.planned import ProtocolDoc
 from documents.json_in import parse_json
-from documents.package.said import HeldValues, Microphone, Ticks
+from documents.package.said import EditSaid, HeldValues, Microphone, Ticks
 from documents.runlog.mapping import UNIT_WORDS, units_for
 from documents.runlog.writer import write_log
 from engine.errors import UnreadableLogError
@@ -92,6 +92,7 @@ class RunOut(Schema):
     traits: list[str]
     by_hand: list[dict[str, Any]]
     alarms: list[dict[str, Any]]
+    edits: list[EditSaid]  # what was changed after the run was made, the oldest first
     waived: bool
     ended_why: str
     microphone: Microphone

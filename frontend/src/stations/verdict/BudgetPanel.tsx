@@ -83,6 +83,23 @@ export function BudgetPanel({
               ) : (
                 ", not read"
               )}
+              <span className="text-faint" data-protocol={r.protocol_key}>
+                {r.protocol_key ? `, by ${r.protocol_key}` : ", by no protocol"}
+              </span>
+              {(r.edits ?? []).length > 0 && (
+                <details className="pl-4 text-[12.5px]" data-edits={r.edits?.length}>
+                  <summary className="cursor-pointer text-faint">
+                    {r.edits?.length === 1 ? "one change" : `${r.edits?.length} changes`} since it was made
+                  </summary>
+                  <ul>
+                    {r.edits?.map((e) => (
+                      <li key={`${e.at} ${e.what}`}>
+                        {new Date(e.at).toLocaleString([], { dateStyle: "medium", timeStyle: "short" })}: {e.what}
+                      </li>
+                    ))}
+                  </ul>
+                </details>
+              )}
               {r.state !== "valid" && `; ${r.state}: ${r.void_reason}`}
               {r.state === "valid" && !r.analysis.settled && "; not settled, left aside where others are"}
             </li>

@@ -15,6 +15,7 @@ from pydantic import ValidationError
 from desk.runs.ready import Basis, Block, Ready
 from engine.errors import OventaError
 from engine.identity import METHOD
+from server.apps.bench import history
 from server.apps.bench.adapters import keep_blocks, stored_log
 from server.apps.bench.models import Mark, Run
 
@@ -91,7 +92,9 @@ def changed_run(run_id: int, change: Callable[[Run], object]) -> Run:
 
 def _apply(run_id: int, change: Callable[[Run], object]) -> Run:
     run = get_object_or_404(Run.objects.select_related("job"), pk=run_id)
+    was = history.state_of(run)
     change(run)
+    history.note(run, was)
     return run
 
 

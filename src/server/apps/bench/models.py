@@ -121,6 +121,7 @@ class Run(models.Model):
     background_dba = models.FloatField(null=True)
     by_hand = models.JSONField(default=list)  # readings typed: {channel, at_s, value, state, point}
     alarms = models.JSONField(default=list)
+    edits = models.JSONField(default=list)  # what was changed after the run was made: {at, what}
     armed = models.BooleanField(default=True)
     waived = models.BooleanField(default=False)
     prepared_at = models.DateTimeField(default=timezone.now)
