@@ -22,7 +22,7 @@ USAGE = """Oventa, the bench partner for case cooling.
   ./oventa backup FILE   everything that is stored in one file, read again after writing; also while Oventa runs
   ./oventa restore FILE  puts such a file in the place of what is stored, which is kept aside
   ./oventa test       all checks and tests [PATH...] [--quick]
-  ./oventa bench      how fast it is here [--json] [--soak [--minutes M]] [--busy]
+  ./oventa bench      how fast it is here [--json] [--all] [--soak [--minutes M]] [--busy]
   ./oventa study      thousands of random cases through the engine; writes docs/evidence.md [--cases N] [--seed N] [--settle N] [--kills N]
   ./oventa forecast JOB.json [--layout ID] [--load L] [--room C] [--against ID] [--minutes M] [--json]
   ./oventa findings JOB.json [--layout ID] [--json]

@@ -94,6 +94,9 @@ function others(document: ReturnType<typeof useJob>["document"], layout: LayoutD
   return found;
 }
 
+const CLOSED_LETTERS = 17; // what a closed chooser has room for beside its arrow; the list and the title have all of it
+const short = (name: string) => (name.length > CLOSED_LETTERS ? `${name.slice(0, CLOSED_LETTERS - 1).trimEnd()}…` : name);
+
 function Lead(props: { layout: LayoutDoc; of: string; layer: "outer" | "inner"; words: string; headers: string[] }) {
   const { document, edit } = useJob();
   const { layout, of, layer, words } = props;
@@ -125,7 +128,7 @@ function Lead(props: { layout: LayoutDoc; of: string; layer: "outer" | "inner"; 
       {own && hubs.length > 0 && (
         <select
           aria-label={`By which splitter or hub ${words} is plugged in`}
-          className="select select-xs w-full min-w-40 flex-1 basis-40 pr-8 text-ellipsis"
+          className="select select-xs w-full min-w-40 flex-1 basis-40"
           title={hubs.find((h) => h.id === own.via)?.name ?? ""}
           value={own.via ?? ""}
           onChange={(e) => change({ via: e.target.value || null })}
@@ -133,7 +136,7 @@ function Lead(props: { layout: LayoutDoc; of: string; layer: "outer" | "inner"; 
           <option value="">directly</option>
           {hubs.map((h) => (
             <option key={h.id} value={h.id}>
-              {h.name || h.id}
+              {h.id === own.via ? short(h.name || h.id) : h.name || h.id}
             </option>
           ))}
         </select>
