@@ -12,6 +12,7 @@ from django.test import SimpleTestCase
 from cli.__main__ import main
 from desk.forecast.document import Oracle, Question
 from documents.job.reader import check_job
+from engine.identity import ENGINE
 from tests.machines import DEMO, LOGS, demo_raw
 
 
@@ -31,7 +32,7 @@ class CommandsTest(SimpleTestCase):
         code, doc, _ = call("forecast", str(DEMO), "--layout", "B", "--against", "A", "--json")
         self.assertEqual(code, 0)
         same = Oracle(check_job(demo_raw()).doc, Question(layouts=["B"], against="A")).forecast_doc().layouts[0]
-        self.assertEqual((doc["format"], doc["version"], doc["engine"]), ("oventa-forecast", 1, "1.1"))
+        self.assertEqual((doc["format"], doc["version"], doc["engine"]), ("oventa-forecast", 1, ENGINE.number))
         self.assertEqual(doc["layouts"][0]["cpu"]["rise_k"], same.cpu.rise_k)
         self.assertEqual(set(doc["layouts"][0]["air"]) >= {"front_c", "rear_c", "cpu_inlet_c", "card_inlet_c", "board_c", "spaces"}, True)
 

@@ -2,6 +2,7 @@
 
 import subprocess
 import time
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
 from launcher import setup
@@ -17,6 +18,18 @@ def needs_front_end(name: str) -> bool:
     return needs_browser(name) or name.startswith(("tests.server", "tests.tools", "tests.frontend"))
 
 
+Step = tuple[str, list[str], Path]
+
+
+def _checked(step: Step, env: dict[str, str]) -> tuple[str, float]:
+    """What a check says where it fails, else nothing; and how long it took."""
+    _, command, folder = step
+    started = time.monotonic()
+    done = subprocess.run(command, cwd=folder, env=env, capture_output=True, text=True, check=False)
+    told = (done.stdout + done.stderr)[-4000:] or f"it ended with code {done.returncode}"
+    return told if done.returncode else "", time.monotonic() - started
+
+
 QUICK = ["tests.engine", "tests.documents", "tests.desk", "tests.cli"]
 
 
@@ -27,7 +40,10 @@ def run_all(root: Path, argv: list[str], quick: bool = False) -> int:
     """
     argv = argv or (QUICK if quick else [])
     if not argv:
-        python = setup.everything(root, "dev")
+        with ThreadPoolExecutor(1) as beside:
+            browser = beside.submit(setup.chromium)
+            python = setup.everything(root, "dev")
+            chromium = browser.result()
     else:
         python = setup.python(root, "dev")
         setup.engine(root, python)
@@ -35,11 +51,11 @@ def run_all(root: Path, argv: list[str], quick: bool = False) -> int:
             setup.frontend(root)
     env = setup.environment(root)
     if not argv or any(needs_browser(name) for name in argv):
-        env["OVENTA_CHROMIUM"] = setup.chromium()
+        env["OVENTA_CHROMIUM"] = setup.chromium() if argv else chromium
     front = root / "frontend"
     failed: list[str] = []
     passed = 0
-    steps: list[tuple[str, list[str], Path]] = [
+    steps: list[Step] = [
         ("Python format", [python, "-m", "ruff", "format", "--check", "-q", "."], root),
         ("Python lint", [python, "-m", "ruff", "check", "-q", "."], root),
         ("Python types", [python, "-m", "mypy"], root),
@@ -48,15 +64,13 @@ def run_all(root: Path, argv: list[str], quick: bool = False) -> int:
         ("Front-end lint", ["npx", "--no-install", "biome", "check", "."], front),
         ("Front-end types", ["npx", "--no-install", "tsc", "--noEmit"], front),
     ]
-    for words, command, folder in [] if argv else steps:
-        started = time.monotonic()
-        done = subprocess.run(command, cwd=folder, env=env, capture_output=True, text=True, check=False)
-        ok = done.returncode == 0
-        say(f"{'ok    ' if ok else 'FAILED'}  {words}  ({time.monotonic() - started:.1f} s)")
-        if not ok:
-            say((done.stdout + done.stderr)[-4000:])
-            failed.append(words)
-        passed += ok
+    with ThreadPoolExecutor(2) as pool:
+        for (words, _, _), (told, seconds) in zip(steps, pool.map(lambda step: _checked(step, env), [] if argv else steps), strict=False):
+            say(f"{'FAILED' if told else 'ok    '}  {words}  ({seconds:.1f} s)")
+            if told:
+                say(told)
+                failed.append(words)
+            passed += not told
     counts = root / "var" / "test-counts.txt"
     counts.parent.mkdir(exist_ok=True)
     for old in (counts, counts.with_name(counts.name + ".units")):

@@ -114,10 +114,12 @@ def frontend(root: Path) -> None:
 
 def everything(root: Path, level: str) -> str:
     """Python environment with compiled kernels, and the front end: neither needs the other, so they are made side by side."""
-    with ThreadPoolExecutor(1) as beside:
+    with ThreadPoolExecutor(2) as beside:
         front = beside.submit(frontend, root)
-        binary = python(root, level)
+        binary = python(root, "base")
+        more = beside.submit(python, root, level)
         engine(root, binary)
+        more.result()
         front.result()
     return binary
 

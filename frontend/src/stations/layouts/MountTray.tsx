@@ -3,6 +3,7 @@ import { changeFan, curveChoices, fansAt, flip, layerOf, putFan, takeOut, usualW
 import { useJob } from "@/shared/job/store";
 import { Button, Select } from "@/shared/ui/bits";
 import { CAUTIONS, Caution } from "@/shared/ui/Caution";
+import { Term } from "@/shared/ui/Term";
 import { useUnits } from "@/shared/units/units";
 import { DirectionGuide } from "./DirectionGuide";
 import { FanAtWork } from "./FanAtWork";
@@ -38,7 +39,10 @@ export function MountTray({ layout, mount, forecast, moving, onMove, onLayer }: 
           <span className="text-faint">
             {mount.face}, takes {sizes} {units.unit("length")}
           </span>{" "}
-          <DirectionGuide words="which way does it blow?" />
+          <DirectionGuide words="which way does it blow?" />{" "}
+          <span className="text-faint">
+            <Term t="intake">in, out</Term>
+          </span>
         </p>
         {moving && <strong role="status">Now click the mount to move it to, or walk there and press Enter. Esc lets go.</strong>}
         {!fans.length && <Putter layout={layout} mount={mount} inner={false} words="Put a fan" />}
@@ -102,7 +106,11 @@ function FanRow(props: {
   const own = props.forecast?.fans.find((f) => f.mount === mount.id && f.layer === layer);
   return (
     <div className="flex flex-wrap items-center gap-2" onFocus={() => props.onLayer(layer)}>
-      {props.layered && <span className="text-[13px] text-faint">{layer}:</span>}
+      {props.layered && (
+        <span className="text-[13px] text-faint">
+          <Term t="push">{layer}</Term>:
+        </span>
+      )}
       <Select
         label={`Fan at ${name}`}
         compact

@@ -3,6 +3,7 @@ import { layoutOf } from "@/shared/job/edits";
 import { useJob } from "@/shared/job/store";
 import { useWorkbench } from "@/shared/job/workbench";
 import { channelWords, unitKind } from "@/shared/ui/channels";
+import { Term } from "@/shared/ui/Term";
 import { Traits } from "@/shared/ui/traits";
 import { useHeat } from "@/shared/units/heat";
 import { useUnits } from "@/shared/units/units";
@@ -27,68 +28,82 @@ export function Evidence({ v, onFigure }: { v: Verdict; onFigure: (layout: strin
   const drawn = channels.filter((c) => c.endsWith("_c")).slice(0, DRAWN);
   const plain = channels.filter((c) => !drawn.includes(c));
   return (
-    <div className="max-sm:overflow-x-auto">
-      <table className="w-full max-sm:min-w-[680px]" aria-label="Measured figures">
-        <thead>
-          <tr className="text-left text-[13px] text-faint">
-            <th className="w-48 pr-4 font-normal">layout</th>
-            {[...drawn, ...plain].map((c) => (
-              <th key={c} className="font-normal">
-                {channelWords(c)}
-                {heat.basis(c)}, {heat.unit(c)}
-              </th>
-            ))}
-            <th className="pl-3 font-normal">cost</th>
-            <th className="pl-3 font-normal">work</th>
-          </tr>
-        </thead>
-        <tbody>
-          {names.map((name) => {
-            const x = layoutOf(document, name);
-            const placed = v.placed.find((p) => p.layout === name);
-            const facts = v.layouts.find((l) => l.layout === name);
-            const failed = placed?.limits.filter((l) => !l.passed) ?? [];
-            return (
-              <tr
-                key={name}
-                data-row={name}
-                className={`border-b hairline align-top ${x ? "cursor-pointer" : ""} ${name === v.chosen ? "outline-2 outline-base-content" : ""}`}
-                onClick={() => x && choose(name)}
-              >
-                <th scope="row" className="py-1.5 pr-4 pl-2 text-left font-normal [overflow-wrap:anywhere]">
-                  <span className="wide mr-2 text-[16px]">{name}</span>
-                  <span className="text-[13px]">{x?.name}</span>
-                  {!x && <span className="block text-[12.5px] text-faint">another job: context only</span>}
-                  {failed.length > 0 && (
-                    <span className="block text-[12.5px] text-error" data-failed={name}>
-                      ✕ {failed.map((l) => l.what).join("; ")}
-                    </span>
+    <>
+      <div className="max-sm:overflow-x-auto">
+        <table className="w-full max-sm:min-w-[680px]" aria-label="Measured figures">
+          <thead>
+            <tr className="text-left text-[13px] text-faint">
+              <th className="w-48 pr-4 font-normal">layout</th>
+              {[...drawn, ...plain].map((c) => (
+                <th key={c} className="font-normal">
+                  {channelWords(c)}
+                  {heat.basis(c) && (
+                    <>
+                      {" "}
+                      <Term t="rise">{heat.basis(c).trim()}</Term>
+                    </>
                   )}
-                  {placed?.beaten_by && placed.passed && (
-                    <span className="block text-[12.5px] text-faint">nothing shown speaks for it against {placed.beaten_by}</span>
-                  )}
-                  <Traits traits={traitsOf(name)} />
+                  , {heat.unit(c)}
                 </th>
-                {drawn.map((c) => (
-                  <td key={c} className="w-[22%] py-1.5 pr-4">
-                    <Dot v={v} layout={name} channel={c} onOpen={() => onFigure(name, c)} />
+              ))}
+              <th className="pl-3 font-normal">cost</th>
+              <th className="pl-3 font-normal">work</th>
+            </tr>
+          </thead>
+          <tbody>
+            {names.map((name) => {
+              const x = layoutOf(document, name);
+              const placed = v.placed.find((p) => p.layout === name);
+              const facts = v.layouts.find((l) => l.layout === name);
+              const failed = placed?.limits.filter((l) => !l.passed) ?? [];
+              return (
+                <tr
+                  key={name}
+                  data-row={name}
+                  className={`border-b hairline align-top ${x ? "cursor-pointer" : ""} ${name === v.chosen ? "outline-2 outline-base-content" : ""}`}
+                  onClick={() => x && choose(name)}
+                >
+                  <th scope="row" className="py-1.5 pr-4 pl-2 text-left font-normal [overflow-wrap:anywhere]">
+                    <span className="wide mr-2 text-[16px]">{name}</span>
+                    <span className="text-[13px]">{x?.name}</span>
+                    {!x && <span className="block text-[12.5px] text-faint">another job: context only</span>}
+                    {failed.length > 0 && (
+                      <span className="block text-[12.5px] text-error" data-failed={name}>
+                        ✕ {failed.map((l) => l.what).join("; ")}
+                      </span>
+                    )}
+                    {placed?.beaten_by && placed.passed && (
+                      <span className="block text-[12.5px] text-faint">
+                        nothing shown speaks for it against {placed.beaten_by}
+                      </span>
+                    )}
+                    <Traits traits={traitsOf(name)} />
+                  </th>
+                  {drawn.map((c) => (
+                    <td key={c} className="w-[22%] py-1.5 pr-4">
+                      <Dot v={v} layout={name} channel={c} onOpen={() => onFigure(name, c)} />
+                    </td>
+                  ))}
+                  {plain.map((c) => (
+                    <td key={c} className="py-1.5 pr-2">
+                      <Plain v={v} layout={name} channel={c} onOpen={() => onFigure(name, c)} />
+                    </td>
+                  ))}
+                  <td className="py-1.5 pl-3 font-mono text-[13.5px]">{facts ? Math.round(facts.cost) : ""}</td>
+                  <td className="py-1.5 pl-3 font-mono text-[13.5px] whitespace-nowrap">
+                    {facts ? `${Math.round(facts.labour_min)} min` : ""}
                   </td>
-                ))}
-                {plain.map((c) => (
-                  <td key={c} className="py-1.5 pr-2">
-                    <Plain v={v} layout={name} channel={c} onOpen={() => onFigure(name, c)} />
-                  </td>
-                ))}
-                <td className="py-1.5 pl-3 font-mono text-[13.5px]">{facts ? Math.round(facts.cost) : ""}</td>
-                <td className="py-1.5 pl-3 font-mono text-[13.5px] whitespace-nowrap">
-                  {facts ? `${Math.round(facts.labour_min)} min` : ""}
-                </td>
-              </tr>
-            );
-          })}
-        </tbody>
-      </table>
-    </div>
+                </tr>
+              );
+            })}
+          </tbody>
+        </table>
+      </div>
+      <p className="text-[12.5px] text-faint">
+        Words against {v.chosen}: ▲ worse, ▼ better, = <Term t="same">no difference</Term>, ?{" "}
+        <Term t="cannot_tell">cannot tell</Term>.
+      </p>
+    </>
   );
 }
 

@@ -2,6 +2,7 @@ import type { Verdict } from "@/shared/api/hooks";
 import { useJob } from "@/shared/job/store";
 import { Head } from "@/shared/ui/bits";
 import { NumberField } from "@/shared/ui/NumberField";
+import { Term } from "@/shared/ui/Term";
 import { useUnits } from "@/shared/units/units";
 import { THINGS } from "./words";
 
@@ -23,6 +24,11 @@ export function WhatCounts({
   return (
     <section className="flex flex-col gap-2">
       <Head remark={profile ? `profile: ${profile}` : "your own weights"}>What counts here</Head>
+      {(chosen?.limits.length ?? 0) > 0 && (
+        <p className="-mt-1 text-[12.5px] text-faint">
+          <Term t="headroom" /> of {v.chosen}
+        </p>
+      )}
       <ul className="text-[13px]" aria-label="Limits" data-limits={v.chosen ?? ""}>
         {chosen?.limits.map((l) => {
           const kind = l.kind === "level" ? "level" : "difference";
@@ -70,7 +76,7 @@ export function WhatCounts({
             .filter(([, weight]) => weight > 0)
             .map(([thing, weight]) => `${THINGS[thing]} ${weight}`)
             .join(", ") || "nothing is weighed"}
-          ; {units.withUnit("difference", v.margin_k, 1)} matter
+          ; {units.withUnit("difference", v.margin_k, 1)} <Term t="margin">matter</Term>
         </summary>
         <div className="flex flex-col gap-2 pt-2">
           <div className="grid grid-cols-[5.500rem_1fr_1.500rem] items-center gap-x-2 gap-y-0.5 text-[13px]">

@@ -4,6 +4,7 @@ import { Trace } from "@/shared/charts/Trace";
 import { useKeys } from "@/shared/keys/keys";
 import { Button } from "@/shared/ui/bits";
 import { channelWords } from "@/shared/ui/channels";
+import { Term } from "@/shared/ui/Term";
 import { useUnits } from "@/shared/units/units";
 import { Clipboard } from "./Clipboard";
 import { useCue } from "./cue";
@@ -50,7 +51,7 @@ export function LiveBench({ live, draft, lost, onDone }: Props) {
         <header className="flex items-start justify-between gap-4">
           <div className="min-w-0">
             <h1 className="flex flex-wrap items-baseline gap-x-4 text-[34px] leading-tight">
-              {PHASES[step?.phase ?? "prepare"]}
+              {step?.phase === "soak" ? <Term t="soak">{PHASES.soak}</Term> : PHASES[step?.phase ?? "prepare"]}
               <span className="text-[16px] font-normal" style={{ fontStretch: "100%" }}>
                 layout {draft.layout}, {draft.load_words}, {draft.protocol.name || draft.protocol.id}
                 {draft.protocol.version && draft.protocol.version > 1 ? ` version ${draft.protocol.version}` : ""}
