@@ -108,7 +108,7 @@ class FromRunsToRecordTest(BrowserCase):
             expect(page.get_by_role("heading", name=words, exact=True)).to_be_visible()
         page.keyboard.press("a")
         value = float(page.locator("[data-figure='D cpu_package_c']").get_attribute("data-value") or 0)
-        page.get_by_role("button", name="over room").click()
+        page.get_by_title("Temperatures over room or absolute").click()
         page.locator("[data-figure='D cpu_package_c']").get_by_text(f"{22 + value:.1f}").wait_for()
         page.get_by_role("button", name="absolute").or_(page.get_by_role("button", name="in °C")).first.click()
 

@@ -76,7 +76,7 @@ export function WhatCounts({
             .filter(([, weight]) => weight > 0)
             .map(([thing, weight]) => `${THINGS[thing]} ${weight}`)
             .join(", ") || "nothing is weighed"}
-          ; {units.withUnit("difference", v.margin_k, 1)} <Term t="margin">matter</Term>
+          ; {units.withUnit("difference", v.margin_k, 1)} matter
         </summary>
         <div className="flex flex-col gap-2 pt-2">
           <div className="grid grid-cols-[5.500rem_1fr_1.500rem] items-center gap-x-2 gap-y-0.5 text-[13px]">
@@ -111,6 +111,9 @@ export function WhatCounts({
               );
             })}
           </div>
+          <span className="self-end text-[12.5px] text-faint">
+            <Term t="margin" />
+          </span>
           <NumberField
             label="A smaller difference does not matter to you"
             kind="difference"
