@@ -17,5 +17,5 @@ class Identity:
 
 
 PRODUCT = "0.7.0"
-ENGINE = Identity("1.2.0", "91d7575575a1d780e5f8f40c15c0338c47512e5aae3f6e29cbb1f4789f46da32")
+ENGINE = Identity("1.2.1", "968408012515c04eb56a2aa026b2f1814409c217bf3594bc85f6f287dd52cc9a")
 METHOD = Identity("5.0.0", "30ddceacc5c3df8d10c1793286e8b375f3c00e48a41a410fcf921a000e312eb6")

@@ -3,13 +3,15 @@
 import contextlib
 import io
 import json
+import subprocess
+import sys
 import tempfile
 from pathlib import Path
 from typing import Any
 
 from django.test import SimpleTestCase
 
-from cli.__main__ import main
+from cli.__main__ import MODULES, main, parser
 from desk.forecast.document import Oracle, Question
 from documents.job.reader import check_job
 from engine.identity import ENGINE
@@ -86,3 +88,19 @@ class CommandsTest(SimpleTestCase):
         self.assertEqual(call("findings", str(DEMO))[0], 0)
         self.assertEqual(call("analyse", str(LOGS / "heron-a-1.csv"))[0], 0)
         self.assertEqual(call("compare", str(LOGS / "heron-a-1.csv"), str(LOGS / "heron-b-2.csv"))[0], 0)
+
+
+class LeanTest(SimpleTestCase):
+    def test_a_command_loads_only_what_it_needs(self) -> None:
+        """In a process of its own, since this one has loaded everything."""
+        script = "import sys; from cli.__main__ import parser; parser({!r}); print([m for m in {!r} if m in sys.modules])"
+        apart = {"forecast": ["pyvisa", "engine.runs.settle", "django"], "analyse": ["engine.coupled.kernel", "pyvisa", "numba", "django"]}
+        for command, names in apart.items():
+            done = subprocess.run([sys.executable, "-c", script.format(command, names)], capture_output=True, text=True, check=True)
+            self.assertEqual(done.stdout.strip(), "[]", command)
+
+    def test_without_a_command_all_are_named(self) -> None:
+        named = parser().format_help()
+        for names in MODULES.values():
+            for name in names:
+                self.assertIn(name, named)

@@ -107,4 +107,6 @@ class EveryRouteTest(TestCase):
                     self.assertTrue(asked.call_count > before or answer.status_code == 415, (verb, path))
                     tried += 1
         self.assertGreater(tried, 45)
+        for words in (f"{run.job_id}.0", f"+{run.job_id}", f" {run.job_id}", f"{run.job_id}_", "-1", "x", "1e0"):
+            self.assertEqual(self.client.get(f"/api/jobs/{words}").status_code, 404, words)
         self.assertEqual(Job.objects.get(pk=run.job_id).name, "Watch-room plotter")

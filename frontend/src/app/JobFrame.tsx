@@ -1,5 +1,6 @@
 import { Link, Outlet, useNavigate, useParams, useRouterState } from "@tanstack/react-router";
 import { useState, useSyncExternalStore } from "react";
+import { useLoading } from "@/shared/api/hooks";
 import { JobProvider, useJob, useSaving } from "@/shared/job/store";
 import { WorkbenchProvider } from "@/shared/job/workbench";
 import { useKeys, useLettersActive, usePlaceKeys } from "@/shared/keys/keys";
@@ -95,6 +96,7 @@ const PLACE_KEYS: Record<string, readonly (readonly [string, string])[]> = {
 
 function Footer({ onHelp, keys: ofStation }: { onHelp: () => void; keys: readonly (readonly [string, string])[] }) {
   const job = useJob();
+  const loading = useLoading();
   const { save: ofSaver, saveError, kept } = useSaving();
   const typing = useSyncExternalStore(watchPending, anyPending);
   const save = ofSaver === "saved" && typing ? "saving" : ofSaver;
@@ -118,7 +120,8 @@ function Footer({ onHelp, keys: ofStation }: { onHelp: () => void; keys: readonl
       <button type="button" className="cursor-pointer max-sm:hidden" onClick={onHelp}>
         <kbd className="key">?</kbd> all keys
       </button>
-      <span className="ml-auto" role="status" data-save={save}>
+      {loading && <span className="ml-auto min-w-0 truncate opacity-80 max-sm:hidden">{loading}</span>}
+      <span className={loading ? "" : "ml-auto"} role="status" data-save={save}>
         {save === "refused" || (save === "offline" && saveError) ? `${SAVE_WORDS.refused}: ${saveError}` : SAVE_WORDS[save]}
         {!kept && save !== "saved" && ". This browser has no room to keep it: do not close this page"}
       </span>

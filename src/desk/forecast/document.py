@@ -9,7 +9,7 @@ from pydantic import BaseModel, Field
 
 from desk.forecast.alternatives import with_alternative
 from desk.forecast.fixes import Found, Offers
-from desk.forecast.rules import GRAVEST_FIRST, About, found
+from desk.forecast.rules import About, found
 from desk.job.places import outside
 from desk.job.resolve import Resolver
 from documents.errors import DocumentError, Fault
@@ -19,7 +19,7 @@ from engine.coupled.bands import least_apart_k
 from engine.coupled.forecast import Differences, Forecast, at_target_level, differences, forecast
 from engine.coupled.operating_point import LOADS, OperatingPoint, loaded, operating_point
 from engine.coupled.transient import warm_up
-from engine.findings.finding import Finding
+from engine.findings.finding import GRAVEST_FIRST, Finding
 from engine.identity import ENGINE
 from engine.machine import Machine
 

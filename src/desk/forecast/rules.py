@@ -2,7 +2,7 @@
 
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass
-from functools import partial
+from functools import cached_property, partial
 from typing import Literal
 
 from desk.forecast.practice import pressure_finding
@@ -12,21 +12,25 @@ from desk.together.fit import fit_findings
 from desk.together.wiring import audit_findings, stock_findings, wiring_findings
 from engine.coupled.forecast import Forecast
 from engine.coupled.operating_point import OperatingPoint
-from engine.findings.finding import Finding, Situation
+from engine.findings.finding import GRAVEST_FIRST, Finding, Situation
 from engine.findings.registry import RULES as OF_THE_ENGINE
 from engine.findings.registry import Rule as EngineRule
 
 Needs = Literal["case", "document", "forecast"]
-GRAVEST_FIRST = ("error", "warning", "note")
 
 
 @dataclass(frozen=True)
 class About:
-    """A layout that is looked at. ``solved`` works out its operating point and forecast, when a rule first needs them."""
+    """A layout that is looked at. ``solve`` works out its operating point and forecast, when a rule first needs them."""
 
     resolver: Resolver
     layout_id: str
-    solved: Callable[[], tuple[OperatingPoint, Forecast]]
+    solve: Callable[[], tuple[OperatingPoint, Forecast]]
+
+    @cached_property
+    def situation(self) -> Situation:
+        """One for all rules: what several of them ask, as every fan turned and taken out, is worked out once."""
+        return Situation(*self.solve())
 
 
 @dataclass(frozen=True)
@@ -43,7 +47,7 @@ def _of_the_document(find: Callable[[Resolver, str], Iterable[Finding]], about: 
 
 
 def _of_the_engine(rule: EngineRule, about: About) -> Iterable[Finding]:
-    return rule(Situation(*about.solved()))
+    return rule(about.situation)
 
 
 def _outside(about: About) -> Iterable[Finding]:
@@ -51,7 +55,7 @@ def _outside(about: About) -> Iterable[Finding]:
 
 
 def _pressure(about: About) -> Iterable[Finding]:
-    found = pressure_finding(about.resolver.doc.practice, about.solved()[1])
+    found = pressure_finding(about.resolver.doc.practice, about.situation.forecast)
     return [found] if found else []
 
 

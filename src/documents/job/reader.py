@@ -9,7 +9,7 @@ from pydantic import BaseModel, ValidationError
 
 from documents.errors import DocumentError, Fault
 from documents.job.case import CaseDoc
-from documents.job.models import JobDoc, LayoutDoc
+from documents.job.models import PART_KINDS, JobDoc, LayoutDoc
 from documents.job.planned import PlanDoc
 from documents.json_in import parse_json
 from documents.upgrades import upgraded
@@ -86,20 +86,11 @@ def _reference_faults(doc: JobDoc) -> Iterator[Fault]:
         "case.vents": [v.id for v in doc.case.vents],
         "case.blocks": [b.id for b in doc.case.blocks],
         "case.rails": [r.id for r in doc.case.rails],
-        "parts.cpus": [p.id for p in doc.parts.cpus],
-        "parts.cards": [p.id for p in doc.parts.cards],
-        "parts.coolers": [p.id for p in doc.parts.coolers],
-        "parts.radiators": [p.id for p in doc.parts.radiators],
-        "parts.fans": [p.id for p in doc.parts.fans],
+        **{f"parts.{kind}": [p.id for p in getattr(doc.parts, kind)] for kind in PART_KINDS},
         "curves": [c.id for c in doc.curves],
         "layouts": [x.id for x in doc.layouts],
         "case.drives": [d.id for d in doc.case.drives],
         "case.assembly": [a.id for a in doc.case.assembly],
-        "parts.boards": [p.id for p in doc.parts.boards],
-        "parts.memory": [p.id for p in doc.parts.memory],
-        "parts.supplies": [p.id for p in doc.parts.supplies],
-        "parts.controllers": [p.id for p in doc.parts.controllers],
-        "parts.filters": [p.id for p in doc.parts.filters],
         "points": [p.id for p in doc.points],
         "scenarios": [x.id for x in doc.scenarios],
         "ideas": [x.id for x in doc.ideas],

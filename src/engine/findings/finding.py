@@ -13,6 +13,8 @@ from engine.coupled.operating_point import OperatingPoint, operating_point
 from engine.coupled.tracer import FlowPicture, UnusedShare, flow_picture, unused_shares
 from engine.machine import Machine, Mount, PlacedFan, SealedCooler
 
+GRAVEST_FIRST = ("error", "warning", "note")
+
 
 @dataclass(frozen=True)
 class Fix:

@@ -4,7 +4,7 @@ from collections.abc import Callable, Iterator
 
 from engine.coupled.forecast import Forecast
 from engine.coupled.operating_point import OperatingPoint
-from engine.findings.finding import Finding, Situation
+from engine.findings.finding import GRAVEST_FIRST, Finding, Situation
 from engine.findings.rules import air, balance, curves, exhaust, fans, loop, neighbours, opposed, parts, radiator, short_circuit, sound
 
 Rule = Callable[[Situation], Iterator[Finding]]
@@ -24,11 +24,10 @@ RULES: tuple[Rule, ...] = (
     balance.negative_unfiltered,
     *air.RULES,
 )
-_ORDER = {"error": 0, "warning": 1, "note": 2}
 
 
 def findings(point: OperatingPoint, forecast: Forecast) -> list[Finding]:
     """Every finding of a layout, gravest first."""
     situation = Situation(point, forecast)
     found = [finding for rule in RULES for finding in rule(situation)]
-    return sorted(found, key=lambda f: _ORDER[f.severity])
+    return sorted(found, key=lambda f: GRAVEST_FIRST.index(f.severity))

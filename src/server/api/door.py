@@ -1,11 +1,13 @@
 """The door that every route goes through: a request that names a job, or anything of one, is let to it by ``job_for`` alone."""
 
 from collections.abc import Callable
+from typing import Literal
 
-from django.http import HttpRequest
+from django.http import Http404, HttpRequest
 from django.shortcuts import get_object_or_404
 
 from server.apps.bench.models import Mark, Run
+from server.apps.jobs.models import Job
 from server.apps.jobs.selectors import OWNER, Viewer, job_for
 from server.apps.verdicts.models import Verdict
 
@@ -24,12 +26,25 @@ def viewer_of(request: HttpRequest) -> Viewer:
     return OWNER
 
 
-def door(request: HttpRequest) -> bool:
-    """Raises Http404 where the viewer may not come to what the path names; asked before any route."""
+def door(request: HttpRequest) -> Job | Literal[True]:
+    """The job that a path names, by itself or by something of it. Raises Http404 where the viewer may not come to it."""
     match = request.resolver_match
     named = match.kwargs if match else {}
     removed = request.path.rsplit("/", 1)[-1] in ALSO_REMOVED
     for name, of in JOB_OF.items():
-        if str(named.get(name, "")).isascii() and str(named.get(name, "")).isdigit():  # anything else the route refuses in words
-            job_for(viewer_of(request), of(int(named[name])), removed)
+        if name in named:
+            return job_for(viewer_of(request), of(_number(str(named[name]))), removed)
     return True
+
+
+def _number(words: str) -> int:
+    """The number that a path names. Raises Http404 for anything else: a route must not read one where the door saw none."""
+    if not (words.isascii() and words.isdigit()):
+        raise Http404
+    return int(words)
+
+
+def job_of(request: HttpRequest) -> Job:
+    """The job that the door let this request to."""
+    job: Job = request.auth  # type: ignore[attr-defined]  # what the door returned
+    return job

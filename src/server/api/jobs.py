@@ -5,7 +5,6 @@ from typing import Annotated, Any, Literal
 
 from django.db import transaction
 from django.http import HttpRequest, HttpResponse
-from django.shortcuts import get_object_or_404
 from django.utils.text import slugify
 from ninja import File, Router, Status
 from ninja.files import UploadedFile
@@ -32,6 +31,7 @@ from documents.parts.files import CaseFile, case_json, parts_csv, parts_json, re
 from engine.coupled.explain import Account
 from engine.coupled.system_line import FanAtWork, fan_at_work, other_fan
 from engine.plan.rebuild import minutes_of
+from server.api.door import job_of
 from server.api.schema import MEGABYTE, MOST_DOCUMENT, MOST_PACKAGE, Schema, content_of, no_larger
 from server.apps.bench import selectors as bench
 from server.apps.bench.services import relink
@@ -207,7 +207,7 @@ def import_job(request: HttpRequest, file: File[UploadedFile]) -> Any:
 
 @router.get("/jobs/{job_id}", response=JobOut, exclude_unset=True, operation_id="get_job")
 def get_job(request: HttpRequest, job_id: int) -> Any:
-    return _out(get_object_or_404(Job, pk=job_id))
+    return _out(job_of(request))
 
 
 @router.put("/jobs/{job_id}", response=Saved, operation_id="save_job")
@@ -259,7 +259,7 @@ def outside_the_case(request: HttpRequest, data: CaseIn) -> Any:
 @router.get("/jobs/{job_id}/stored.json", operation_id="export_stored_job")
 def export_stored_job(request: HttpRequest, job_id: int) -> HttpResponse:
     """Everything of a job as its rows hold it, runs with their readings too: also for one that cannot be opened."""
-    job = get_object_or_404(Job.everything, pk=job_id)
+    job = job_of(request)
     text = selectors.rows_as_json(*selectors.rows_of(job), *bench.rows_of(job.runs.all()), job.verdicts.all())
     return _file(text, "application/json", job.name, "stored.json")
 
@@ -304,19 +304,19 @@ def _file(text: str, kind: str, name: str, suffix: str) -> HttpResponse:
 
 @router.get("/jobs/{job_id}/parts.json", operation_id="export_parts_json")
 def export_parts_json(request: HttpRequest, job_id: int) -> HttpResponse:
-    job = get_object_or_404(Job, pk=job_id)
+    job = job_of(request)
     return _file(parts_json(check_job(adapters.document(job)).doc), "application/json", job.name, "oventa-parts.json")
 
 
 @router.get("/jobs/{job_id}/parts.csv", operation_id="export_parts_csv")
 def export_parts_csv(request: HttpRequest, job_id: int) -> HttpResponse:
-    job = get_object_or_404(Job, pk=job_id)
+    job = job_of(request)
     return _file(parts_csv(check_job(adapters.document(job)).doc), "text/csv", job.name, "oventa-parts.csv")
 
 
 @router.get("/jobs/{job_id}/case.json", operation_id="export_case")
 def export_case(request: HttpRequest, job_id: int) -> HttpResponse:
-    job = get_object_or_404(Job, pk=job_id)
+    job = job_of(request)
     return _file(case_json(check_job(adapters.document(job)).doc), "application/json", job.case.name or job.name, "oventa-case.json")
 
 
@@ -353,7 +353,7 @@ def fan_work(request: HttpRequest, data: MountIn) -> Any:
 @router.get("/jobs/{job_id}/package.zip", operation_id="export_package")
 def export_package(request: HttpRequest, job_id: int) -> HttpResponse:
     """The whole job with its runs, pictures and analysis as an open data package."""
-    job = get_object_or_404(Job, pk=job_id)
+    job = job_of(request)
     response = HttpResponse(write_package(pack(job)), content_type="application/zip")
     response["Content-Disposition"] = f'attachment; filename="{slugify(job.name) or "job"}.zip"'
     return response
@@ -361,7 +361,7 @@ def export_package(request: HttpRequest, job_id: int) -> HttpResponse:
 
 @router.get("/jobs/{job_id}/export", operation_id="export_job")
 def export_job(request: HttpRequest, job_id: int) -> HttpResponse:
-    job = get_object_or_404(Job, pk=job_id)
+    job = job_of(request)
     return _file(write_job(check_job(adapters.document(job)).doc), "application/json", job.name, "oventa.json")
 
 

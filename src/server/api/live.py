@@ -19,10 +19,10 @@ from engine.runs.series import RunLog
 from server.api.bench import RunOut, TraceOut, run_out
 from server.api.benches import BenchOut, bench_out
 from server.api.clipboard import MarkOut, mark_out
+from server.api.door import job_of
 from server.api.schema import Change, Finite, Schema
 from server.apps.bench import benches, live, selectors
 from server.apps.bench.models import Bench, Run
-from server.apps.jobs.models import Job
 
 router = Router()
 TRACE_POINTS = 700
@@ -189,7 +189,7 @@ class SetUpIn(Change):
 
 @router.get("/jobs/{job_id}/live", response=list[DraftOut], operation_id="list_live")
 def list_live(request: HttpRequest, job_id: int) -> Any:
-    return [_draft_out(r) for r in get_object_or_404(Job, pk=job_id).runs.filter(state="draft").select_related("layout", "job")]
+    return [_draft_out(r) for r in job_of(request).runs.filter(state="draft").select_related("layout", "job")]
 
 
 @router.post("/jobs/{job_id}/live", response={201: DraftOut}, operation_id="prepare_run")

@@ -4,7 +4,6 @@ import os
 import sys
 import threading
 import warnings
-from collections.abc import Callable
 
 from django.core.asgi import get_asgi_application
 
@@ -40,19 +39,16 @@ from server import loading  # noqa: E402
 from server.apps.bench import figures  # noqa: E402
 from server.apps.bench.players import start_all  # noqa: E402
 from server.apps.bench.showing import show_live_run  # noqa: E402
+from server.apps.chores.demo import Demo  # noqa: E402
 from server.apps.jobs.services import empty_bin  # noqa: E402
 from server.apps.library.services import load_shipped  # noqa: E402
 from server.config.paths import DATA  # noqa: E402
 
 DEMO_URL = os.environ.get("OVENTA_DEMO_URL")
-load_runs: Callable[[], object] = bool  # nothing to load
 load_shipped(settings.ROOT / "demo" / "library")
-if DEMO_URL:
-    from server.apps.chores.demo import Demo
-
-    demo = Demo(DATA / "demo.json")
+demo = Demo(DATA / "demo.json") if DEMO_URL else None
+if demo:
     demo.load_jobs()
-    load_runs = demo.load_runs
 connection.close()
 
 
@@ -62,10 +58,10 @@ def begin() -> None:
         empty_bin()
         start_all()
         if old := figures.of_older_method():
-            loading.say(f"The figures of {len(old)} runs are being worked out anew: the way of judging has changed.")
-            figures.reckon_anew(old)
-            loading.say("")
-        load_runs()
+            with loading.saying(f"The figures of {len(old)} runs are being worked out anew: the way of judging has changed."):
+                figures.reckon_anew(old)
+        if demo:
+            demo.load_runs()
     finally:
         connection.close()  # this thread's own
 

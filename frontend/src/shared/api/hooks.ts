@@ -6,6 +6,9 @@ import { lean } from "./lean";
 
 export const useJobs = () => useQuery({ queryKey: ["jobs"], queryFn: () => answered(client.GET("/api/jobs")) });
 
+// What loading does not change: the question itself, and the document that somebody may be changing at this moment.
+const KEPT = new Set(["health", "job"]);
+
 /** What a start still loads in the background, in words; when it ends, everything is asked for anew. */
 export function useLoading(): string {
   const queries = useQueryClient();
@@ -17,7 +20,7 @@ export function useLoading(): string {
   const words = data?.loading ?? "";
   const was = useRef(words);
   useEffect(() => {
-    if (was.current !== words) queries.invalidateQueries({ predicate: (query) => query.queryKey[0] !== "health" });
+    if (was.current !== words) queries.invalidateQueries({ predicate: (query) => !KEPT.has(String(query.queryKey[0])) });
     was.current = words;
   }, [words, queries]);
   return words;

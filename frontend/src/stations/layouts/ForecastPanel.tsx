@@ -264,7 +264,7 @@ function Balance({ forecast, layout, onWhy }: { forecast: LayoutForecast; layout
         {still.length
           ? `; at this load ${still.map((f) => f.mount.toUpperCase()).join(", ")} stand${still.length === 1 ? "s" : ""} still`
           : ""}
-        . <Term t="flow">By flow</Term> {word}
+        . <Term t="flow">By flow</Term> <Term t="balance">{word}</Term>
         {b.unfiltered_inflow_pct >= 2
           ? `; ${units.withUnit("flow", (b.unfiltered_inflow_pct / 100) * b.inflow_total_m3h)} of what comes in is unfiltered.`
           : "; nearly all that comes in is filtered."}

@@ -2,7 +2,7 @@ import type { LayoutDoc } from "@/shared/api/client";
 import { useSheet } from "@/shared/api/hooks";
 import { useJob } from "@/shared/job/store";
 import { useWorkbench } from "@/shared/job/workbench";
-import { Head } from "@/shared/ui/bits";
+import { Head, Working } from "@/shared/ui/bits";
 import { CAUTIONS, Caution } from "@/shared/ui/Caution";
 import { useUnits } from "@/shared/units/units";
 
@@ -33,6 +33,7 @@ export function LoopPanel({ layout }: { layout: LayoutDoc }) {
     );
   return (
     <div className="flex flex-col gap-5">
+      {!data && <Working />}
       {data?.loops.map((l) => (
         <OneLoop key={l.cooler + l.cools.join()} loop={l} name={document.parts?.coolers?.find((c) => c.id === l.cooler)?.name} />
       ))}

@@ -12,6 +12,7 @@ from pathlib import Path
 from typing import Any
 
 from django.conf import settings
+from django.http import Http404
 from django.utils import timezone
 
 from demo import campaign
@@ -29,6 +30,7 @@ MAIN = "watch-room-plotter"
 FIRST_RUNS = ("a-1", "a-2", "b-1", "b-wrong-room", "c-1", "c-2", "d-1", "d-2", "d-too-short")
 MORE = ("buoy-mapper", "lamp-recorder", "chart-server")
 NAMES = {"d-too-short": "D run, too short", "b-wrong-room": "B run, wrong room"}
+ALL = "all"  # the last entry of a job whose runs are all there
 Step = tuple[str, Callable[[], object]]
 
 
@@ -90,15 +92,20 @@ class Demo:
         """The runs that are not there yet, of jobs that this demo made and that nobody removed."""
         for name, steps in ((document(MAIN).name, main_runs), (campaign.NAME, campaign_runs)):
             job = Job.objects.filter(name=name).first()
-            done = self._read()
-            if job is None or name not in done or done[name][-1:] == ["all"]:
+            if job is not None and ALL not in self._read().get(name, [ALL]):
+                with loading.saying(f"The made-up runs of {name} are being loaded; they come in one by one."):
+                    self._load(job, steps(job))
+
+    def _load(self, job: Job, steps: Iterator[Step]) -> None:
+        done = self._read()
+        for words, take in steps:
+            if words in done[job.name]:
                 continue
-            loading.say(f"The made-up runs of {name} are being loaded; they come in one by one.")
-            for words, take in steps(job):
-                if words not in done[name]:
-                    take()
-                    done[name].append(words)
-                    self._write(done)
-            done[name].append("all")
+            try:
+                take()
+            except Http404:  # somebody removed the job, or its layout, meanwhile: what they did stands
+                return
+            done[job.name].append(words)
             self._write(done)
-        loading.say("")
+        done[job.name].append(ALL)
+        self._write(done)
