@@ -18,4 +18,4 @@ class Identity:
 
 PRODUCT = "0.7.0"
 ENGINE = Identity("1.2.1", "968408012515c04eb56a2aa026b2f1814409c217bf3594bc85f6f287dd52cc9a")
-METHOD = Identity("5.0.0", "30ddceacc5c3df8d10c1793286e8b375f3c00e48a41a410fcf921a000e312eb6")
+METHOD = Identity("5.0.1", "edec05377d44b0dd6be5f129840de114c577b1e3979e33aeced10b5301a62e5e")

@@ -243,7 +243,7 @@ class RecordTest(SimpleTestCase):
 
     def test_a_record_of_an_older_method_says_what_today_s_would_say(self) -> None:
         own = record()
-        self.assertEqual(judged_anew(own, own.verdict), [])
+        self.assertEqual(judged_anew(own, own.verdict), ["it says the same"])
         figures = [f.model_copy(update={"value": f.value + 0.3}) for f in own.verdict.figures]
         pairs = [replace(p, word="cannot_tell") for p in own.verdict.pairs]
         said = judged_anew(own, own.verdict.model_copy(update={"best": "A", "figures": figures, "pairs": pairs}))

@@ -65,7 +65,11 @@ function Folded({ states }: { states: States }) {
   const here = STATIONS.find((s) => path.endsWith(`/${s.path}`));
   const [open, setOpen] = useState(false);
   return (
-    <nav aria-label="Stations, folded" className="no-print relative border-b border-base-content bg-paper sm:hidden">
+    <nav
+      aria-label="Stations, folded"
+      className="no-print relative border-b border-base-content bg-paper sm:hidden"
+      onKeyDown={(e) => e.key === "Escape" && setOpen(false)}
+    >
       <div className="flex items-center gap-2 px-3 py-1.5">
         <Link to="/" aria-label="Oventa, list of jobs" className="shrink-0">
           <Mark short />
@@ -81,6 +85,15 @@ function Folded({ states }: { states: States }) {
           <span aria-hidden="true">{open ? "▴" : "▾"}</span>
         </button>
       </div>
+      {open && (
+        <button
+          type="button"
+          tabIndex={-1}
+          aria-label="Close the list of stations"
+          className="fixed inset-0 z-30 cursor-default"
+          onClick={() => setOpen(false)}
+        />
+      )}
       {open && (
         <div className="absolute inset-x-0 z-40 border-b border-base-content bg-paper shadow-lg">
           <ul>

@@ -149,7 +149,7 @@ def _said(value: Any) -> str:
 
 
 def judged_anew(record: RecordDoc, now: VerdictDoc) -> list[str]:
-    """What the method of today says otherwise of what a record of an older method says; empty where it says the same."""
+    """What the method of today says otherwise of what a record of an older method says, or that it says the same."""
     then = record.verdict
     found = [f"it would choose {now.best or 'none'}, not {then.best or 'none'}"] if then.best != now.best else []
     words = {(p.a, p.b, p.channel): p.word for p in then.pairs}
@@ -162,7 +162,7 @@ def judged_anew(record: RecordDoc, now: VerdictDoc) -> list[str]:
         value, band = bands.get((f.layout, f.channel), (f.value, f.band))
         if f.channel in LEADING and (abs(f.value - value) >= 0.05 or abs(f.band - band) >= 0.05):
             found.append(f"{f.layout} {channel_words(f.channel)}: {value:.1f} ± {band:.1f}, today {f.value:.1f} ± {f.band:.1f}")
-    return found
+    return found or ["it says the same"]
 
 
 def _versions(protocols: Sequence[ProtocolDoc]) -> dict[str, int]:

@@ -58,7 +58,7 @@ export function HandForm(props: { layoutId: string; onClose: () => void; onDone:
           kind="temperature"
           low={-20}
           high={60}
-          optional="needed for temperatures"
+          optional="needed"
           value={roomC}
           onCommit={setRoomC}
         />

@@ -111,9 +111,9 @@ export function WhatCounts({
               );
             })}
           </div>
-          <span className="self-end text-[12.5px] text-faint">
-            <Term t="margin" />
-          </span>
+          <p className="text-[12.5px] text-faint">
+            <Term t="margin" />:
+          </p>
           <NumberField
             label="A smaller difference does not matter to you"
             kind="difference"
