@@ -14,7 +14,8 @@ from unittest import mock
 from django.test import SimpleTestCase
 
 import tests.tools_path
-from launcher import main, setup, steps
+from launcher import checks, main, setup, steps
+from launcher.steps import SetupError
 from tests.machines import DEMO, ROOT
 
 assert tests.tools_path
@@ -97,6 +98,38 @@ class SetupTest(SimpleTestCase):
         ):
             self.assertEqual(setup.chromium(), "/usr/bin/chromium")
         self.assertIn("chromium", run.call_args_list[1].args[1])
+
+    def test_what_does_not_need_each_other_is_set_up_side_by_side_and_a_fault_of_either_is_told(self) -> None:
+        done: list[str] = []
+
+        def packages(_root: object, level: str) -> str:
+            done.append(level)
+            return "python"
+
+        with (
+            mock.patch.object(setup, "python", side_effect=packages),
+            mock.patch.object(setup, "engine", side_effect=lambda root, binary: done.append("engine")),
+            mock.patch.object(setup, "frontend", side_effect=lambda root: done.append("front")),
+        ):
+            self.assertEqual(setup.everything(ROOT, "dev"), "python")
+            self.assertEqual(set(done), {"base", "dev", "engine", "front"})
+            self.assertLess(done.index("base"), min(done.index("dev"), done.index("engine")))
+            with mock.patch.object(setup, "frontend", side_effect=SetupError("npm is gone", "get it")), self.assertRaises(SetupError):
+                setup.everything(ROOT, "base")
+
+    def test_tests_by_path_get_only_the_set_up_that_they_need(self) -> None:
+        names = {
+            "tests/engine/test_air.py": (False, False),
+            "tests/desk/": (False, False),
+            "tests.server.test_api": (True, False),
+            "tests/frontend": (True, False),
+            "tests/browser/test_units.py": (True, True),
+            "tests": (True, True),
+        }
+        for path, (front, browser) in names.items():
+            name = main._test_name(path)
+            self.assertNotIn("/", name)
+            self.assertEqual((checks.needs_front_end(name), checks.needs_browser(name)), (front, browser), path)
 
     def test_locks_hold_no_addresses(self) -> None:
         self.assertNotIn('"resolved"', (ROOT / "frontend/package-lock.json").read_text(encoding="utf-8"))

@@ -65,7 +65,8 @@ def run_all(root: Path, argv: list[str], quick: bool = False) -> int:
         ("Front-end types", ["npx", "--no-install", "tsc", "--noEmit"], front),
     ]
     with ThreadPoolExecutor(2) as pool:
-        for (words, _, _), (told, seconds) in zip(steps, pool.map(lambda step: _checked(step, env), [] if argv else steps), strict=False):
+        wanted = [] if argv else steps
+        for (words, _, _), (told, seconds) in zip(wanted, pool.map(lambda step: _checked(step, env), wanted), strict=True):
             say(f"{'FAILED' if told else 'ok    '}  {words}  ({seconds:.1f} s)")
             if told:
                 say(told)
