@@ -98,6 +98,17 @@ class BrowserCase(StaticLiveServerTestCase):
     def mount(self, name: str) -> Locator:
         return self.page.locator(f"[data-mount={name}]")
 
+    def place(self, what: Locator) -> dict[str, float]:
+        """Where something is drawn, once it stands still: a click by coordinates hits what was measured."""
+        last = None
+        for _ in range(100):
+            box = what.bounding_box()
+            if box and box == last:
+                return {"x": box["x"], "y": box["y"], "width": box["width"], "height": box["height"]}
+            last = box
+            self.page.wait_for_timeout(120)
+        raise AssertionError(f"{what} never stood still")
+
     def view(self, name: str) -> None:
         """A view of Layouts: its question first, where it is one of several."""
         question = next(q for q, views in VIEWS.items() if name in views)

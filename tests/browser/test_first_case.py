@@ -136,25 +136,21 @@ class FirstCaseTest(BrowserCase):
         for corner, share in (("lower rear", 100 / 800), ("lower front", 700 / 800)):
             shown = self.page.get_by_role("button", name=f"click the inside's {corner} corner")
             shown.locator("img").wait_for()
-            box = shown.bounding_box()
-            assert box
+            box = self.place(shown)
             shown.click(position={"x": share * box["width"], "y": 550 / 600 * box["height"]})
         self.page.locator("[data-photo=laid]").wait_for()
-        frame = self.page.locator("[data-outline]").bounding_box()
-        laid = self.page.locator("[data-photo=laid]").bounding_box()
-        assert frame and laid
+        frame = self.place(self.page.locator("[data-outline]"))
+        laid = self.place(self.page.locator("[data-photo=laid]"))
         self.assertAlmostEqual(laid["width"] / frame["width"], 800 * 0.75 / 450, delta=0.03)
         self.assertAlmostEqual((frame["x"] - laid["x"]) / frame["width"], 100 * 0.75 / 450, delta=0.02)
         self.page.locator("[data-mount=f2]").click()
         self.press("Place F2 by a click")
         self.page.wait_for_selector("[data-photo-tool=mount]")
-        frame = self.page.locator("[data-outline]").bounding_box()
-        assert frame
+        frame = self.place(self.page.locator("[data-outline]"))
         self.page.mouse.click(frame["x"] + frame["width"] * 0.97, frame["y"] + frame["height"] * (1 - 170 / 400))
         self.press("Read a length")
         self.page.wait_for_selector("[data-photo-tool=length]")
-        frame = self.page.locator("[data-outline]").bounding_box()
-        assert frame
+        frame = self.place(self.page.locator("[data-outline]"))
         middle = frame["y"] + frame["height"] / 2
         for share in (0.2, 0.8):
             self.page.mouse.click(frame["x"] + frame["width"] * share, middle)

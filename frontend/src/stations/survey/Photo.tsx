@@ -15,6 +15,8 @@ export type Tool = "none" | "mount" | "length";
 type At = { x: number; z: number };
 type Corner = "rear_floor" | "front_floor";
 
+// Room for what a tool says: were it to push the drawing up, the next click would land beside its place.
+const ROOM = "min-h-[120px]";
 const MOST_SIDE_PX = 1400;
 const CORNER_WORDS = { rear_floor: "lower rear", front_floor: "lower front" };
 const READINGS = [
@@ -130,7 +132,7 @@ export function PhotoBar({ photo: state, mount }: { photo: ReturnType<typeof use
   );
   if (corner) return <Corners photo={photo} corner={corner} off={off} />;
   return (
-    <div className="flex flex-col gap-1.5 text-[13px]" data-photo-tool={state.tool}>
+    <div className={`flex flex-col gap-1.5 text-[13px] ${ROOM}`} data-photo-tool={state.tool}>
       <div className="flex flex-wrap items-center gap-x-4 gap-y-1.5">
         <label className="flex items-center gap-2">
           Photograph
