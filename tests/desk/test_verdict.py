@@ -14,7 +14,8 @@ from desk.verdict.drawing import drawings_to_keep
 from desk.verdict.facts import all_changes
 from desk.verdict.record import RecordDoc, RunRef, judged_anew, moved, read_record, record_in, replication, stale
 from desk.verdict.study import Runs, Settings
-from desk.verdict.words import Quantity, channel_words, plain, quantity
+from desk.verdict.words import Quantity, plain, quantity
+from desk.words.channels import channel_words
 from documents.errors import DocumentError
 from documents.job.models import JobDoc
 from documents.job.reader import check_job

@@ -2,26 +2,12 @@ import { Link } from "@tanstack/react-router";
 import { useState } from "react";
 import type { JobDoc } from "@/shared/api/client";
 import { useSaving } from "@/shared/job/store";
-
-const AREAS: Record<string, string> = {
-  name: "its name",
-  note: "the note",
-  room: "the room",
-  case: "the case",
-  parts: "the parts",
-  base: "what all layouts share",
-  curves: "the curves",
-  stock: "the stock",
-  priorities: "what matters",
-  protocols: "the protocols",
-  plan: "the plan",
-  points: "the points",
-};
+import { AREAS } from "@/shared/words/words";
 
 /** Where two states differ, in words: parts of the document, and layouts by their letters. */
 function differences(mine: JobDoc, theirs: JobDoc): string[] {
   const text = (value: unknown) => JSON.stringify(value ?? null);
-  const found = Object.entries(AREAS)
+  const found: string[] = Object.entries(AREAS)
     .filter(([key]) => text(mine[key as keyof JobDoc]) !== text(theirs[key as keyof JobDoc]))
     .map(([, words]) => words);
   const layouts = new Map<string, string[]>();

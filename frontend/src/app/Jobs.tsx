@@ -1,6 +1,7 @@
 import { useState } from "react";
 import { type JobRow, useBin, useDuplicateJob, useJobs, useLoading, useRemoveJob, useRestoreJob } from "@/shared/api/hooks";
 import { Head } from "@/shared/ui/bits";
+import { count, has } from "@/shared/words/lists";
 
 const FEW = 3; // as many are seen at a glance
 const QUIET = "cursor-pointer self-center px-1 text-[12.5px] text-faint underline underline-offset-2 hover:text-base-content";
@@ -86,9 +87,9 @@ export function Jobs({ onOpen }: { onOpen: (id: number) => void }) {
           </li>
         ))}
       </ul>
-      {(bin.data?.length ?? 0) > 0 && (
+      {has(bin.data) && (
         <details className="text-[13.5px]">
-          <summary className="cursor-pointer">Bin: {plural(bin.data?.length ?? 0, "job")}</summary>
+          <summary className="cursor-pointer">Bin: {plural(count(bin.data), "job")}</summary>
           <ul className="mt-2 flex flex-col gap-1.5">
             {bin.data?.map((job) => (
               <li key={job.id} className="flex items-baseline gap-3">

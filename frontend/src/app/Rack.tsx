@@ -6,6 +6,7 @@ import { useJob } from "@/shared/job/store";
 import { useWorkbench } from "@/shared/job/workbench";
 import { useKeys } from "@/shared/keys/keys";
 import { useUnits } from "@/shared/units/units";
+import { usual } from "@/shared/words/words";
 
 /** The rack of lettered tags; it stays put from Layouts to Verdict. */
 export function Rack() {
@@ -128,7 +129,7 @@ function Tag({ id, name }: { id: string; name: string }) {
   const cpu = own.find((f) => f.channel === "cpu_package_c");
   const sound = own.find((f) => f.channel === "sound_dba");
   const forecast = bench.rackForecasts.get(id);
-  const room = document.room?.temperature_c ?? 22;
+  const room = document.room?.temperature_c ?? usual("room.temperature_c");
   const heat = (rise: number) =>
     units.scale === "over" ? units.withUnit("difference", rise, 0) : units.withUnit("temperature", room + rise, 0);
   return (

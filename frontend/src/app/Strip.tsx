@@ -5,6 +5,8 @@ import { useLiveRunName } from "@/shared/api/live";
 import { useJob } from "@/shared/job/store";
 import { missingParts, useWorkbench } from "@/shared/job/workbench";
 import { useUnits } from "@/shared/units/units";
+import { count } from "@/shared/words/lists";
+import { usual } from "@/shared/words/words";
 import { Mark } from "./Mark";
 import { ThemeSwitch } from "./ThemeSwitch";
 
@@ -126,11 +128,11 @@ function useStates(): Record<(typeof STATIONS)[number]["path"], string> {
   const { id, document } = useJob();
   const runs = useRuns(id);
   const { measured } = useWorkbench();
-  const mounts = document.case.mounts?.length ?? 0;
-  const layouts = document.layouts?.length ?? 0;
+  const mounts = count(document.case.mounts);
+  const layouts = count(document.layouts);
   const lacks = missingParts(document);
-  const valid = runs.data?.filter((r) => r.state === "valid").length ?? 0;
-  const planned = document.plan?.runs?.length ?? 0;
+  const valid = count(runs.data?.filter((r) => r.state === "valid"));
+  const planned = count(document.plan?.runs);
   const madeRuns = new Set(runs.data?.filter((r) => r.state === "valid").map((r) => r.planned));
   const done = (document.plan?.runs ?? []).filter((r) => madeRuns.has(r.id)).length;
   const liveRun = useLiveRunName(id).data ?? "";
@@ -138,7 +140,7 @@ function useStates(): Record<(typeof STATIONS)[number]["path"], string> {
   const plural = (n: number, word: string) => `${n} ${word}${n === 1 ? "" : "s"}`;
   return {
     survey: plural(mounts, "mount"),
-    parts: lacks.length ? `needs ${lacks[0]}` : `${plural(document.parts?.fans?.length ?? 0, "kind")} of fan`,
+    parts: lacks.length ? `needs ${lacks[0]}` : `${plural(count(document.parts?.fans), "kind")} of fan`,
     layouts: `${layouts} drawn`,
     plan: planned ? `${done} of ${planned} runs in` : "nothing planned",
     bench: liveRun ? `live: ${liveRun}` : valid ? `${plural(valid, "run")} in` : "no runs yet",
@@ -172,7 +174,7 @@ function JobCorner() {
       />
       <span className="flex flex-wrap justify-end gap-x-2.5 text-[12.5px] whitespace-nowrap text-faint max-xl:leading-tight">
         <span className="truncate max-[1400px]:hidden">
-          room {units.withUnit("temperature", room?.temperature_c ?? 22, 0)}
+          room {units.withUnit("temperature", room?.temperature_c ?? usual("room.temperature_c"), 0)}
           {limit ? `, ${limit} dBA` : ""}
         </span>
         <button

@@ -38,6 +38,8 @@ from engine.machine import (
 
 SHADE_NEAR_MM, SHADE_FAR_MM = 60.0, 90.0  # M: a block this near behind a fan shades it wholly, this far not at all
 BASE_DEFAULTS = {"cooler_fan_pct": 100.0, "card_fan_pct": 100.0}
+# How far a panel stands off, and by how much it is tilted, where it is said that it does but not how far; common practice, no source.
+STAND_OFF_MM, TILT_DEG = 10.0, 10.0
 
 
 class Resolver:
@@ -425,9 +427,9 @@ def _stood_off(state: PanelStateDoc, figures: dict[str, Any], kind: PanelKind) -
     gap = float(figures["gap_area_cm2"])
     width, height = figures["width_mm"], figures["height_mm"]
     if state.state == "stood_off":
-        return gap + 2 * (width + height) * (state.stand_off_mm or 10.0) / 100, "slots"
+        return gap + 2 * (width + height) * (state.stand_off_mm or STAND_OFF_MM) / 100, "slots"
     if state.state == "angled":
-        rise = min(width * math.tan(math.radians(min(state.angle_deg or 10.0, 80.0))), height)
+        rise = min(width * math.tan(math.radians(min(state.angle_deg or TILT_DEG, 80.0))), height)
         return gap + (2 * height * rise / 2 + width * rise) / 100, "slots"
     return gap, kind
 

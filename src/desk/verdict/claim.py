@@ -5,7 +5,8 @@ from collections.abc import Sequence
 from pydantic import BaseModel
 
 from desk.verdict.facts import LayoutFacts
-from desk.verdict.words import Part, Quantity, Sentence, channel_words, compared, kind_of
+from desk.verdict.words import Part, Quantity, Sentence, compared, kind_of
+from desk.words.channels import channel_words
 from engine.plan.protocol import LOAD_WORDS
 from engine.runs.budget import Budget
 from engine.verdict.candidate import Candidate

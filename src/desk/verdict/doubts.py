@@ -8,7 +8,8 @@ from pydantic import BaseModel
 from desk.verdict.facts import worst_room_c
 from desk.verdict.options import CHANNEL_OF
 from desk.verdict.study import FORECAST_LOADS, Study
-from desk.verdict.words import Part, Quantity, channel_words
+from desk.verdict.words import Part, Quantity
+from desk.words.channels import channel_words
 from engine.plan.protocol import LOAD_WORDS
 from engine.verdict.candidate import spoilt
 from engine.verdict.choose import Choice

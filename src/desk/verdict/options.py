@@ -4,7 +4,7 @@ from itertools import permutations
 from math import hypot, inf
 
 from desk.verdict.study import Study
-from desk.verdict.words import channel_words
+from desk.words.channels import channel_words
 from engine.coupled.compare import WATT_WORTH_K
 from engine.runs.budget import coverage_factor
 from engine.verdict.candidate import Candidate

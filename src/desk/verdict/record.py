@@ -15,7 +15,8 @@ from desk.verdict.effects import LEADING
 from desk.verdict.facts import worst_room_c
 from desk.verdict.measures import FigureOut
 from desk.verdict.study import Settings
-from desk.verdict.words import PAIR_WORDS, channel_words
+from desk.words.channels import channel_words
+from desk.words.verdict import PAIR_WORDS
 from documents.errors import DocumentError, Fault
 from documents.job.models import ExpectedDoc, JobDoc
 from documents.job.planned import PlanDoc, ProtocolDoc

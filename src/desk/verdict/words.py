@@ -21,9 +21,6 @@ UNIT: dict[str, str] = {
 DIGITS: dict[str, int] = {"difference": 1, "level": 1, "sound": 1, "plain": 1}  # whole figures for the others
 
 
-PAIR_WORDS = {"better": "better", "worse": "worse", "no_difference": "no difference", "cannot_tell": "cannot tell"}
-
-
 class Quantity(BaseModel):
     """A value with its kind for units, and its expanded uncertainty where it has one."""
 
@@ -54,35 +51,8 @@ def quantity(q: Quantity) -> str:
     return f"{value} {UNIT[q.kind]}".strip().replace("-", "\N{MINUS SIGN}")
 
 
-CHANNELS = {
-    "cpu_package_c": "processor",
-    "card_core_c": "card",
-    "coolant_c": "coolant",
-    "sound_dba": "sound",
-    "card_hotspot_c": "card's hot spot",
-    "card_memory_c": "card's memory",
-    "board_sensor_c": "board",
-    "vrm_c": "regulators",
-    "score": "score",
-    "fps": "frames per second",
-    "job_s": "time of the job",
-    "cpu_power_w": "processor's power",
-    "card_power_w": "card's power",
-    "cpu_clock_mhz": "processor's clock",
-    "card_clock_mhz": "card's clock",
-}
 KINDS: dict[str, Kind] = {"c": "difference", "dba": "level", "w": "power", "mhz": "clock"}
 COMPARED = {"difference": ("cooler", "warmer"), "level": ("quieter", "louder"), "power": ("lower", "higher"), "clock": ("slower", "faster")}
-
-
-def channel_words(channel: str) -> str:
-    if channel in CHANNELS:
-        return CHANNELS[channel]
-    if channel.startswith("cpu_core_"):
-        return f"core {channel.split('_')[2]}"
-    if channel.startswith("air_"):
-        return f"air at {channel[4:-2].replace('_', ' ')}"
-    return channel.rsplit("_", 1)[0].replace("_", " ")
 
 
 def kind_of(channel: str) -> Kind:

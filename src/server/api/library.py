@@ -1,26 +1,16 @@
 """The shipped library over HTTP."""
 
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from django.http import HttpRequest
 from ninja import File, Router, Status
 from ninja.files import UploadedFile
+from pydantic import create_model
 
 from desk.forecast.shelf import ShelfRow, shelf
+from desk.words.told import part_model
 from documents.job.case import CaseDoc
-from documents.job.models import (
-    PART_KINDS,
-    BoardDoc,
-    CardDoc,
-    ControllerDoc,
-    CoolerDoc,
-    CpuDoc,
-    FanDoc,
-    FilterPartDoc,
-    MemoryDoc,
-    RadiatorDoc,
-    SupplyPartDoc,
-)
+from documents.job.models import PART_KINDS
 from documents.job.reader import check_job
 from documents.parts.files import read_case
 from server.api.schema import MEGABYTE, Schema, content_of
@@ -37,68 +27,23 @@ class CaseTemplate(Schema):
     document: CaseDoc
 
 
-class FanTemplate(Schema):
-    name: str
-    figures: FanDoc
+def _template(kind: str) -> type[Schema]:
+    """What the library holds of one kind of part: its name and its figures, such as ``FanTemplate``."""
+    figures = part_model(kind)
+    return create_model(
+        f"{figures.__name__.removesuffix('Doc').removesuffix('Part')}Template", __base__=Schema, name=(str, ...), figures=(figures, ...)
+    )
 
 
-class CpuTemplate(Schema):
-    name: str
-    figures: CpuDoc
-
-
-class CardTemplate(Schema):
-    name: str
-    figures: CardDoc
-
-
-class CoolerTemplate(Schema):
-    name: str
-    figures: CoolerDoc
-
-
-class RadiatorTemplate(Schema):
-    name: str
-    figures: RadiatorDoc
-
-
-class BoardTemplate(Schema):
-    name: str
-    figures: BoardDoc
-
-
-class MemoryTemplate(Schema):
-    name: str
-    figures: MemoryDoc
-
-
-class SupplyTemplate(Schema):
-    name: str
-    figures: SupplyPartDoc
-
-
-class ControllerTemplate(Schema):
-    name: str
-    figures: ControllerDoc
-
-
-class FilterTemplate(Schema):
-    name: str
-    figures: FilterPartDoc
-
-
-class LibraryOut(Schema):
-    cases: list[CaseTemplate]
-    cpus: list[CpuTemplate]
-    cards: list[CardTemplate]
-    coolers: list[CoolerTemplate]
-    radiators: list[RadiatorTemplate]
-    fans: list[FanTemplate]
-    boards: list[BoardTemplate]
-    memory: list[MemoryTemplate]
-    supplies: list[SupplyTemplate]
-    controllers: list[ControllerTemplate]
-    filters: list[FilterTemplate]
+if TYPE_CHECKING:
+    LibraryOut = Schema
+else:
+    LibraryOut = create_model(
+        "LibraryOut",
+        __base__=Schema,
+        cases=(list[CaseTemplate], ...),
+        **{kind: (list[_template(kind)], ...) for kind in PART_KINDS},
+    )
 
 
 @router.get("/library", response=LibraryOut, exclude_unset=True, operation_id="library")

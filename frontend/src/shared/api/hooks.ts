@@ -1,5 +1,6 @@
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useRef } from "react";
+import { has, num } from "@/shared/words/lists";
 import { type Conditions, questionOf } from "../job/conditions";
 import { answered, client, done, type JobDoc, type Run, type Schemas } from "./client";
 import { lean } from "./lean";
@@ -115,7 +116,7 @@ export function useForecast(
       );
     },
     placeholderData: keepPreviousData,
-    enabled: ready && (document.layouts?.length ?? 0) > 0,
+    enabled: ready && has(document.layouts),
     retry: false,
     staleTime: Number.POSITIVE_INFINITY,
     gcTime: 60_000,
@@ -153,7 +154,7 @@ export const useTrace = (runId: number | null, stretch: [number, number] | null 
       answered(
         client.GET("/api/runs/{run_id}/trace", {
           params: {
-            path: { run_id: runId ?? 0 },
+            path: { run_id: num(runId) },
             query: { points, ...(stretch ? { from_s: stretch[0], to_s: stretch[1] } : {}) },
           },
         }),

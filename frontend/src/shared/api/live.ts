@@ -1,4 +1,5 @@
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { num } from "@/shared/words/lists";
 import { answered, client, done, type JobDoc, type Schemas } from "./client";
 import { lean } from "./lean";
 
@@ -28,7 +29,7 @@ export const useLiveRunName = (jobId: number) =>
 export const useLive = (benchId: number | null) =>
   useQuery({
     queryKey: ["live", benchId],
-    queryFn: () => answered(client.GET("/api/benches/{bench_id}/live", { params: { path: { bench_id: benchId ?? 0 } } })),
+    queryFn: () => answered(client.GET("/api/benches/{bench_id}/live", { params: { path: { bench_id: num(benchId) } } })),
     enabled: benchId !== null,
     refetchInterval: LOOK_MS,
     refetchIntervalInBackground: true,
@@ -150,7 +151,7 @@ export const useDiscardRun = () =>
 export const useMarks = (runId: number | null) =>
   useQuery({
     queryKey: ["marks", runId],
-    queryFn: () => answered(client.GET("/api/runs/{run_id}/marks", { params: { path: { run_id: runId ?? 0 } } })),
+    queryFn: () => answered(client.GET("/api/runs/{run_id}/marks", { params: { path: { run_id: num(runId) } } })),
     enabled: runId !== null,
   });
 

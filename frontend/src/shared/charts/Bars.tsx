@@ -1,3 +1,4 @@
+import { num } from "@/shared/words/lists";
 export type BarRow = { name: string; values: (number | null)[] };
 
 const LEFT = 34;
@@ -5,7 +6,7 @@ const ROW = 15;
 
 /** One group of bars a row, each series in its own shade, figures at their ends. */
 export function Bars({ rows, series, digits, label }: { rows: BarRow[]; series: string[]; digits: number; label: string }) {
-  const most = Math.max(...rows.flatMap((r) => r.values.map((v) => v ?? 0)), 1e-9);
+  const most = Math.max(...rows.flatMap((r) => r.values.map((v) => num(v))), 1e-9);
   const tall = series.length * ROW + 8;
   const H = rows.length * tall + 22;
   const wide = (v: number) => (v / most) * 290;

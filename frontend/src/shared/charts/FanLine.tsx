@@ -1,3 +1,4 @@
+import { num } from "@/shared/words/lists";
 import { useUnits } from "../units/units";
 
 type Points = readonly (readonly number[])[];
@@ -5,17 +6,17 @@ type Points = readonly (readonly number[])[];
 /** Pressure over flow: the fan at full speed and as it turns, the system's line, and where they meet. */
 export function FanLine({ full, now, system, at }: { full: Points; now: Points; system: Points; at: [number, number] }) {
   const units = useUnits();
-  const most = (i: number, sets: Points[]) => Math.max(...sets.flat().map((p) => p[i] ?? 0), 1);
+  const most = (i: number, sets: Points[]) => Math.max(...sets.flat().map((p) => num(p[i])), 1);
   const qMax = most(0, [full]) * 1.04;
   const pMax = most(1, [full]) * 1.06;
   const x = (q: number) => 34 + (q / qMax) * 200;
   const y = (p: number) => 112 - (p / pMax) * 100;
   const line = (points: Points) =>
     points
-      .filter((p) => (p[0] ?? 0) <= qMax && (p[1] ?? 0) <= pMax)
-      .map((p) => `${x(p[0] ?? 0).toFixed(1)},${y(p[1] ?? 0).toFixed(1)}`)
+      .filter((p) => num(p[0]) <= qMax && num(p[1]) <= pMax)
+      .map((p) => `${x(num(p[0])).toFixed(1)},${y(num(p[1])).toFixed(1)}`)
       .join(" ");
-  const path: Points = [[0, 0], ...[...system].sort((a, b) => (a[0] ?? 0) - (b[0] ?? 0))];
+  const path: Points = [[0, 0], ...[...system].sort((a, b) => num(a[0]) - num(b[0]))];
   return (
     <svg viewBox="0 0 245 136" className="w-64" role="img" aria-label="Fan curve, system line and operating point">
       <path d="M34 8V112H238" fill="none" stroke="currentColor" opacity="0.5" />

@@ -1,5 +1,6 @@
 import { useEffect, useRef, useState } from "react";
 import uPlot from "uplot";
+import { num } from "@/shared/words/lists";
 import "uplot/dist/uPlot.min.css";
 import type { Schemas } from "../api/client";
 
@@ -85,7 +86,7 @@ export function Trace({ trace, channels, window: mean, unit, shown, marks, ends,
       u.ctx.restore();
     };
     const goals = (u: uPlot) => {
-      const last = trace.elapsed_s.at(-1) ?? 0;
+      const last = num(trace.elapsed_s.at(-1));
       if (!until_s || until_s <= last) return;
       const left = u.valToPos(last / 60, "x", true);
       const right = u.bbox.left + u.bbox.width;

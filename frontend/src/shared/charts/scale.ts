@@ -14,7 +14,7 @@ export function scaleOf(values: number[], from: number, to: number, least = 1): 
 function ticksOf(low: number, high: number): number[] {
   const rough = (high - low) / 4;
   const power = 10 ** Math.floor(Math.log10(rough));
-  const step = ([1, 2, 5, 10].find((s) => s * power >= rough) ?? 10) * power;
+  const step = ([1, 2, 5].find((s) => s * power >= rough) || 10) * power;
   const found: number[] = [];
   for (let v = Math.ceil(low / step) * step; v <= high + 1e-9; v += step) found.push(Number(v.toFixed(6)));
   return found;

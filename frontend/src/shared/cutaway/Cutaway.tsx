@@ -1,4 +1,5 @@
 import { memo, useEffect, useId, useMemo, useRef } from "react";
+import { num } from "@/shared/words/lists";
 import type { Finding, JobDoc, LayoutDoc, LayoutForecast } from "../api/client";
 import { gathered } from "../job/findings";
 import { useUnits } from "../units/units";
@@ -243,7 +244,7 @@ const Pins = memo(function Pins({ plan, findings }: { plan: Plan; findings: Find
       {gathered(findings).map(({ key, lead: f }, i) => {
         const mount = plan.case.mounts?.find((m) => m.id === f.mounts.at(-1));
         if (!mount || mount.face === "window") return null;
-        const nth = taken.get(mount.id) ?? 0;
+        const nth = num(taken.get(mount.id));
         taken.set(mount.id, nth + 1);
         const { wall, inward } = plan.gate(mount);
         const along = (sizeOf(mount) / 2) * 0.62 - nth * 26 * u;

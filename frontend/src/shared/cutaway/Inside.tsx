@@ -1,4 +1,6 @@
 import { memo } from "react";
+import { num } from "@/shared/words/lists";
+import { usual } from "@/shared/words/words";
 import type { JobDoc, LayoutDoc, LayoutForecast } from "../api/client";
 import { setting } from "../job/edits";
 import { useUnits } from "../units/units";
@@ -37,7 +39,7 @@ export const Spaces = memo(function Spaces({ plan, forecast, roomC, smoke }: Spa
             y={a.y}
             width={s.x_to_mm - s.x_from_mm}
             height={s.z_to_mm - s.z_from_mm}
-            fill={smoke ? smokeColour(smoke[s.id] ?? 0) : heatColour(s.temperature_c - roomC)}
+            fill={smoke ? smokeColour(num(smoke[s.id])) : heatColour(s.temperature_c - roomC)}
           />
         );
       })}
@@ -186,7 +188,7 @@ export const SpaceChips = memo(function SpaceChips({ plan, forecast, roomC, smok
           s.z_from_mm + (s.z_to_mm - s.z_from_mm) * (s.id.startsWith("up") ? 0.18 : 0.3),
         );
         const words = smoke
-          ? `${Math.round(100 * (smoke[s.id] ?? 0))} %`
+          ? `${Math.round(100 * num(smoke[s.id]))} %`
           : units.scale === "over"
             ? `${units.signed("difference", rise, 0)} ${units.unit("difference")}`
             : units.withUnit("temperature", s.temperature_c, 0);
@@ -229,7 +231,7 @@ export const Furniture = memo(function Furniture(props: {
   bare?: boolean;
 }) {
   const { plan, doc, layout } = props;
-  const board = doc.case.board_depth_mm ?? 244;
+  const board = doc.case.board_depth_mm ?? usual("case.board_depth_mm");
   const top = plan.at(plan.depth, plan.height * 0.985);
   const supply = doc.case.supply;
   const size = supply?.size_mm ?? { x: 150, y: 150, z: Math.min(86, (plan.shroud || 95) * 0.9) };
@@ -289,7 +291,7 @@ function Card({ plan, doc, layout, bare }: InPlace) {
   const card = doc.parts?.cards?.find((c) => c.id === setting(doc, layout, "card"));
   if (!card) return null;
   const { u } = plan;
-  const thick = (card.slots ?? 2.5) * 18;
+  const thick = (card.slots ?? usual("parts.cards.*.slots")) * 18;
   const length = Math.min(card.length_mm, plan.depth);
   const y = plan.height - plan.cardHeight - thick / 2;
   const upright = layout.card_orientation === "upright";
@@ -431,10 +433,10 @@ export const Panels = memo(function Panels({ plan, doc, layout }: { plan: Plan; 
         return (
           <line
             key={panel.face}
-            x1={(x1 ?? 0) + (upright ? 0 : inset)}
-            y1={(y1 ?? 0) + (upright ? inset : 0)}
-            x2={(x2 ?? 0) - (upright ? 0 : inset)}
-            y2={(y2 ?? 0) - (upright ? inset : 0)}
+            x1={num(x1) + (upright ? 0 : inset)}
+            y1={num(y1) + (upright ? inset : 0)}
+            x2={num(x2) - (upright ? 0 : inset)}
+            y2={num(y2) - (upright ? inset : 0)}
             stroke="currentColor"
             strokeWidth={3 * plan.u}
             strokeDasharray={dash}
@@ -452,7 +454,7 @@ export function Radiators({ plan, doc, layout }: { plan: Plan; doc: JobDoc; layo
     <g pointerEvents="none">
       {places.flatMap((place) => {
         const part = doc.parts?.radiators?.find((r) => r.id === place.radiator);
-        const thick = part?.thickness_mm ?? 27;
+        const thick = part?.thickness_mm ?? usual("parts.radiators.*.thickness_mm");
         return place.mounts.map((id) => {
           const mount = doc.case.mounts?.find((m) => m.id === id);
           if (!mount || mount.face === "window") return null;

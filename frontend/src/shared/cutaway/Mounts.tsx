@@ -1,4 +1,5 @@
 import { memo, useCallback, useEffect, useRef } from "react";
+import { usual } from "@/shared/words/words";
 import type { FanPlace, JobDoc, LayoutDoc, LayoutForecast, MountDoc } from "../api/client";
 import { fansAt, layerOf } from "../job/edits";
 import { useUnits } from "../units/units";
@@ -92,7 +93,7 @@ const Mount = memo(function Mount(props: MountProps) {
     ? fans
         .map(
           (f, i) =>
-            `${parts?.fans?.find((p) => p.id === f.fan)?.name ?? f.fan} ${wayWords(f)} at ${f.speed_pct ?? 100} %${turningWords[turning[i] ?? "runs"]}`,
+            `${parts?.fans?.find((p) => p.id === f.fan)?.name ?? f.fan} ${wayWords(f)} at ${f.speed_pct ?? usual("layouts.*.fans.*.speed_pct")} %${turningWords[turning[i] ?? "runs"]}`,
         )
         .join(", ")
     : "empty";
@@ -132,7 +133,7 @@ type EdgeProps = Pick<MountProps, "mount" | "plan" | "parts" | "fans" | "turning
 function EdgeMount({ mount, plan, parts, fans, turning, radiator }: EdgeProps) {
   const { u } = plan;
   const along = sizeOf(mount);
-  const thick = parts?.radiators?.find((r) => r.id === radiator)?.thickness_mm ?? 27;
+  const thick = parts?.radiators?.find((r) => r.id === radiator)?.thickness_mm ?? usual("parts.radiators.*.thickness_mm");
   const hasOuter = fans.some((f) => layerOf(f) === "outer");
   if (!fans.length) {
     const box = plan.onFace(mount, along, radiator ? thick : 0, (radiator ? thick : 0) + 22);
@@ -159,7 +160,7 @@ function EdgeMount({ mount, plan, parts, fans, turning, radiator }: EdgeProps) {
       mount,
       Math.min(size?.size_mm ?? along, along * 1.02),
       start,
-      start + Math.max(size?.thickness_mm ?? 25, 22),
+      start + Math.max(size?.thickness_mm ?? usual("parts.fans.*.thickness_mm"), 22),
     );
     const colour = state !== "runs" ? "currentColor" : f.direction === "intake" ? "var(--pine)" : "var(--copper)";
     const c = { x: box.x + box.w / 2, y: box.y + box.h / 2 };

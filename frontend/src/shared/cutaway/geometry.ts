@@ -1,3 +1,5 @@
+import { num } from "@/shared/words/lists";
+import { usual } from "@/shared/words/words";
 import type { Face, JobDoc, LayoutForecast, MountDoc } from "../api/client";
 import { setBackAt } from "../job/edits";
 
@@ -22,7 +24,7 @@ export class Plan {
     this.height = inner.height;
     this.width = inner.width;
     this.u = Math.max(inner.depth * 0.86, inner.height) / 480;
-    this.shroud = case_.shroud?.height_mm ?? 0;
+    this.shroud = num(case_.shroud?.height_mm);
   }
 
   /** The window on the other side: the drawing is turned over, what is written in it is not. */
@@ -61,7 +63,7 @@ export class Plan {
 
   get cpu(): Pt {
     const own = this.case.cpu_centre_mm;
-    const x = own?.x ?? this.depth - (this.case.board_depth_mm ?? 244) / 2;
+    const x = own?.x ?? this.depth - (this.case.board_depth_mm ?? usual("case.board_depth_mm")) / 2;
     return this.at(x, own?.z ?? (this.cardHeight + this.height) / 2);
   }
 

@@ -1,5 +1,6 @@
 import { NumberField } from "../ui/NumberField";
 import { useUnits } from "../units/units";
+import { CHOICES, figureAt, USUAL } from "../words/words";
 import { type Path, readAt, writeAt } from "./fields";
 import { useJob } from "./store";
 
@@ -10,12 +11,7 @@ type Dimension = {
   measured_mm?: number | null;
 };
 
-const USUAL_MM = { data_sheet: 1, measured: 0.5, guessed: 5 };
-const SOURCES = [
-  { value: "data_sheet", words: "from the sheet" },
-  { value: "measured", words: "measured" },
-  { value: "guessed", words: "a guess" },
-] as const;
+const SOURCES = CHOICES["dimension.source"];
 
 type Props = {
   label: string;
@@ -33,7 +29,8 @@ export function CaseLength({ label, path, name, fallback, ...rest }: Props) {
   const { document, edit } = useJob();
   const units = useUnits();
   const own = document.case.dimensions?.[name] as Dimension | undefined;
-  const value = (readAt(document, path) ?? fallback ?? null) as number | null;
+  const usual = figureAt(path);
+  const value = (readAt(document, path) ?? fallback ?? usual.fallback ?? null) as number | null;
   const source = own?.source ?? "data_sheet";
   const write = (d: typeof document, change: Dimension) => {
     const all = { ...(d.case.dimensions ?? {}) } as Record<string, Dimension>;
@@ -57,7 +54,7 @@ export function CaseLength({ label, path, name, fallback, ...rest }: Props) {
   const both = own?.sheet_mm && own.measured_mm && own.sheet_mm !== own.measured_mm;
   return (
     <div className="flex flex-col gap-0.5" data-dimension={name} data-source={source}>
-      <NumberField {...rest} label={label} kind="length" value={value} onCommit={commit} />
+      <NumberField low={usual.low} high={usual.high} {...rest} label={label} kind="length" value={value} onCommit={commit} />
       {value !== null && (
         <span className="flex items-center gap-1 text-[12px] text-faint">
           <select
@@ -78,11 +75,16 @@ export function CaseLength({ label, path, name, fallback, ...rest }: Props) {
               <input
                 aria-label="How far it may be off, mm"
                 className="w-8 border-b border-dotted bg-transparent font-mono"
-                defaultValue={own.tolerance_mm ?? USUAL_MM[source]}
+                defaultValue={own.tolerance_mm ?? USUAL.tolerance_mm[source]}
                 key={`${source}-${own.tolerance_mm}`}
                 onBlur={(e) => {
                   const typed = Number(e.target.value.replace(",", "."));
-                  if (Number.isFinite(typed) && typed >= 0 && typed <= 50 && typed !== (own.tolerance_mm ?? USUAL_MM[source]))
+                  if (
+                    Number.isFinite(typed) &&
+                    typed >= 0 &&
+                    typed <= 50 &&
+                    typed !== (own.tolerance_mm ?? USUAL.tolerance_mm[source])
+                  )
                     edit(`tolerance of ${label.toLowerCase()}`, (d) => write(d, { tolerance_mm: typed }));
                 }}
               />
@@ -91,7 +93,7 @@ export function CaseLength({ label, path, name, fallback, ...rest }: Props) {
           )}
           {both && (
             <span>
-              ; sheet {units.text("length", own.sheet_mm ?? 0)}, measured {units.text("length", own.measured_mm ?? 0)}
+              ; sheet {units.text("length", own.sheet_mm)}, measured {units.text("length", own.measured_mm)}
             </span>
           )}
         </span>

@@ -1,3 +1,4 @@
+import { FORECAST_LOADS, USUAL as USUAL_FIGURES } from "@/shared/words/words";
 import type { Load, Schemas } from "../api/client";
 
 /** Under what a forecast is asked for: the load, and the room as usual or at its worst. */
@@ -9,17 +10,15 @@ export type Conditions = {
   worstC: number;
 };
 
-export const USUAL: Conditions = { load: "both", cpuPct: 60, cardPct: 100, room: "usual", worstC: 32 };
-
-export const LOADS: readonly Load[] = ["idle", "cpu", "card", "both", "own"];
-
-export const LOAD_WORDS: Record<Load, string> = {
-  idle: "idle",
-  cpu: "processor loaded",
-  card: "card loaded",
-  both: "both loaded",
-  own: "own load",
+export const USUAL: Conditions = {
+  load: "both",
+  cpuPct: USUAL_FIGURES.own_load_pct.cpu,
+  cardPct: USUAL_FIGURES.own_load_pct.card,
+  room: "usual",
+  worstC: USUAL_FIGURES.worst_room_c,
 };
+
+export const LOADS = FORECAST_LOADS.map((l) => l.value);
 
 /** The question to the engine for these conditions. */
 export const questionOf = (c: Conditions): Partial<Schemas["Question"]> => ({

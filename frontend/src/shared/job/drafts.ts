@@ -1,3 +1,4 @@
+import { num } from "@/shared/words/lists";
 import type { JobDoc } from "../api/client";
 
 /** A save on its way: sent again as it is, with the same key, until there is an answer. */
@@ -47,7 +48,7 @@ function parsed(text: string | null): Draft | null {
   try {
     const raw = JSON.parse(text ?? "null");
     if (typeof raw?.revision !== "number" || typeof raw.document !== "object" || !raw.document) return null;
-    return { tab: "", at: raw.at ?? 0, revision: raw.revision, document: raw.document, pending: raw.pending ?? null };
+    return { tab: "", at: num(raw.at), revision: raw.revision, document: raw.document, pending: raw.pending ?? null };
   } catch {
     return null;
   }

@@ -1,4 +1,6 @@
 import { current, isDraft } from "immer";
+import { num } from "@/shared/words/lists";
+import { usual } from "@/shared/words/words";
 import type { FanPlace, JobDoc, LayoutDoc } from "../api/client";
 
 /** Changes of a draft document, one per thing a person can do. They only rearrange what is there; the server judges. */
@@ -80,7 +82,7 @@ export function speedBy(doc: JobDoc, layoutId: string, mount: string, layer: str
   for (const place of layout?.fans ?? []) {
     if (!layout || place.mount !== mount || layerOf(place) !== layer) continue;
     const own = ruling(layout, place);
-    const from = own.curve ? presentPct : (own.speed_pct ?? 100);
+    const from = own.curve ? presentPct : (own.speed_pct ?? usual("layouts.*.fans.*.speed_pct"));
     own.curve = own.curve ? null : own.curve;
     own.speed_pct = Math.min(100, Math.max(0, Math.round(from + step)));
   }
@@ -190,7 +192,7 @@ export function setBackAt(case_: CaseDoc, face: "front" | "rear", z: number): nu
   const own = case_.set_back?.find((s) => s.face === face);
   if (!own) return 0;
   const share = Math.min(Math.max(z / case_.inner_mm.height, 0), 1);
-  return (own.bottom_mm ?? 0) + ((own.top_mm ?? 0) - (own.bottom_mm ?? 0)) * share;
+  return num(own.bottom_mm) + (num(own.top_mm) - num(own.bottom_mm)) * share;
 }
 
 /** Walls that moved take along what is in them; what stands at the rear wall goes with it. */
@@ -198,12 +200,12 @@ export function followWalls(d: JobDoc, before: CaseDoc) {
   const now = d.case;
   const { depth, height, width } = now.inner_mm;
   const was = before.inner_mm;
-  const roof = now.shroud?.height_mm ?? 0;
+  const roof = num(now.shroud?.height_mm);
   const same =
     depth === was.depth &&
     height === was.height &&
     width === was.width &&
-    roof === (before.shroud?.height_mm ?? 0) &&
+    roof === num(before.shroud?.height_mm) &&
     JSON.stringify(now.set_back ?? []) === JSON.stringify(before.set_back ?? []);
   if (same) return;
   for (const place of [...(now.mounts ?? []), ...(now.vents ?? [])]) {

@@ -3,6 +3,7 @@ import type { JobDoc } from "../api/client";
 import { Select } from "../ui/bits";
 import { NumberField } from "../ui/NumberField";
 import type { Kind } from "../units/units";
+import { figureAt } from "../words/words";
 import { useJob } from "./store";
 
 /** A place in the job document, such as ["case", "inner_mm", "depth"]. */
@@ -39,18 +40,21 @@ type NumberProps = {
 /** A figure of the document, edited in place; the change is one step that can be undone. */
 export function DocNumber({ label, path, fallback, ...rest }: NumberProps) {
   const { document, edit } = useJob();
+  const usual = figureAt(path);
   return (
     <NumberField
+      low={usual.low}
+      high={usual.high}
       {...rest}
       label={label}
-      value={(readAt(document, path) ?? fallback ?? null) as number | null}
+      value={(readAt(document, path) ?? fallback ?? usual.fallback ?? null) as number | null}
       onCommit={(v) => edit(label.toLowerCase(), (d) => writeAt(d, path, v))}
     />
   );
 }
 
 export type Choice = { value: string; words: string };
-type SelectProps = { label: string; path: Path; fallback: string; choices: Choice[]; compact?: boolean };
+type SelectProps = { label: string; path: Path; fallback?: string; choices: readonly Choice[]; compact?: boolean };
 
 /** A choice of the document, edited in place; the choice without a value stands for "none". */
 export function DocSelect({ label, path, fallback, choices, compact }: SelectProps) {
@@ -59,7 +63,7 @@ export function DocSelect({ label, path, fallback, choices, compact }: SelectPro
     <Select
       label={label}
       compact={compact}
-      value={String(readAt(document, path) ?? fallback)}
+      value={String(readAt(document, path) ?? fallback ?? figureAt(path).fallback ?? "")}
       choices={choices}
       onChange={(v) => edit(label.toLowerCase(), (d) => writeAt(d, path, v === "" ? null : v))}
     />
@@ -90,7 +94,7 @@ export function DocText({ label, path, wide, compact }: { label: string; path: P
 export function DocTick({ label, path, fallback = false }: { label: string; path: Path; fallback?: boolean }) {
   const { document, edit } = useJob();
   return (
-    <label className="flex items-center gap-1.5 py-1 text-[13px]">
+    <label className="flex h-8 items-center gap-1.5 self-end text-[13px]">
       <input
         type="checkbox"
         className="checkbox checkbox-xs"
@@ -103,7 +107,15 @@ export function DocTick({ label, path, fallback = false }: { label: string; path
 }
 
 /** Several of a few things, each with its own tick. */
-export function DocTicks({ label, path, choices }: { label: string; path: Path; choices: { value: unknown; words: string }[] }) {
+export function DocTicks({
+  label,
+  path,
+  choices,
+}: {
+  label: string;
+  path: Path;
+  choices: readonly { value: unknown; words: string }[];
+}) {
   const { document, edit } = useJob();
   const now = (readAt(document, path) ?? []) as unknown[];
   return (
@@ -147,9 +159,9 @@ export type FieldSpec = {
   digits?: number;
   optional?: string;
   fallback?: number;
-  only?: string[];
-  choices?: Choice[];
-  values?: { value: unknown; words: string }[];
+  only?: readonly string[];
+  choices?: readonly Choice[];
+  values?: readonly { value: unknown; words: string }[];
   yes?: boolean;
 };
 
@@ -157,7 +169,10 @@ export function DocField({ spec, path }: { spec: FieldSpec; path: Path }) {
   const { document } = useJob();
   const { name, words, choices, as = "number", only: _only, values, yes, ...rest } = spec;
   const at = [...path, ...name.split(".")];
-  if (choices) return <DocSelect label={words} path={at} fallback={choices[0]?.value ?? ""} choices={choices} />;
+  if (choices)
+    return (
+      <DocSelect label={words} path={at} fallback={String(figureAt(at).fallback ?? choices[0]?.value ?? "")} choices={choices} />
+    );
   if (as === "text" || as === "wide") return <DocText label={words} path={at} wide={as === "wide"} />;
   if (as === "tick") return <DocTick label={words} path={at} fallback={yes} />;
   if (as === "ticks") return <DocTicks label={words} path={at} choices={values ?? []} />;

@@ -1,3 +1,4 @@
+import { num } from "@/shared/words/lists";
 import type { Finding } from "../api/client";
 
 /** A finding as it is numbered and shown: several that ask different things of one fan are one, with all that is said and offered. */
@@ -15,7 +16,7 @@ export function gathered(findings: Finding[]): Shown[] {
       continue;
     }
     const name = `${finding.code} ${finding.mounts.join(" ")}`;
-    const nth = seen.get(name) ?? 0;
+    const nth = num(seen.get(name));
     seen.set(name, nth + 1);
     const made = { key: `${name} ${nth}`, lead: finding, also: [] };
     rows.push(made);

@@ -1,3 +1,4 @@
+import { usual } from "@/shared/words/words";
 import type { JobDoc, Schemas } from "../api/client";
 
 type ProtocolDoc = Schemas["ProtocolDoc"];
@@ -7,19 +8,21 @@ export function latestProtocols(doc: JobDoc): ProtocolDoc[] {
   const found = new Map<string, ProtocolDoc>();
   for (const p of doc.protocols ?? []) {
     const known = found.get(p.id);
-    if (!known || (p.version ?? 1) > (known.version ?? 1)) found.set(p.id, p);
+    if (!known || versionOf(p) > versionOf(known)) found.set(p.id, p);
   }
   return [...found.values()];
 }
 
-export const protocolKey = (p: ProtocolDoc) => `${p.id} v${p.version ?? 1}`;
+/** A protocol that says nothing of it is in its first version. */
+export const versionOf = (p: ProtocolDoc) => p.version ?? usual("protocols.*.version");
+export const protocolKey = (p: ProtocolDoc) => `${p.id} v${versionOf(p)}`;
 
 /** Changes a protocol; a version that runs were made with stays as it was and the next one is made. */
 export function changeProtocol(doc: JobDoc, id: string, used: Set<string>, change: (p: ProtocolDoc) => void) {
   const own = latestProtocols(doc).find((p) => p.id === id);
   if (!own) return;
   if (!used.has(protocolKey(own))) return change(own);
-  const next = { ...structuredClone(JSON.parse(JSON.stringify(own))), version: (own.version ?? 1) + 1 } as ProtocolDoc;
+  const next = { ...structuredClone(JSON.parse(JSON.stringify(own))), version: versionOf(own) + 1 } as ProtocolDoc;
   change(next);
   doc.protocols = [...(doc.protocols ?? []), next];
 }

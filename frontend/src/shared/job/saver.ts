@@ -13,7 +13,8 @@ type Work = { document: JobDoc; changes: number };
 
 const SAVE_AFTER_MS = 350;
 const KEEP_AFTER_MS = 120;
-const AGAIN_MS = [1500, 1500, 3000, 5000];
+const AGAIN_MS = [1500, 1500, 3000];
+const LONGEST_MS = 5000;
 
 export const same = (a: JobDoc, b: JobDoc) => JSON.stringify(sorted(a)) === JSON.stringify(sorted(b));
 
@@ -150,7 +151,7 @@ export class Saver {
       this.busy = false;
       const open = this.pending !== null || this.savedChanges !== this.work.changes;
       if (open && !this.waitsForChoice) {
-        const pause = this.tries ? (AGAIN_MS[Math.min(this.tries, AGAIN_MS.length - 1)] ?? 5000) : 0;
+        const pause = this.tries ? (AGAIN_MS[this.tries] ?? LONGEST_MS) : 0;
         this.saveTimer = window.setTimeout(this.push, pause);
       }
     }

@@ -18,7 +18,7 @@ type Choice = { value: string; words: string };
 export function Select(props: {
   label: string;
   value: string;
-  choices: Choice[];
+  choices: readonly Choice[];
   onChange: (value: string) => void;
   compact?: boolean;
   empty?: string;
@@ -75,7 +75,7 @@ export function TextField(props: {
 export function Segments<T extends string>(props: {
   label: string;
   value: T;
-  choices: { value: T; words: string }[];
+  choices: readonly { value: T; words: string }[];
   onChange: (value: T) => void;
 }) {
   return (

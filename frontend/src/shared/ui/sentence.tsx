@@ -1,3 +1,4 @@
+import { num } from "@/shared/words/lists";
 import type { Schemas } from "../api/client";
 import { type Kind, useUnits } from "../units/units";
 
@@ -31,7 +32,7 @@ export function useQuantity() {
   const units = useUnits();
   return (q: Quantity, signed = false) => {
     const kind = KIND[q.kind];
-    const digits = q.digits ?? DIGITS[q.kind] ?? 0;
+    const digits = q.digits ?? num(DIGITS[q.kind]);
     const value = signed ? units.signed(kind, q.value, digits) : units.text(kind, q.value, digits);
     const band = q.band === null || q.band === undefined ? "" : ` ± ${units.text(kind, q.band, digits)}`;
     return `${value}${band} ${OWN_UNIT[q.kind] ?? units.unit(kind)}`.trim();

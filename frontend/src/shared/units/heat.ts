@@ -1,12 +1,12 @@
+import { unitKind, usual } from "@/shared/words/words";
 import { useJob } from "../job/store";
-import { unitKind } from "../ui/channels";
 import { useUnits } from "./units";
 
 /** A figure of a channel as the reader wants temperatures: over room, or in the job's own room. Differences stay differences. */
 export function useHeat() {
   const units = useUnits();
   const { document } = useJob();
-  const room = document.room?.temperature_c ?? 22;
+  const room = document.room?.temperature_c ?? usual("room.temperature_c");
   const absolute = (channel: string) => channel.endsWith("_c") && units.scale === "absolute";
   return {
     text: (channel: string, value: number, digits = 1) =>

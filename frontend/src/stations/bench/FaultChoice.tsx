@@ -5,6 +5,7 @@ import { fansAt, layoutOf } from "@/shared/job/edits";
 import { useJob } from "@/shared/job/store";
 import { Select } from "@/shared/ui/bits";
 import { NumberField } from "@/shared/ui/NumberField";
+import { within } from "@/shared/words/words";
 
 const WANTS_FAN = ["fan_stops", "tach_lost"];
 export const DIFFICULT = "difficult";
@@ -48,8 +49,7 @@ export function FaultChoice(props: { choice: ReturnType<typeof useFaultChoice>; 
       {choice.faults.length > 0 && (
         <NumberField
           label={props.when}
-          low={0}
-          high={240}
+          {...within("standin.fault_at")}
           digits={0}
           value={choice.at}
           onCommit={(v) => v !== null && choice.setAt(v)}

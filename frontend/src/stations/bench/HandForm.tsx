@@ -4,20 +4,10 @@ import { latestProtocols } from "@/shared/job/plan";
 import { pointChannels, pointChoices } from "@/shared/job/points";
 import { useJob } from "@/shared/job/store";
 import { Button, Head, Select } from "@/shared/ui/bits";
-import { channelWords } from "@/shared/ui/channels";
 import { NumberField } from "@/shared/ui/NumberField";
+import { channelWords, TYPED_CHANNELS, within } from "@/shared/words/words";
 
-const CHANNELS = [
-  "score",
-  "fps",
-  "job_s",
-  "sound_dba",
-  "cpu_package_c",
-  "card_core_c",
-  "coolant_c",
-  "cpu_power_w",
-  "card_power_w",
-];
+const CHANNELS = TYPED_CHANNELS;
 type Line = { channel: string; value: number | null };
 
 /** A run without a log: what a program, a meter or a probe said at its end. */
@@ -56,13 +46,18 @@ export function HandForm(props: { layoutId: string; onClose: () => void; onDone:
         <NumberField
           label="Room temperature"
           kind="temperature"
-          low={-20}
-          high={60}
+          {...within("run.room_c")}
           optional="needed"
           value={roomC}
           onCommit={setRoomC}
         />
-        <NumberField label="Minutes it ran" low={1} high={1440} digits={0} value={length} onCommit={(v) => v && setLength(v)} />
+        <NumberField
+          label="Minutes it ran"
+          {...within("run.minutes")}
+          digits={0}
+          value={length}
+          onCommit={(v) => v && setLength(v)}
+        />
         {own.length > 0 && (
           <Select
             label="Protocol"

@@ -5,9 +5,10 @@ import { previewRun, useChangeRun, useImportRun } from "@/shared/api/hooks";
 import { pointChannels, pointChoices } from "@/shared/job/points";
 import { useJob } from "@/shared/job/store";
 import { Button, Head, Select } from "@/shared/ui/bits";
-import { CAUTIONS, Caution } from "@/shared/ui/Caution";
-import { CHANNELS, channelWords, minutes } from "@/shared/ui/channels";
+import { Caution } from "@/shared/ui/Caution";
 import { NumberField } from "@/shared/ui/NumberField";
+import { minutes } from "@/shared/units/convert";
+import { CAUTIONS, channelWords, LOG_UNITS, MAPPED_CHANNELS, within } from "@/shared/words/words";
 import { StandIn } from "./StandIn";
 
 type Props = { layoutId: string; onClose: () => void; onDone: (runId: number | null) => void };
@@ -127,8 +128,7 @@ export function ImportPanel({ layoutId, onClose, onDone }: Props) {
               <NumberField
                 label="Room temperature during the run"
                 kind="temperature"
-                low={-20}
-                high={60}
+                {...within("run.room_c")}
                 optional="needed"
                 value={item.roomC}
                 onCommit={(v) => set({ roomC: v })}
@@ -221,17 +221,7 @@ function Odd(props: { doubts: Schemas["DoubtOut"][]; sure: boolean; onSure: (sur
 }
 
 const SHOWN_LEFT_OUT = 12;
-const UNITS: Record<string, string> = {
-  c: "°C",
-  f: "°F",
-  k: "K",
-  w: "W",
-  mw: "mW",
-  mhz: "MHz",
-  ghz: "GHz",
-  rpm: "1/min",
-  dba: "dBA",
-};
+const UNITS = LOG_UNITS as Readonly<Record<string, string>>;
 
 const spread = (c: Schemas["SeenColumn"]) => {
   const text = (v: number) => (Math.abs(v) >= 100 ? v.toFixed(0) : v.toFixed(1)).replace("-", "−");
@@ -281,10 +271,12 @@ function Columns(props: {
                   compact
                   value={c.channel ?? ""}
                   empty="left out"
-                  choices={[...new Set([...(c.channel ? [c.channel] : []), ...CHANNELS, ...pointChoices(document)])].map((v) => ({
-                    value: v,
-                    words: points.get(v) ?? channelWords(v),
-                  }))}
+                  choices={[...new Set([...(c.channel ? [c.channel] : []), ...MAPPED_CHANNELS, ...pointChoices(document)])].map(
+                    (v) => ({
+                      value: v,
+                      words: points.get(v) ?? channelWords(v),
+                    }),
+                  )}
                   onChange={(v) => props.onMap(c.heading, v || null)}
                 />
               </td>

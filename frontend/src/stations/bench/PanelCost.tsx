@@ -1,10 +1,8 @@
 import { usePanelCosts } from "@/shared/api/hooks";
 import { useJob } from "@/shared/job/store";
 import { Head } from "@/shared/ui/bits";
-import { channelWords } from "@/shared/ui/channels";
 import { useUnits } from "@/shared/units/units";
-
-const RATING: Record<string, string> = { little: "little", moderate: "moderately", strong: "strongly" };
+import { channelWords, RESTRICTS, said } from "@/shared/words/words";
 
 /** What a panel costs, where runs of the same layout with it fitted and off are there. */
 export function PanelCost({ layoutId }: { layoutId: string }) {
@@ -24,7 +22,7 @@ export function PanelCost({ layoutId }: { layoutId: string }) {
             </>
           ) : (
             <>
-              The {r.words} restricts the {channelWords(r.channel)} <strong>{RATING[r.rating] ?? r.rating}</strong>:{" "}
+              The {r.words} restricts the {channelWords(r.channel)} <strong>{said(RESTRICTS, r.rating)}</strong>:{" "}
             </>
           )}
           <span className="font-mono">

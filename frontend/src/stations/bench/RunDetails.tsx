@@ -5,34 +5,13 @@ import { useBenchWords } from "@/shared/api/live";
 import { layoutOf } from "@/shared/job/edits";
 import { useJob } from "@/shared/job/store";
 import { Button, Head, Select, TextField } from "@/shared/ui/bits";
-import { channelWords, minutes } from "@/shared/ui/channels";
 import { NumberField } from "@/shared/ui/NumberField";
 import { Term } from "@/shared/ui/Term";
-import { TRAITS } from "@/shared/ui/traits";
+import { minutes } from "@/shared/units/convert";
 import { useUnits } from "@/shared/units/units";
-import { ENDINGS } from "./live/words";
+import { channelWords, ENDINGS, FLAGS, said, TRAITS, within } from "@/shared/words/words";
 
-export const flagWords = (code: string) => FLAG_WORDS[code] ?? code.replaceAll("_", " ");
-
-const FLAG_WORDS: Record<string, string> = {
-  room_missing: "No room temperature",
-  room_drift: "The room drifted",
-  room_doubtful: "The room figure is doubtful",
-  too_short: "Not settled",
-  gap: "A gap in the log",
-  throttled: "Held at its limit",
-  load_changed: "The load changed",
-  at_limit: "At its limit",
-  stuck: "A sensor stands still",
-  spike: "A sensor jumps",
-  tach_lost: "A fan shows no speed",
-  speed_not_held: "A speed was not held",
-  clock_jump: "A clock changed",
-  core_apart: "One core stands apart",
-  disturbed: "Disturbed while averaging",
-  loop_not_purged: "Air is still in the loop",
-  sound_near_floor: "Sound too near the room's own",
-};
+export const flagWords = (code: string) => said(FLAGS, code);
 
 /** What the run's layout says of panels and fans that are not as they were delivered. */
 function AsBuilt({ layout }: { layout: LayoutDoc | undefined }) {
@@ -55,7 +34,7 @@ function HowMade({ run, onChange }: { run: Run; onChange: (change: RunChange) =>
   const held = Object.entries(run.held).filter(([k]) => k !== "loop_filled_at");
   return (
     <section className="flex flex-col gap-1">
-      <Head remark={ENDINGS[run.ended_why] ?? ""}>How it was made</Head>
+      <Head remark={said(ENDINGS, run.ended_why)}>How it was made</Head>
       {run.protocol_name && <p className="text-[13px]">{run.protocol_name}</p>}
       <details className="text-[13px]" open={run.traits.length > 0}>
         <summary className="cursor-pointer">What makes it less general ({run.traits.length})</summary>
@@ -75,8 +54,7 @@ function HowMade({ run, onChange }: { run: Run; onChange: (change: RunChange) =>
       </details>
       <NumberField
         label="The room alone, machine off, dBA"
-        low={0}
-        high={120}
+        {...within("run.background_dba")}
         digits={1}
         optional="Survey's"
         value={run.background_dba}
@@ -84,8 +62,7 @@ function HowMade({ run, onChange }: { run: Run; onChange: (change: RunChange) =>
       />
       <NumberField
         label="and after the run, dBA"
-        low={0}
-        high={120}
+        {...within("run.background_dba")}
         digits={1}
         optional="—"
         value={run.microphone.background_after_dba ?? null}
@@ -177,8 +154,7 @@ export function RunDetails({ run }: { run: Run }) {
         <NumberField
           label={room ? "Correct it, for the whole run" : "Room temperature during the run"}
           kind="temperature"
-          low={-20}
-          high={60}
+          {...within("run.room_c")}
           optional={room ? "as logged" : "needed"}
           value={run.typed_room_c}
           onCommit={(v) => set({ room_c: v })}
@@ -191,7 +167,7 @@ export function RunDetails({ run }: { run: Run }) {
         <Head remark={run.analysis.flags.length ? "" : "none"}>What lowers trust</Head>
         {run.analysis.flags.map((f) => (
           <div key={f.code + f.from_s} className="border-b hairline py-1.5 text-[13px] leading-snug" data-flag={f.code}>
-            <strong className="text-warning">{FLAG_WORDS[f.code] ?? f.code.replaceAll("_", " ")}</strong>
+            <strong className="text-warning">{said(FLAGS, f.code)}</strong>
             <p>
               {f.detail}{" "}
               <span className="text-faint">
@@ -217,8 +193,7 @@ export function RunDetails({ run }: { run: Run }) {
         </Head>
         <NumberField
           label="Length in seconds"
-          low={30}
-          high={7200}
+          {...within("run.window_s")}
           digits={0}
           optional="auto"
           value={run.window_s}

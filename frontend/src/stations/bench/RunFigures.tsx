@@ -1,8 +1,9 @@
 import type { Run } from "@/shared/api/client";
 import { pointChannels } from "@/shared/job/points";
 import { useJob } from "@/shared/job/store";
-import { channelWords, unitKind } from "@/shared/ui/channels";
 import { useUnits } from "@/shared/units/units";
+import { num } from "@/shared/words/lists";
+import { channelWords, unitKind } from "@/shared/words/words";
 
 const STATISTICS: Record<string, string> = { tail_max: "by its protocol", core_mean: "mean of cores" };
 
@@ -28,7 +29,7 @@ export function RunFigures({ run }: { run: Run }) {
           {rows.map((c) => {
             const rise = c.rise_k !== null && units.scale === "over";
             const value = rise
-              ? units.text("difference", c.rise_k ?? 0)
+              ? units.text("difference", c.rise_k)
               : c.name.endsWith("_c")
                 ? units.text("temperature", c.mean)
                 : units.text(unitKind(c.name), c.mean, 1);
@@ -73,12 +74,12 @@ export function RunFigures({ run }: { run: Run }) {
                           <strong data-by-protocol={run.statistic}>
                             {STATISTICS[run.statistic]}{" "}
                             {rise
-                              ? units.text("difference", stated.get(c.name)?.rise_k ?? 0)
-                              : units.text("temperature", stated.get(c.name)?.value ?? 0)}
+                              ? units.text("difference", stated.get(c.name)?.rise_k)
+                              : units.text("temperature", stated.get(c.name)?.value)}
                             ,{" "}
                           </strong>
                         )}
-                        largest {rise ? units.text("difference", c.max_rise_k ?? 0) : units.text("temperature", c.max)}
+                        largest {rise ? units.text("difference", c.max_rise_k) : units.text("temperature", c.max)}
                       </span>
                     )}
                   </span>
@@ -88,7 +89,7 @@ export function RunFigures({ run }: { run: Run }) {
           })}
         </tbody>
       </table>
-      {cores.length > 1 && <Cores cores={cores} spread={run.analysis.core_spread_k ?? 0} />}
+      {cores.length > 1 && <Cores cores={cores} spread={num(run.analysis.core_spread_k)} />}
     </>
   );
 }

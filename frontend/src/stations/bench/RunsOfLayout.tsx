@@ -6,15 +6,15 @@ import { Trace } from "@/shared/charts/Trace";
 import { useJob } from "@/shared/job/store";
 import { useWorkbench } from "@/shared/job/workbench";
 import { Button, Empty, Head } from "@/shared/ui/bits";
-import { CAUTIONS, Caution } from "@/shared/ui/Caution";
-import { channelWords, minutes } from "@/shared/ui/channels";
+import { Caution } from "@/shared/ui/Caution";
 import { Traits } from "@/shared/ui/traits";
+import { minutes } from "@/shared/units/convert";
 import { useUnits } from "@/shared/units/units";
+import { CAUTIONS, channelWords, ENDINGS, said } from "@/shared/words/words";
 import { HandForm } from "./HandForm";
 import { ImportPanel } from "./ImportPanel";
 import { Clipboard } from "./live/Clipboard";
 import { MarkList, shadesOf } from "./live/Marks";
-import { ENDINGS } from "./live/words";
 import { PanelCost } from "./PanelCost";
 import { RunDetails } from "./RunDetails";
 import { RunFigures } from "./RunFigures";
@@ -95,7 +95,7 @@ function Arrived({ run }: { run: Run }) {
       data-arrived={run.ended_why}
     >
       <strong>{run.name} is in: </strong>
-      {ENDINGS[run.ended_why]}
+      {said(ENDINGS, run.ended_why)}
       {stopped && alarm ? `: ${channelWords(String(alarm.channel))}, ${alarm.words}` : ""}. Take the load off, and write down what
       you saw.
     </p>

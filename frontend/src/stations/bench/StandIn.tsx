@@ -3,6 +3,7 @@ import { useSimulateRun } from "@/shared/api/hooks";
 import { useJob } from "@/shared/job/store";
 import { Button } from "@/shared/ui/bits";
 import { NumberField } from "@/shared/ui/NumberField";
+import { within } from "@/shared/words/words";
 import { FaultChoice, useFaultChoice } from "./FaultChoice";
 
 /** A run without a machine: the stand-in bench makes one of this layout, with a mishap if one is wanted. */
@@ -21,11 +22,16 @@ export function StandIn({ layoutId, onDone }: { layoutId: string; onDone: (runId
           made up and counts like any other: leave it out before you judge a real machine.
         </p>
         <div className="flex flex-wrap items-end gap-3">
-          <NumberField label="Minutes" low={2} high={240} digits={0} value={minutes} onCommit={(v) => v && setMinutes(v)} />
+          <NumberField
+            label="Minutes"
+            {...within("standin.minutes")}
+            digits={0}
+            value={minutes}
+            onCommit={(v) => v && setMinutes(v)}
+          />
           <NumberField
             label="Seed"
-            low={0}
-            high={1e9}
+            {...within("standin.seed")}
             digits={0}
             value={seed}
             onCommit={(v) => v !== null && setSeed(Math.round(v))}

@@ -4,6 +4,7 @@ import { useJob } from "@/shared/job/store";
 import { useWorkbench } from "@/shared/job/workbench";
 import { Button, Head } from "@/shared/ui/bits";
 import { type Kind, useUnits } from "@/shared/units/units";
+import { has } from "@/shared/words/lists";
 
 export type Figure = Schemas["AccountIn"]["figure"];
 const KINDS: Record<string, Kind> = {
@@ -41,7 +42,7 @@ export function AccountPanel({ figure, layoutId, onClose }: { figure: Figure; la
               <span className="font-semibold">{step.what}</span>
               <span className="shrink-0 font-mono">{say(step.value, step.unit)}</span>
             </p>
-            {(step.parts?.length ?? 0) > 0 && (
+            {has(step.parts) && (
               <ul className="mt-0.5">
                 {step.parts?.map((part) => (
                   <li key={part.what} className="flex justify-between gap-3 pl-3">

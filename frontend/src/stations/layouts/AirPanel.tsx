@@ -1,13 +1,12 @@
 import type { LayoutForecast, Schemas } from "@/shared/api/client";
 import { seenSpaces } from "@/shared/cutaway/geometry";
 import { Head, Select } from "@/shared/ui/bits";
-
-const ROWS: Record<string, string> = { up: "above the card", low: "below the card", basement: "basement" };
-const COLUMNS: Record<string, string> = { front: "front", mid: "middle", rear: "rear", side: "along the window" };
+import { num } from "@/shared/words/lists";
+import { SPACE_COLUMNS, SPACE_ROWS, said } from "@/shared/words/words";
 
 export const spaceWords = (id: string) => {
   const [row, column] = id.split("_");
-  return `${ROWS[row ?? ""] ?? row}, ${COLUMNS[column ?? ""] ?? column}`;
+  return `${said(SPACE_ROWS, row)}, ${said(SPACE_COLUMNS, column)}`;
 };
 
 type Props = {
@@ -59,7 +58,7 @@ export function AirPanel({ forecast, air, error, space, onSpace }: Props) {
               <Line
                 key={s.id}
                 words={`${spaceWords(s.id)}${picture.dead.includes(s.id) ? " (stands still)" : ""}`}
-                value={`${(picture.age_s[s.id] ?? 0).toFixed(1)} s, ${(picture.speed_m_s[s.id] ?? 0).toFixed(2)} m/s`}
+                value={`${num(picture.age_s[s.id]).toFixed(1)} s, ${num(picture.speed_m_s[s.id]).toFixed(2)} m/s`}
               />
             ))}
           </dl>

@@ -4,21 +4,16 @@ import { useWorkbench } from "@/shared/job/workbench";
 import { Select } from "@/shared/ui/bits";
 import { NumberField } from "@/shared/ui/NumberField";
 import { useUnits } from "@/shared/units/units";
+import { FORECAST_LOADS, USUAL, usual as usualOf, within } from "@/shared/words/words";
 
-const LOADS: { value: Load; words: string }[] = [
-  { value: "both", words: "both loaded" },
-  { value: "cpu", words: "processor loaded" },
-  { value: "card", words: "card loaded" },
-  { value: "idle", words: "idle" },
-  { value: "own", words: "own load" },
-];
+const LOADS = FORECAST_LOADS;
 
 /** Load and room that the forecast is worked out for. */
 export function ConditionsBar() {
   const { conditions: c, setConditions } = useWorkbench();
   const { document, edit } = useJob();
   const units = useUnits();
-  const usual = document.room?.temperature_c ?? 22;
+  const usual = document.room?.temperature_c ?? usualOf("room.temperature_c");
   return (
     <div className="flex flex-col gap-2" data-conditions={`${c.load} ${c.room}`}>
       <div className="flex flex-wrap items-center gap-2">
@@ -46,8 +41,7 @@ export function ConditionsBar() {
             kind="temperature"
             digits={1}
             value={c.worstC}
-            low={-20}
-            high={60}
+            {...within("ask.worst_c")}
             onCommit={(v) =>
               edit("worst room temperature", (d) => {
                 d.room = { ...d.room, worst_temperature_c: v };
@@ -62,17 +56,15 @@ export function ConditionsBar() {
             label="Processor at"
             kind="share"
             value={c.cpuPct}
-            low={0}
-            high={100}
-            onCommit={(v) => setConditions({ ...c, cpuPct: v ?? 0 })}
+            {...within("ask.load_pct")}
+            onCommit={(v) => setConditions({ ...c, cpuPct: v ?? USUAL.own_load_pct.cpu })}
           />
           <NumberField
             label="Card at"
             kind="share"
             value={c.cardPct}
-            low={0}
-            high={100}
-            onCommit={(v) => setConditions({ ...c, cardPct: v ?? 0 })}
+            {...within("ask.load_pct")}
+            onCommit={(v) => setConditions({ ...c, cardPct: v ?? USUAL.own_load_pct.card })}
           />
         </div>
       )}

@@ -1,5 +1,6 @@
 import { type ReactNode, useEffect, useRef, useState } from "react";
-import { CAUTIONS, Caution } from "@/shared/ui/Caution";
+import { Caution } from "@/shared/ui/Caution";
+import { CAUTIONS } from "@/shared/words/words";
 
 /** Four ways to tell which way a fan blows, drawn; opens over the page. */
 export function DirectionGuide({ words }: { words: string }) {

@@ -5,21 +5,19 @@ import { gathered, offers, type Shown } from "@/shared/job/findings";
 import { useJob } from "@/shared/job/store";
 import { Button, Head, Segments, TextField } from "@/shared/ui/bits";
 import { useUnits } from "@/shared/units/units";
+import { num } from "@/shared/words/lists";
+import { FINDING_KINDS, SEVERITIES } from "@/shared/words/words";
 
-const WORDS = { error: "error", warning: "warning", note: "note" } as const;
 const TONE = {
   error: "bg-error text-error-content rotate-0",
   warning: "bg-warning text-warning-content",
   note: "bg-secondary text-secondary-content",
 };
 
+const WORDS = SEVERITIES;
+
 type Kind = "all" | Finding["kind"];
-const KINDS: { value: Kind; words: string }[] = [
-  { value: "all", words: "all" },
-  { value: "physics", words: "physics" },
-  { value: "practice", words: "practice" },
-  { value: "taste", words: "taste" },
-];
+const KINDS = [{ value: "all", words: "all" }, ...FINDING_KINDS] as const;
 
 /** `known`: of the layout as it stands. `old`: of the layout before its last change. `failed`: none can be made. */
 export type FindingsState = "known" | "old" | "working" | "failed";
@@ -167,11 +165,11 @@ function useEffectWords() {
   return (fix: Fix) => {
     const kelvin = (value: number) => `${units.signed("difference", value, 1)} ${units.unit("difference")}`;
     const parts: string[] = [];
-    if (Math.abs(fix.cpu_k ?? 0) >= 0.05) parts.push(`processor ${kelvin(fix.cpu_k ?? 0)}`);
-    if (Math.abs(fix.card_k ?? 0) >= 0.05) parts.push(`card ${kelvin(fix.card_k ?? 0)}`);
-    if (Math.abs(fix.cpu_w ?? 0) >= 0.5) parts.push(`processor ${units.signed("power", fix.cpu_w ?? 0)} W`);
-    if (Math.abs(fix.card_w ?? 0) >= 0.5) parts.push(`card ${units.signed("power", fix.card_w ?? 0)} W`);
-    if (Math.abs(fix.sound_db ?? 0) >= 0.05) parts.push(`${units.signed("plain", fix.sound_db ?? 0, 1)} dB`);
+    if (Math.abs(num(fix.cpu_k)) >= 0.05) parts.push(`processor ${kelvin(num(fix.cpu_k))}`);
+    if (Math.abs(num(fix.card_k)) >= 0.05) parts.push(`card ${kelvin(num(fix.card_k))}`);
+    if (Math.abs(num(fix.cpu_w)) >= 0.5) parts.push(`processor ${units.signed("power", fix.cpu_w)} W`);
+    if (Math.abs(num(fix.card_w)) >= 0.5) parts.push(`card ${units.signed("power", fix.card_w)} W`);
+    if (Math.abs(num(fix.sound_db)) >= 0.05) parts.push(`${units.signed("plain", fix.sound_db, 1)} dB`);
     return parts.join(", ") || "no change of temperature or sound";
   };
 }

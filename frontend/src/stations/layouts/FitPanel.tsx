@@ -6,10 +6,12 @@ import { DocNumber } from "@/shared/job/fields";
 import { useJob } from "@/shared/job/store";
 import { useWorkbench } from "@/shared/job/workbench";
 import { Head, Working } from "@/shared/ui/bits";
-import { CAUTIONS, Caution } from "@/shared/ui/Caution";
+import { Caution } from "@/shared/ui/Caution";
 import { useUnits } from "@/shared/units/units";
+import { count, has } from "@/shared/words/lists";
+import { CAUTIONS, FIT } from "@/shared/words/words";
 
-const WORDS = { fits: "fits", touches: "touches", does_not_fit: "does not fit" } as const;
+const WORDS = FIT;
 const TONE = { fits: "", touches: "text-warning", does_not_fit: "text-error" } as const;
 type Verdict = keyof typeof WORDS;
 
@@ -58,7 +60,7 @@ function Wanted({ wanted }: { wanted: Schemas["WantedOut"][] }) {
           {cooler ? (
             <DocNumber
               label={words}
-              path={["parts", "coolers", document.parts?.coolers?.findIndex((c) => c.id === cooler) ?? -1, path]}
+              path={["parts", "coolers", (document.parts?.coolers ?? []).findIndex((c) => c.id === cooler), path]}
               kind="length"
               low={low}
               high={high}
@@ -99,7 +101,7 @@ export function FitPanel({ layout, onMark }: { layout: LayoutDoc; onMark: (line:
         <Working />
       </section>
     );
-  const bad = data?.lines.filter((x) => x.verdict !== "fits").length ?? 0;
+  const bad = count(data?.lines.filter((x) => x.verdict !== "fits"));
   return (
     <section data-fit={data?.layout ?? "waiting"} className="flex flex-col gap-3">
       <Head remark={bad ? `${bad} to look at` : "all fits"}>Room to spare</Head>
@@ -153,7 +155,7 @@ export function FitPanel({ layout, onMark }: { layout: LayoutDoc; onMark: (line:
           {x.chosen} rules out {x.ruled_out}: {x.why}
         </p>
       ))}
-      {(data?.losses.length ?? 0) > 0 && (
+      {has(data?.losses) && (
         <div className="text-[13px]" data-losses={data?.losses.length}>
           <strong>Lost with this layout</strong>
           <ul>

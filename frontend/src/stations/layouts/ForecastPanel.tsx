@@ -1,11 +1,12 @@
 import { Link } from "@tanstack/react-router";
 import type { LayoutDoc, LayoutForecast } from "@/shared/api/client";
-import { LOAD_WORDS } from "@/shared/job/conditions";
 import { useJob } from "@/shared/job/store";
 import { useWorkbench } from "@/shared/job/workbench";
 import { Head } from "@/shared/ui/bits";
 import { Term } from "@/shared/ui/Term";
 import { useUnits } from "@/shared/units/units";
+import { num } from "@/shared/words/lists";
+import { FORECAST_LOADS, saidOfChoice, usual } from "@/shared/words/words";
 import type { Figure } from "./AccountPanel";
 
 const MOST_K = 90;
@@ -30,8 +31,11 @@ export function ForecastPanel({
   if (!forecast) return <p className="text-faint">Working the forecast out …</p>;
   const d = forecast.differences;
   const limits = {
-    cpu: document.parts?.cpus?.find((c) => c.id === (layout.cpu ?? document.base?.cpu))?.tj_max_c ?? 100,
-    card: document.parts?.cards?.find((c) => c.id === (layout.card ?? document.base?.card))?.t_limit_c ?? 95,
+    cpu:
+      document.parts?.cpus?.find((c) => c.id === (layout.cpu ?? document.base?.cpu))?.tj_max_c ?? usual("parts.cpus.*.tj_max_c"),
+    card:
+      document.parts?.cards?.find((c) => c.id === (layout.card ?? document.base?.card))?.t_limit_c ??
+      usual("parts.cards.*.t_limit_c"),
   };
   const room = forecast.cpu.temperature_c - forecast.cpu.rise_k;
   return (
@@ -39,7 +43,7 @@ export function ForecastPanel({
       <Head
         remark={
           <>
-            {LOAD_WORDS[bench.conditions.load]}, <Term t="settled" />
+            {saidOfChoice(FORECAST_LOADS, bench.conditions.load)}, <Term t="settled" />
           </>
         }
       >
@@ -99,7 +103,7 @@ export function ForecastPanel({
         forecast={forecast}
         onWhy={() => onWhy("sound")}
         limit={document.room?.sound_limit_dba ?? null}
-        floor={document.room?.background_dba ?? 28}
+        floor={document.room?.background_dba ?? usual("room.background_dba")}
       />
       {forecast.caveats.map((c) => (
         <p key={c.code} className="mt-1 text-[12.5px] text-warning">
@@ -172,7 +176,7 @@ function Row(props: {
               {units.signed("difference", diff, 0)} {units.unit("difference")}
             </span>
             <span className="block text-[12px] text-faint">
-              ±{units.text("difference", diffBand ?? 0, 0)}, to {value}
+              ±{units.text("difference", diffBand, 0)}, to {value}
             </span>
           </>
         ) : (
@@ -268,8 +272,8 @@ function Balance({ forecast, layout, onWhy }: { forecast: LayoutForecast; layout
         {b.unfiltered_inflow_pct >= 2
           ? `; ${units.withUnit("flow", (b.unfiltered_inflow_pct / 100) * b.inflow_total_m3h)} of what comes in is unfiltered.`
           : "; nearly all that comes in is filtered."}
-        {(b.shroud_count ?? 0) > 0 &&
-          ` On the shroud ${b.shroud_count} more, moving ${units.withUnit("flow", b.shroud_m3h ?? 0)} within the case.`}
+        {num(b.shroud_count) > 0 &&
+          ` On the shroud ${b.shroud_count} more, moving ${units.withUnit("flow", b.shroud_m3h)} within the case.`}
       </p>
       {b.rest.length > 0 && (
         <p className="text-[13px]" data-openings>

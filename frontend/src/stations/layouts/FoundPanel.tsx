@@ -4,7 +4,8 @@ import { fansAt, layerOf, layoutOf } from "@/shared/job/edits";
 import { useJob } from "@/shared/job/store";
 import { useWorkbench } from "@/shared/job/workbench";
 import { Button, Head } from "@/shared/ui/bits";
-import { CAUTIONS, Caution } from "@/shared/ui/Caution";
+import { Caution } from "@/shared/ui/Caution";
+import { CAUTIONS } from "@/shared/words/words";
 import { DirectionGuide } from "./DirectionGuide";
 
 type Seen = Schemas["SeenDoc"];

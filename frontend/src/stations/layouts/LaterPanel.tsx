@@ -8,6 +8,7 @@ import { useJob } from "@/shared/job/store";
 import { useWorkbench } from "@/shared/job/workbench";
 import { Button, Head, Working } from "@/shared/ui/bits";
 import { useUnits } from "@/shared/units/units";
+import { count, num } from "@/shared/words/lists";
 
 /** What is left over and what may come: spare mounts and fans, cost, later loads, ideas to try. */
 export function LaterPanel({ layout }: { layout: LayoutDoc }) {
@@ -74,7 +75,7 @@ export function LaterPanel({ layout }: { layout: LayoutDoc }) {
             <span>{s.name}</span>
             <span className="font-mono whitespace-nowrap">
               {s.used} used
-              {s.on_hand === null ? "" : s.spare !== null && s.spare >= 0 ? `, ${s.spare} spare` : `, ${-(s.spare ?? 0)} short`}
+              {s.on_hand === null ? "" : s.spare !== null && s.spare >= 0 ? `, ${s.spare} spare` : `, ${-num(s.spare)} short`}
             </span>
           </p>
         ))}
@@ -117,7 +118,7 @@ function Ideas({ layoutId }: { layoutId: string }) {
     bench.choose(fresh);
   };
   return (
-    <section className="flex flex-col gap-1.5" data-ideas={document.ideas?.length ?? 0}>
+    <section className="flex flex-col gap-1.5" data-ideas={count(document.ideas)}>
       <Head remark="somebody suggested …">Ideas to try</Head>
       <Rows
         path={["ideas"]}

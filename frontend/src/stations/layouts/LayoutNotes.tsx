@@ -7,12 +7,13 @@ import { useJob } from "@/shared/job/store";
 import { Button } from "@/shared/ui/bits";
 import { FileButton } from "@/shared/ui/FileButton";
 import { NO_PICTURE, small } from "@/shared/ui/picture";
+import { has } from "@/shared/words/lists";
 import type { Change } from "./choices";
 
 /** Fans that turn together; a fan is put into a group where it stands. */
 export function Groups({ at }: { at: number }) {
   const { document } = useJob();
-  const curved = (document.curves?.length ?? 0) > 0;
+  const curved = has(document.curves);
   return (
     <div className="flex flex-col gap-1">
       <span className="text-[12.5px] text-faint">Fan groups: one speed or one curve for several fans</span>
@@ -27,7 +28,7 @@ export function Groups({ at }: { at: number }) {
         title={(row) => row.name ?? row.id}
         fields={[
           { name: "name", words: "Name", as: "text" },
-          { name: "speed_pct", words: "Speed", kind: "share", low: 0, high: 100, fallback: 100 },
+          { name: "speed_pct", words: "Speed", kind: "share" },
           ...(curved ? [{ name: "curve", words: "Runs at", choices: curveChoices(document) }] : []),
         ]}
       />
@@ -55,9 +56,9 @@ export function Notes({ layout, at, change }: { layout: LayoutDoc; at: number; c
   return (
     <div className="flex flex-wrap items-end gap-3">
       <DocText label="Note" path={path("note")} wide />
-      <DocNumber label="Minutes of work" path={path("labour_min")} low={0} high={6000} digits={0} optional="not known" />
+      <DocNumber label="Minutes of work" path={path("labour_min")} digits={0} optional="not known" />
       <DocText label="Looks" path={path("looks")} />
-      <DocNumber label="Looks, 0 to 5" path={path("looks_score")} low={0} high={5} digits={0} optional="not judged" />
+      <DocNumber label="Looks, 0 to 5" path={path("looks_score")} digits={0} optional="not judged" />
       <DocText label="Dust and cleaning" path={path("dust_access")} />
       <FileButton words={layout.picture ? "Another picture" : "Picture"} accept="image/*" onFile={take} />
       {layout.picture && (

@@ -6,7 +6,9 @@ import { DocNumber, DocSelect } from "@/shared/job/fields";
 import { useJob } from "@/shared/job/store";
 import { useWorkbench } from "@/shared/job/workbench";
 import { Select } from "@/shared/ui/bits";
-import { CAUTIONS, Caution } from "@/shared/ui/Caution";
+import { Caution } from "@/shared/ui/Caution";
+import { count, has, num } from "@/shared/words/lists";
+import { CAUTIONS, USUAL } from "@/shared/words/words";
 import { CARD_WAYS, type Change, DOWNDRAFT_WAYS, FAN_SIDES, TOWER_WAYS } from "./choices";
 import { Groups, Notes } from "./LayoutNotes";
 import { Loops } from "./Loops";
@@ -18,7 +20,7 @@ export function LayoutSettings({ layout }: { layout: LayoutDoc }) {
   const { edit } = useJob();
   const [open, setOpen] = useState(false);
   const off = Object.entries(layout.panels ?? {}).filter(([, p]) => p?.state === "removed");
-  const made = Object.entries(layout.panels ?? {}).filter(([, p]) => p?.improvised || (p?.blocked_pct ?? 0) > 0);
+  const made = Object.entries(layout.panels ?? {}).filter(([, p]) => p?.improvised || num(p?.blocked_pct) > 0);
   const change = (label: string, step: (x: LayoutDoc) => void) =>
     edit(label, (d) => {
       const own = layoutOf(d, layout.id);
@@ -91,7 +93,7 @@ function Fields({ layout, change }: { layout: LayoutDoc; change: Change }) {
   const path = (name: string) => ["layouts", at, name];
   const coolerId = setting(document, layout, "cooler") ?? "";
   const cooler = parts.coolers?.find((c) => c.id === coolerId);
-  const curved = (document.curves?.length ?? 0) > 0;
+  const curved = has(document.curves);
   return (
     <div className="my-2 flex max-h-72 flex-col gap-3 overflow-y-auto rounded-box border hairline bg-paper p-3">
       <div className="flex flex-wrap items-end gap-3">
@@ -120,12 +122,10 @@ function Fields({ layout, change }: { layout: LayoutDoc; change: Change }) {
               label="Cooler fan"
               path={path("cooler_fan_pct")}
               kind="share"
-              low={0}
-              high={100}
-              fallback={document.base?.cooler_fan_pct ?? 100}
+              fallback={document.base?.cooler_fan_pct ?? USUAL.base.cooler_fan_pct}
             />
             {cooler?.kind === "downdraft" && (
-              <DocSelect label="Its fan sits" path={path("cooler_fan_side")} fallback="above" choices={FAN_SIDES} />
+              <DocSelect label="Its fan sits" path={path("cooler_fan_side")} choices={FAN_SIDES} />
             )}
             {curved && (
               <DocSelect
@@ -135,17 +135,15 @@ function Fields({ layout, change }: { layout: LayoutDoc; change: Change }) {
                 choices={curveChoices(document)}
               />
             )}
-            <DocNumber label="Its fan raised by" path={path("cooler_fan_lift_mm")} kind="length" low={0} high={60} fallback={0} />
+            <DocNumber label="Its fan raised by" path={path("cooler_fan_lift_mm")} kind="length" />
           </>
         )}
-        <DocSelect label="Card stands" path={path("card_orientation")} fallback="flat" choices={CARD_WAYS} />
+        <DocSelect label="Card stands" path={path("card_orientation")} choices={CARD_WAYS} />
         <DocNumber
           label="Card fans"
           path={path("card_fan_pct")}
           kind="share"
-          low={0}
-          high={100}
-          fallback={document.base?.card_fan_pct ?? 100}
+          fallback={document.base?.card_fan_pct ?? USUAL.base.card_fan_pct}
         />
         {curved && (
           <DocSelect
@@ -165,7 +163,7 @@ function Fields({ layout, change }: { layout: LayoutDoc; change: Change }) {
           ] as const
         ).map(
           ([name, words, list]) =>
-            (list?.length ?? 0) > 1 && (
+            count(list) > 1 && (
               <DocSelect
                 key={name}
                 label={words}

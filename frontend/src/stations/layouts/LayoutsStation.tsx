@@ -10,6 +10,8 @@ import { useJob } from "@/shared/job/store";
 import { missingParts, useWorkbench } from "@/shared/job/workbench";
 import { useKeys } from "@/shared/keys/keys";
 import { Empty } from "@/shared/ui/bits";
+import { num } from "@/shared/words/lists";
+import { usual } from "@/shared/words/words";
 import { AccountPanel, type Figure } from "./AccountPanel";
 import { AirPanel } from "./AirPanel";
 import { ConditionsBar } from "./ConditionsBar";
@@ -128,7 +130,8 @@ function Work() {
   const pace = (step: number) => {
     if (!chosen || !fan) return;
     const layer = layerOf(fan);
-    const present = forecast?.fans.find((f) => f.mount === chosen && f.layer === layer)?.speed_pct ?? 100;
+    const present =
+      forecast?.fans.find((f) => f.mount === chosen && f.layer === layer)?.speed_pct ?? usual("layouts.*.fans.*.speed_pct");
     const group = layout?.groups?.find((g) => g.id === fan.group);
     edit(group ? `speed of group ${group.name || group.id}` : `speed at ${name}`, (d) =>
       speedBy(d, layoutId, chosen, layer, step, present),
@@ -235,7 +238,7 @@ function Work() {
             forecast={forecast}
             layout={layout}
             stale={answer.isPlaceholderData}
-            leastApart={answer.data?.forecast?.least_apart_k ?? 0}
+            leastApart={num(answer.data?.forecast?.least_apart_k)}
             onWhy={setWhy}
           />
         )}

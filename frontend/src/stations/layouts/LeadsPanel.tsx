@@ -4,12 +4,14 @@ import { layerOf, layoutOf, setting } from "@/shared/job/edits";
 import { useJob } from "@/shared/job/store";
 import { useWorkbench } from "@/shared/job/workbench";
 import { Head } from "@/shared/ui/bits";
-import { CAUTIONS, Caution } from "@/shared/ui/Caution";
+import { Caution } from "@/shared/ui/Caution";
 import { NumberField } from "@/shared/ui/NumberField";
 import { useUnits } from "@/shared/units/units";
+import { has } from "@/shared/words/lists";
+import { CAUTIONS, HEADROOM, usual, within } from "@/shared/words/words";
 
 type Plug = Schemas["PlugDoc"];
-const WORDS = { carries: "", near: "nearly full", overloaded: "too much", not_known: "not known" } as const;
+const WORDS = HEADROOM;
 const TONE = { carries: "", near: "text-warning", overloaded: "text-error", not_known: "text-faint" } as const;
 
 /** Which lead hangs on which header, what each header carries, and whether the leads reach. */
@@ -67,7 +69,7 @@ export function LeadsPanel({ layout }: { layout: LayoutDoc }) {
           ))}
         </tbody>
       </table>
-      {(data?.leads.length ?? 0) > 0 && (
+      {has(data?.leads) && (
         <ul className="text-[13px]">
           {data?.leads.map((l) => (
             <li key={l.name + l.header} className={l.needed_mm > l.there_mm ? "text-warning" : ""}>
@@ -148,10 +150,9 @@ function Lead(props: { layout: LayoutDoc; of: string; layer: "outer" | "inner"; 
             label={`Extension of ${words}`}
             compact
             kind="length"
-            low={0}
-            high={2000}
-            value={own.extension_mm ?? 0}
-            onCommit={(v) => change({ extension_mm: v ?? 0 })}
+            {...within("layouts.*.wiring.*.extension_mm")}
+            value={own.extension_mm ?? usual("layouts.*.wiring.*.extension_mm")}
+            onCommit={(v) => change({ extension_mm: v ?? usual("layouts.*.wiring.*.extension_mm") })}
           />
         </span>
       )}

@@ -3,18 +3,12 @@ import { useSheet } from "@/shared/api/hooks";
 import { useJob } from "@/shared/job/store";
 import { useWorkbench } from "@/shared/job/workbench";
 import { Head, Working } from "@/shared/ui/bits";
-import { CAUTIONS, Caution } from "@/shared/ui/Caution";
+import { Caution } from "@/shared/ui/Caution";
 import { useUnits } from "@/shared/units/units";
+import { num } from "@/shared/words/lists";
+import { CAUTIONS, LOOP_AIR, LOOP_ENDS, LOOP_LIES, said } from "@/shared/words/words";
 
 type Loop = NonNullable<ReturnType<typeof useSheet>["data"]>["loops"][number];
-const LIES = { flat: "flat", upright: "upright", on_edge: "on edge" } as Record<string, string>;
-const ENDS = { top: "upper end", bottom: "lower end", rear: "rear end", front: "front end" } as Record<string, string>;
-const WHERE = {
-  radiator: "in the radiator's upper part, where it does no harm",
-  pump: "in the pump: loud, and it wears it",
-  block: "at the block, above the pump",
-  reservoir: "in the reservoir, where it belongs",
-} as Record<string, string>;
 
 /** A loop by its heights: pump, tanks and barbs over the floor, where the air is, and what the years do. */
 export function LoopPanel({ layout }: { layout: LayoutDoc }) {
@@ -57,8 +51,8 @@ function OneLoop({ loop, name }: { loop: Loop; name?: string }) {
       <Head remark={`cools the ${loop.cools.join(" and the ")}`}>{name || loop.cooler}</Head>
       <HeightPicture loop={loop} />
       <p>
-        Air collects <strong className={h.pocket_in === "pump" ? "text-error" : ""}>{WHERE[h.pocket_in]}</strong>. The highest
-        point beside the pump is {mm(Math.abs(h.over_pump_mm))} {h.over_pump_mm < 0 ? "below" : "above"} it.
+        Air collects <strong className={h.pocket_in === "pump" ? "text-error" : ""}>{said(LOOP_AIR, h.pocket_in)}</strong>. The
+        highest point beside the pump is {mm(Math.abs(h.over_pump_mm))} {h.over_pump_mm < 0 ? "below" : "above"} it.
       </p>
       <ul className="flex flex-col gap-0.5">
         <li>
@@ -66,8 +60,8 @@ function OneLoop({ loop, name }: { loop: Loop; name?: string }) {
         </li>
         {h.radiators.map((r) => (
           <li key={r.mounts.join()}>
-            {r.mounts.map((m) => m.toUpperCase()).join(", ")} {LIES[r.lies]}: {mm(r.low_mm)} to {mm(r.high_mm)}; tubes leave at
-            its {ENDS[r.tubes]}, {mm(r.barb_mm)}
+            {r.mounts.map((m) => m.toUpperCase()).join(", ")} {said(LOOP_LIES, r.lies)}: {mm(r.low_mm)} to {mm(r.high_mm)}; tubes
+            leave at its {said(LOOP_ENDS, r.tubes)}, {mm(r.barb_mm)}
           </li>
         ))}
         {h.reservoir_mm !== null && <li>reservoir up to {mm(h.reservoir_mm)}</li>}
@@ -90,7 +84,7 @@ function OneLoop({ loop, name }: { loop: Loop; name?: string }) {
 function HeightPicture({ loop }: { loop: Loop }) {
   const h = loop.heights;
   const spots = [h.pump, ...h.radiators.flatMap((r) => [...r.tanks, r.barb]), h.pocket];
-  const zs = [...spots.map((s) => s.z_mm), ...h.radiators.flatMap((r) => [r.low_mm, r.high_mm]), h.reservoir_mm ?? 0];
+  const zs = [...spots.map((s) => s.z_mm), ...h.radiators.flatMap((r) => [r.low_mm, r.high_mm]), num(h.reservoir_mm)];
   const xs = spots.map((s) => s.x_mm);
   const [low, high] = [Math.min(...zs, 0), Math.max(...zs) + 20];
   const [near, far] = [Math.min(...xs) - 40, Math.max(...xs) + 40];
@@ -168,7 +162,7 @@ function HeightPicture({ loop }: { loop: Loop }) {
 function AgePicture({ loop }: { loop: Loop }) {
   const air = loop.air_ml_by_year;
   const barb = loop.heights.above_barb_ml;
-  const most = Math.max(...air, Math.min(barb * 1.1, (air.at(-1) ?? 1) * 3), 1);
+  const most = Math.max(...air, Math.min(barb * 1.1, num(air.at(-1)) * 3), 1);
   const y = (v: number) => 62 - (v / most) * 54;
   return (
     <svg viewBox="0 0 290 84" className="w-full" role="img" aria-label="Air in the loop by year">
@@ -199,7 +193,7 @@ function AgePicture({ loop }: { loop: Loop }) {
         </text>
       ))}
       <text x="28" y="12" className="fill-current text-[10.5px] opacity-70">
-        {(air.at(-1) ?? 0).toFixed(0)} ml of air in year 10
+        {num(air.at(-1)).toFixed(0)} ml of air in year 10
       </text>
     </svg>
   );

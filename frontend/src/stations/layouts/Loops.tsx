@@ -3,17 +3,16 @@ import { curveChoices, setting } from "@/shared/job/edits";
 import { DocNumber, DocSelect, DocTick, DocTicks } from "@/shared/job/fields";
 import { useJob } from "@/shared/job/store";
 import { Button, Select } from "@/shared/ui/bits";
-import { CAUTIONS, Caution } from "@/shared/ui/Caution";
+import { Caution } from "@/shared/ui/Caution";
+import { has } from "@/shared/words/lists";
+import { CAUTIONS, CHOICES } from "@/shared/words/words";
 import type { Change } from "./choices";
 import { MountTicks } from "./MountTicks";
 import { TubeSide } from "./TubeSide";
 
 type Loop = Schemas["LoopDoc"];
 type Place = Schemas["RadiatorPlaceDoc"];
-const HEATS = [
-  { value: "cpu", words: "processor" },
-  { value: "card", words: "card" },
-];
+const HEATS = CHOICES["loop.heat"];
 
 /** Loops in full: what each cools, its pump, its reservoir and its radiators. A simple sealed cooler needs none of it. */
 export function Loops({ layout, change }: { layout: LayoutDoc; change: Change }) {
@@ -104,8 +103,8 @@ function OneLoop({ loop, path, number, layout, change }: Props) {
           choices={wet.map((c) => ({ value: c.id, words: c.name || c.id }))}
         />
         <DocTicks label="cools" path={[...path, "heat"]} choices={HEATS} />
-        <DocNumber label="Pump" path={[...path, "pump_pct"]} kind="share" low={0} high={100} fallback={100} />
-        {(document.curves?.length ?? 0) > 0 && (
+        <DocNumber label="Pump" path={[...path, "pump_pct"]} kind="share" />
+        {has(document.curves) && (
           <DocSelect label="Pump runs at" path={[...path, "pump_curve"]} fallback="" choices={curveChoices(document)} />
         )}
         <DocTick label="has a reservoir" path={[...path, "reservoir"]} />
@@ -151,14 +150,7 @@ function OneLoop({ loop, path, number, layout, change }: Props) {
               }, "place of a radiator")
             }
           />
-          <DocNumber
-            label="Gap to its fans"
-            path={[...path, "radiators", j, "gap_mm"]}
-            kind="length"
-            low={0}
-            high={60}
-            fallback={0}
-          />
+          <DocNumber label="Gap to its fans" path={[...path, "radiators", j, "gap_mm"]} kind="length" />
           <TubeSide layout={layout} path={[...path, "radiators", j]} mounts={place.mounts} />
           <Button
             small

@@ -2,9 +2,11 @@ import type { FanPlace, LayoutDoc, LayoutForecast, MountDoc } from "@/shared/api
 import { changeFan, curveChoices, fansAt, flip, layerOf, putFan, takeOut, usualWay } from "@/shared/job/edits";
 import { useJob } from "@/shared/job/store";
 import { Button, Select } from "@/shared/ui/bits";
-import { CAUTIONS, Caution } from "@/shared/ui/Caution";
+import { Caution } from "@/shared/ui/Caution";
 import { Term } from "@/shared/ui/Term";
 import { useUnits } from "@/shared/units/units";
+import { has } from "@/shared/words/lists";
+import { CAUTIONS, usual } from "@/shared/words/words";
 import { DirectionGuide } from "./DirectionGuide";
 import { FanAtWork } from "./FanAtWork";
 
@@ -139,7 +141,7 @@ function FanRow(props: {
           aria-label={`Speed of the fan at ${name} in %`}
           disabled={Boolean(fan.curve || fan.group)}
           title={fan.group ? "Its group sets its speed" : fan.curve ? "Its curve sets its speed" : undefined}
-          value={fan.speed_pct ?? 100}
+          value={fan.speed_pct ?? usual("layouts.*.fans.*.speed_pct")}
           onChange={(e) =>
             change(`speed at ${name}`, (f) => {
               f.speed_pct = Number(e.target.value);
@@ -147,12 +149,12 @@ function FanRow(props: {
           }
         />
         <span className="w-22 font-mono text-[13px]">
-          {(fan.curve || fan.group) && own ? own.speed_pct.toFixed(0) : (fan.speed_pct ?? 100)} %{" "}
+          {(fan.curve || fan.group) && own ? own.speed_pct.toFixed(0) : (fan.speed_pct ?? usual("layouts.*.fans.*.speed_pct"))} %{" "}
           {own && <span className="text-faint">{units.text("speed", own.speed_rpm)}</span>}
           {own?.turning === "off" && <strong className="ml-1">off at this load</strong>}
         </span>
       </label>
-      {(layout.groups?.length ?? 0) > 0 && (
+      {has(layout.groups) && (
         <Select
           label={`Group of the fan at ${name}`}
           compact
@@ -166,7 +168,7 @@ function FanRow(props: {
           }
         />
       )}
-      {(document.curves?.length ?? 0) > 0 && !fan.group && (
+      {has(document.curves) && !fan.group && (
         <Select
           label={`What the fan at ${name} follows`}
           compact

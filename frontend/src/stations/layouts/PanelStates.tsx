@@ -2,14 +2,10 @@ import type { Face, LayoutDoc } from "@/shared/api/client";
 import { useJob } from "@/shared/job/store";
 import { Button, Select } from "@/shared/ui/bits";
 import { NumberField } from "@/shared/ui/NumberField";
+import { CHOICES, USUAL, usual, within } from "@/shared/words/words";
 import type { Change } from "./choices";
 
-const STATES = [
-  { value: "fitted", words: "fitted" },
-  { value: "removed", words: "off" },
-  { value: "stood_off", words: "stood off" },
-  { value: "angled", words: "at an angle" },
-] as const;
+const STATES = CHOICES["panel_state.state"];
 type PanelState = NonNullable<NonNullable<LayoutDoc["panels"]>[Face]>;
 
 /** How each panel stands in a layout: on, off, away, at an angle, partly blocked, made by hand. */
@@ -49,10 +45,9 @@ export function PanelStates({ layout, change }: { layout: LayoutDoc; change: Cha
                 label={`${face} panel stands off by`}
                 compact
                 kind="length"
-                low={1}
-                high={200}
-                value={own.stand_off_mm ?? 10}
-                onCommit={(v) => set(face, { stand_off_mm: v ?? 10 })}
+                {...within("layouts.*.panels.*.stand_off_mm")}
+                value={own.stand_off_mm ?? USUAL.stand_off_mm}
+                onCommit={(v) => set(face, { stand_off_mm: v ?? USUAL.stand_off_mm })}
               />
             )}
             {own?.state === "angled" && (
@@ -60,20 +55,18 @@ export function PanelStates({ layout, change }: { layout: LayoutDoc; change: Cha
                 label={`${face} panel's angle in degrees`}
                 compact
                 digits={0}
-                low={1}
-                high={80}
-                value={own.angle_deg ?? 10}
-                onCommit={(v) => set(face, { angle_deg: v ?? 10 })}
+                {...within("layouts.*.panels.*.angle_deg")}
+                value={own.angle_deg ?? USUAL.angle_deg}
+                onCommit={(v) => set(face, { angle_deg: v ?? USUAL.angle_deg })}
               />
             )}
             {own?.state !== "removed" && (
               <NumberField
                 label={`${face}: blocked`}
                 kind="share"
-                low={0}
-                high={99}
-                value={own?.blocked_pct ?? 0}
-                onCommit={(v) => set(face, { blocked_pct: v ?? 0 })}
+                {...within("layouts.*.panels.*.blocked_pct")}
+                value={own?.blocked_pct ?? usual("layouts.*.panels.*.blocked_pct")}
+                onCommit={(v) => set(face, { blocked_pct: v ?? usual("layouts.*.panels.*.blocked_pct") })}
               />
             )}
             {own && (

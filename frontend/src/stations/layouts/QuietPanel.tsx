@@ -7,13 +7,15 @@ import { useWorkbench } from "@/shared/job/workbench";
 import { Button, Head, Segments } from "@/shared/ui/bits";
 import { NumberField } from "@/shared/ui/NumberField";
 import { useUnits } from "@/shared/units/units";
+import { num } from "@/shared/words/lists";
+import { USUAL, within } from "@/shared/words/words";
 
 /** Speeds for a level of sound: one for all case fans or one per side, past speeds that hum. */
 export function QuietPanel({ layout }: { layout: LayoutDoc }) {
   const { document, edit } = useJob();
   const { conditions } = useWorkbench();
   const units = useUnits();
-  const [target, setTarget] = useState(document.room?.sound_limit_dba ?? 35);
+  const [target, setTarget] = useState<number>(document.room?.sound_limit_dba ?? USUAL.quiet_dba);
   const [way, setWay] = useState<"together" | "sides">("sides");
   const [from, setFrom] = useState<number | null>(null);
   const [to, setTo] = useState<number | null>(null);
@@ -30,7 +32,7 @@ export function QuietPanel({ layout }: { layout: LayoutDoc }) {
   const released = found ? releasedBy(layout, found.speeds.speeds_pct) : [];
   const rpm = (mount: string, pct: number) => {
     const id = layout.fans?.find((f) => f.mount === mount)?.fan;
-    return ((document.parts?.fans?.find((f) => f.id === id)?.speed_max_rpm ?? 0) * pct) / 100;
+    return (num(document.parts?.fans?.find((f) => f.id === id)?.speed_max_rpm) * pct) / 100;
   };
   return (
     <section className="flex flex-col gap-3" data-quiet={found ? (found.speeds.reached ? "reached" : "unreached") : "waiting"}>
@@ -41,9 +43,8 @@ export function QuietPanel({ layout }: { layout: LayoutDoc }) {
           kind="level"
           digits={1}
           value={target}
-          low={15}
-          high={80}
-          onCommit={(v) => setTarget(v ?? 35)}
+          {...within("ask.quiet_dba")}
+          onCommit={(v) => setTarget(v ?? USUAL.quiet_dba)}
         />
         <Segments
           label="Which fans share a speed"
@@ -57,8 +58,8 @@ export function QuietPanel({ layout }: { layout: LayoutDoc }) {
       </div>
       <fieldset className="flex flex-wrap gap-3">
         <legend className="text-[12.5px] text-faint">Stay out of speeds that hum</legend>
-        <NumberField label="from" kind="speed" value={from} low={0} high={10000} optional="none" onCommit={setFrom} />
-        <NumberField label="to" kind="speed" value={to} low={0} high={10000} optional="none" onCommit={setTo} />
+        <NumberField label="from" kind="speed" value={from} {...within("ask.rpm")} optional="none" onCommit={setFrom} />
+        <NumberField label="to" kind="speed" value={to} {...within("ask.rpm")} optional="none" onCommit={setTo} />
       </fieldset>
       <div>
         <Button strong onClick={ask} disabled={solve.isPending || !layout.fans?.length}>
@@ -77,7 +78,7 @@ export function QuietPanel({ layout }: { layout: LayoutDoc }) {
           <dl className="grid grid-cols-[1fr_auto_auto] gap-x-4 gap-y-0.5">
             {Object.entries(found.groups).map(([group, mounts]) => {
               const first = mounts[0] ?? "";
-              const pct = found.speeds.speeds_pct[first] ?? 0;
+              const pct = num(found.speeds.speeds_pct[first]);
               return (
                 <GroupRow
                   key={group}

@@ -29,7 +29,7 @@ export function RadiatorFields({ layout, change }: { layout: LayoutDoc; change: 
       <MountTicks chosen={place?.mounts ?? []} onChange={(next) => part && put(part.id, next)} />
       {place && (
         <>
-          <DocNumber label="Gap to its fans" path={[...path, "gap_mm"]} kind="length" low={0} high={60} fallback={0} />
+          <DocNumber label="Gap to its fans" path={[...path, "gap_mm"]} kind="length" />
           <TubeSide layout={layout} path={path} mounts={place.mounts} />
         </>
       )}

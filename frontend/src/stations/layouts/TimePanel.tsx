@@ -7,16 +7,16 @@ import { useWorkbench } from "@/shared/job/workbench";
 import { Head, Select } from "@/shared/ui/bits";
 import { NumberField } from "@/shared/ui/NumberField";
 import { useUnits } from "@/shared/units/units";
+import { FORECAST_CHANNELS, MISHAPS, SHAPES, said, USUAL, within } from "@/shared/words/words";
 
-type Shape = "step" | "burst" | "game" | "gaps";
-type Mishap = "none" | "fan_stops" | "filter_clogs" | "pump_slows" | "room_warms";
-const SHAPES: { value: Shape; words: string }[] = [
-  { value: "step", words: "full from the start" },
-  { value: "burst", words: "bursts: 2 in every 10 min" },
-  { value: "game", words: "game-like: card full, processor in waves" },
-  { value: "gaps", words: "full, with idle gaps" },
-];
-const CHANNELS = { cpu_k: "processor", card_k: "card", coolant_k: "coolant", air_rear_k: "air at the rear" } as const;
+type Shape = (typeof SHAPES)[number]["value"];
+type Mishap = (typeof MISHAPS)[number]["value"];
+const CHANNELS = {
+  cpu_k: FORECAST_CHANNELS.cpu,
+  card_k: FORECAST_CHANNELS.card,
+  coolant_k: FORECAST_CHANNELS.coolant,
+  air_rear_k: FORECAST_CHANNELS.air_rear,
+};
 const EVERY_S = 30;
 const NO_SHADE = null;
 
@@ -26,19 +26,13 @@ export function TimePanel({ layout }: { layout: LayoutDoc }) {
   const { conditions } = useWorkbench();
   const units = useUnits();
   const [shape, setShape] = useState<Shape>("step");
-  const [minutes, setMinutes] = useState(60);
+  const [minutes, setMinutes] = useState<number>(USUAL.time_minutes);
   const [mishap, setMishap] = useState<Mishap>("none");
   const [stopped, setStopped] = useState("");
   const sealed = document.parts?.coolers?.find((c) => c.id === (layout.cooler ?? document.base?.cooler))?.kind === "sealed";
   const fans = [...new Set((layout.fans ?? []).map((f) => f.mount))];
   const mount = fans.includes(stopped) ? stopped : (fans[0] ?? "");
-  const kinds: { value: Mishap; words: string }[] = [
-    { value: "none", words: "nothing goes wrong" },
-    ...(fans.length ? [{ value: "fan_stops" as const, words: "a fan stops half-way" }] : []),
-    { value: "filter_clogs", words: "filters clog half-way" },
-    ...(sealed ? [{ value: "pump_slows" as const, words: "the pump slows to 40 % half-way" }] : []),
-    { value: "room_warms", words: "the room warms by 5 K half-way" },
-  ];
+  const kinds = MISHAPS.filter((m) => (m.value !== "fan_stops" || fans.length > 0) && (m.value !== "pump_slows" || sealed));
   const kind = kinds.some((k) => k.value === mishap) ? mishap : "none";
   const events = useMemo(
     () =>
@@ -74,7 +68,12 @@ export function TimePanel({ layout }: { layout: LayoutDoc }) {
             onChange={setStopped}
           />
         )}
-        <NumberField label="Length, minutes" value={minutes} low={5} high={480} onCommit={(v) => setMinutes(v ?? 60)} />
+        <NumberField
+          label="Length, minutes"
+          value={minutes}
+          {...within("ask.minutes")}
+          onCommit={(v) => setMinutes(v ?? USUAL.time_minutes)}
+        />
       </div>
       {answer.error && <p role="alert">No run: {answer.error.message}</p>}
       <div className="h-56">
@@ -119,7 +118,7 @@ function What({ mishap }: { mishap: NonNullable<Schemas["TimeAnswer"]["mishap"]>
         <tbody>
           {mishap.channels.map((c) => (
             <tr key={c.channel} data-change={c.channel}>
-              <td>{MISHAP_WORDS[c.channel] ?? c.channel}</td>
+              <td>{said(FORECAST_CHANNELS, c.channel)}</td>
               <td className="text-right font-mono">
                 {units.text("temperature", c.before_c, 0)} → {units.withUnit("temperature", c.after_c, 0)}
               </td>
@@ -139,8 +138,6 @@ function What({ mishap }: { mishap: NonNullable<Schemas["TimeAnswer"]["mishap"]>
     </section>
   );
 }
-
-const MISHAP_WORDS: Record<string, string> = { cpu: "processor", card: "card", coolant: "coolant", air_rear: "air at the rear" };
 
 function SettleRow({ words, minutes, length }: { words: string; minutes: number | null; length: number }) {
   return (

@@ -6,6 +6,7 @@ import { useWorkbench } from "@/shared/job/workbench";
 import { Button, Head } from "@/shared/ui/bits";
 import { Term } from "@/shared/ui/Term";
 import { useUnits } from "@/shared/units/units";
+import { num } from "@/shared/words/lists";
 
 type FanRung = Schemas["FanRung"];
 type Single = Schemas["Single"];
@@ -21,8 +22,8 @@ export function WorthPanel({ layout }: { layout: LayoutDoc }) {
   if (error) return <p role="alert">No answer: {error.message}</p>;
   if (!data) return <p className="text-[13px] text-faint">Fans are taken out and put back one by one …</p>;
   const knee = data.rungs.findIndex((r) => r.knee);
-  const most = Math.max(...data.rungs.map((r) => Math.abs(Math.min(r.cpu_k, r.card_k ?? 0))), 1);
-  const lost = (data.bare_lost_w[0] ?? 0) + (data.bare_lost_w[1] ?? 0);
+  const most = Math.max(...data.rungs.map((r) => Math.abs(Math.min(r.cpu_k, num(r.card_k)))), 1);
+  const lost = num(data.bare_lost_w[0]) + num(data.bare_lost_w[1]);
   const tryIt = (s: Single) => {
     const fresh = freeLayoutId(document);
     edit(`${fresh}: ${s.words.toLowerCase()}`, (d) => {
@@ -56,7 +57,7 @@ export function WorthPanel({ layout }: { layout: LayoutDoc }) {
                 </td>
                 <td className="text-right font-mono">{units.text("difference", data.bare_cpu_rise_k, 0)}</td>
                 <td className="text-right font-mono">
-                  {data.bare_card_rise_k !== null && units.text("difference", data.bare_card_rise_k ?? 0, 0)}
+                  {data.bare_card_rise_k !== null && units.text("difference", data.bare_card_rise_k, 0)}
                 </td>
                 <td />
               </tr>
@@ -64,7 +65,7 @@ export function WorthPanel({ layout }: { layout: LayoutDoc }) {
                 <RungRow
                   key={`${r.mount} ${r.layer}`}
                   rung={r}
-                  share={Math.min(r.cpu_k, r.card_k ?? 0) / most}
+                  share={Math.min(r.cpu_k, num(r.card_k)) / most}
                   nth={i + 1}
                   k={k}
                 />

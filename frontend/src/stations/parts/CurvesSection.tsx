@@ -4,15 +4,9 @@ import { DocSelect } from "@/shared/job/fields";
 import { useJob } from "@/shared/job/store";
 import { Button, Head } from "@/shared/ui/bits";
 import { NumberField } from "@/shared/ui/NumberField";
+import { CHOICES, within } from "@/shared/words/words";
 
-const SOURCES = [
-  { value: "cpu", words: "the processor" },
-  { value: "card", words: "the card" },
-  { value: "hotter", words: "the hotter of both" },
-  { value: "coolant", words: "the coolant" },
-  { value: "board", words: "the air over the board" },
-  { value: "case_air", words: "the air at the rear" },
-];
+const SOURCES = CHOICES["curve.source"];
 const START: [number, number][] = [
   [40, 30],
   [60, 50],
@@ -65,7 +59,7 @@ function CurveRow({ curve, at }: { curve: Schemas["CurveDoc"]; at: number }) {
     <div className="flex flex-col gap-2 rounded-box border hairline p-3" data-curve={curve.id}>
       <div className="flex flex-wrap items-end gap-3">
         <strong className="text-[14px]">{curve.id}</strong>
-        <DocSelect label="It follows" path={["curves", at, "source"]} fallback="hotter" choices={SOURCES} />
+        <DocSelect label="It follows" path={["curves", at, "source"]} choices={SOURCES} />
         <Button small onClick={() => put(`point of ${curve.id}`, [...points, [last[0] + 5, last[1]]])}>
           add a point
         </Button>
@@ -80,8 +74,7 @@ function CurveRow({ curve, at }: { curve: Schemas["CurveDoc"]; at: number }) {
               label={`Point ${i + 1}, at`}
               kind="temperature"
               digits={0}
-              low={-20}
-              high={120}
+              {...within("curves.*.points.*.0")}
               value={temperature}
               onCommit={(v) => set(i, 0, v)}
             />
@@ -89,8 +82,7 @@ function CurveRow({ curve, at }: { curve: Schemas["CurveDoc"]; at: number }) {
               label="runs at"
               kind="share"
               digits={0}
-              low={0}
-              high={100}
+              {...within("curves.*.points.*.1")}
               value={speed}
               onCommit={(v) => set(i, 1, v)}
             />

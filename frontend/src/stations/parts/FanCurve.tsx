@@ -3,6 +3,7 @@ import { writeAt } from "@/shared/job/fields";
 import { useJob } from "@/shared/job/store";
 import { Button } from "@/shared/ui/bits";
 import { useUnits } from "@/shared/units/units";
+import { num } from "@/shared/words/lists";
 
 type Part = { id: string } & Record<string, unknown>;
 type Curve = { flow_m3h: number[]; pressure_pa: number[] };
@@ -18,7 +19,7 @@ export function FanCurve({ part, at }: { part: Part; at: number }) {
   const q = Math.max(...(curve?.flow_m3h ?? [1]), 1);
   const p = Math.max(...(curve?.pressure_pa ?? [1]), 1);
   const begin = () => {
-    setText((curve?.flow_m3h ?? []).map((f, i) => `${f}; ${curve?.pressure_pa[i] ?? 0}`).join("\n"));
+    setText((curve?.flow_m3h ?? []).map((f, i) => `${f}; ${num(curve?.pressure_pa[i])}`).join("\n"));
     setOpen(true);
   };
   const take = () => {
@@ -35,9 +36,7 @@ export function FanCurve({ part, at }: { part: Part; at: number }) {
           <svg viewBox="0 0 120 48" className="h-12 w-30" role="img" aria-label="Sheet curve, pressure over flow">
             <path d="M2 2V46H118" fill="none" stroke="currentColor" />
             <polyline
-              points={curve.flow_m3h
-                .map((f, i) => `${(f / q) * 116 + 2},${46 - ((curve.pressure_pa[i] ?? 0) / p) * 42}`)
-                .join(" ")}
+              points={curve.flow_m3h.map((f, i) => `${(f / q) * 116 + 2},${46 - (num(curve.pressure_pa[i]) / p) * 42}`).join(" ")}
               fill="none"
               stroke="var(--color-accent)"
               strokeWidth="2"
@@ -98,7 +97,7 @@ function readPairs(text: string): Curve | string {
   const odd = pairs.findIndex((x) => x.length !== 2);
   if (odd >= 0) return `Line ${odd + 1} needs two numbers: flow and pressure.`;
   if (pairs.length < 3) return "At least three points are needed.";
-  const sorted = [...pairs].sort((a, b) => (a[0] ?? 0) - (b[0] ?? 0));
-  if (sorted.some((x) => (x[0] ?? 0) < 0 || (x[1] ?? 0) < 0)) return "Flow and pressure are not negative.";
-  return { flow_m3h: sorted.map((x) => x[0] ?? 0), pressure_pa: sorted.map((x) => x[1] ?? 0) };
+  const sorted = [...pairs].sort((a, b) => num(a[0]) - num(b[0]));
+  if (sorted.some((x) => num(x[0]) < 0 || num(x[1]) < 0)) return "Flow and pressure are not negative.";
+  return { flow_m3h: sorted.map((x) => num(x[0])), pressure_pa: sorted.map((x) => num(x[1])) };
 }

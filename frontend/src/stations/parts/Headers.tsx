@@ -1,10 +1,8 @@
 import { Rows } from "@/shared/job/Rows";
-import { CAUTIONS, Caution } from "@/shared/ui/Caution";
+import { Caution } from "@/shared/ui/Caution";
+import { CAUTIONS, CHOICES } from "@/shared/words/words";
 
-const KINDS = [
-  { value: "fan", words: "fan" },
-  { value: "pump", words: "pump, constant" },
-];
+const KINDS = CHOICES["header.kind"];
 const MODES = [
   { value: "4pin", words: "4-pin" },
   { value: "3pin", words: "3-pin" },
@@ -29,7 +27,7 @@ export function Headers({ at }: { at: number }) {
         fresh={() => ({ kind: "fan", limit_a: 1, modes: ["3pin", "4pin"] })}
         fields={[
           { name: "kind", words: "For", choices: KINDS },
-          { name: "limit_a", words: "Carries, A", low: 0.05, high: 20, optional: "not known" },
+          { name: "limit_a", words: "Carries, A", optional: "not known" },
           { name: "modes", words: "can slow", as: "ticks", values: MODES },
           length("at_mm.x", "From the front"),
           length("at_mm.z", "Over the floor"),

@@ -6,8 +6,9 @@ import { DocField, DocNumber, writeAt } from "@/shared/job/fields";
 import { useJob } from "@/shared/job/store";
 import { missingParts, useWorkbench } from "@/shared/job/workbench";
 import { Button, Head, Select, TextField } from "@/shared/ui/bits";
-import { CAUTIONS, Caution } from "@/shared/ui/Caution";
+import { Caution } from "@/shared/ui/Caution";
 import { NumberField } from "@/shared/ui/NumberField";
+import { CAUTIONS, within } from "@/shared/words/words";
 import { CoolerAdvice } from "./CoolerAdvice";
 import { CurvesSection } from "./CurvesSection";
 import { FanCurve } from "./FanCurve";
@@ -39,14 +40,7 @@ export function PartsStation() {
       <CurvesSection />
       <section className="flex flex-col gap-3">
         <Head>The rest</Head>
-        <DocNumber
-          label="Board, memory and drives give off"
-          path={["parts", "board_power_w"]}
-          kind="power"
-          low={0}
-          high={500}
-          fallback={35}
-        />
+        <DocNumber label="Board, memory and drives give off" path={["parts", "board_power_w"]} kind="power" />
       </section>
       <Caution>{CAUTIONS.cooler}</Caution>
       {lacks.length ? (
@@ -176,8 +170,7 @@ function PartRow({ kind, part }: { kind: PartKind; part: AnyPart }) {
       </div>
       {kind.name === "fans" && <FanCurve part={part} at={at} />}
       {kind.name === "boards" && <Headers at={at} />}
-      {kind.name === "supplies" && <Caution>{CAUTIONS.supply}</Caution>}
-      {kind.name === "radiators" && <Caution>{CAUTIONS.radiator}</Caution>}
+      {kind.caution && <Caution>{CAUTIONS[kind.caution]}</Caution>}
       {part.kind === "open_loop" && <Caution>{CAUTIONS.openLoop}</Caution>}
     </div>
   );
@@ -193,8 +186,7 @@ function OnHand({ fan }: { fan: string }) {
         label="On hand"
         compact
         digits={0}
-        low={0}
-        high={999}
+        {...within("stock.fans.*")}
         optional="not counted"
         value={document.stock?.fans?.[fan] ?? null}
         onCommit={(v) =>

@@ -1,5 +1,6 @@
 import type { Schemas } from "@/shared/api/client";
 import { useUnits } from "@/shared/units/units";
+import { CHOICES, saidOfChoice } from "@/shared/words/words";
 import type { PartKind } from "./kinds";
 
 type ShelfRow = Schemas["ShelfRow"];
@@ -48,7 +49,7 @@ function Card({ part, kind, row, onTake }: { part: Lying; kind: PartKind; row?: 
       }`}
     >
       <strong className="[overflow-wrap:anywhere]">{part.name ?? part.id}</strong>
-      <span className="text-[12.5px] text-faint">{figures(kind.name, part, units)}</span>
+      <span className="text-[12.5px] text-faint">{figures(kind, part, units)}</span>
       {row && verdict && (
         <span className={`text-[12.5px] ${TONE[verdict]}`}>
           <span className="font-semibold">
@@ -81,23 +82,17 @@ function Card({ part, kind, row, onTake }: { part: Lying; kind: PartKind; row?: 
 type Units = ReturnType<typeof useUnits>;
 
 /** The two or three figures by which parts of a kind are told apart. */
-function figures(kind: PartKind["name"], p: Lying, units: Units): string {
-  const n = (name: string) => (typeof p[name] === "number" ? (p[name] as number) : null);
-  const mm = (name: string) => {
-    const value = n(name);
-    return value === null ? "" : units.withUnit("length", value, units.system === "metric" ? 0 : 2);
-  };
-  const parts = {
-    cpus: [n("power_w") && `${n("power_w")} W`, n("tj_max_c") && `to ${units.withUnit("temperature", n("tj_max_c") ?? 0, 0)}`],
-    cards: [n("power_w") && `${n("power_w")} W`, mm("length_mm"), `${n("slots") ?? 2.5} slots`],
-    coolers: [p.kind === "open_loop" ? "open loop" : String(p.kind ?? ""), mm("height_mm")],
-    radiators: [`${n("sections") ?? 1} × ${mm("section_mm")}`, `${mm("thickness_mm") || "27 mm"} thick`],
-    fans: [mm("size_mm"), `${n("speed_max_rpm") ?? "?"} rpm`, n("noise_dba") !== null && `${n("noise_dba")} dBA`],
-    boards: [],
-    memory: [mm("height_mm")],
-    supplies: [mm("length_mm")],
-    controllers: [String(p.kind ?? "")],
-    filters: [String(p.kind ?? "")],
-  }[kind];
-  return parts.filter(Boolean).join(", ");
+function figures(kind: PartKind, p: Lying, units: Units): string {
+  const told = (kind.tells ?? []).map(({ field, as }) => {
+    const spec = kind.fields.find((f) => f.name === field);
+    const value = p[field] ?? spec?.fallback;
+    if (value === undefined || value === null || value === "") return "";
+    if (typeof value === "string") return saidOfChoice(spec?.choices ?? CHOICES["cooler.kind"], value);
+    const quantity = spec?.kind ?? "plain";
+    const digits = quantity === "length" && units.system === "trade" ? 2 : quantity === "plain" ? 1 : 0;
+    const words =
+      quantity === "plain" ? String(value) : units.withUnit(quantity, Number(value), quantity === "level" ? 1 : digits);
+    return as.replace("{}", words);
+  });
+  return told.filter(Boolean).join(", ").replace("×, ", "× ");
 }

@@ -2,8 +2,8 @@ import { useQuery } from "@tanstack/react-query";
 import { answered, client } from "@/shared/api/client";
 import { useJob } from "@/shared/job/store";
 import { Head } from "@/shared/ui/bits";
-import { channelWords } from "@/shared/ui/channels";
 import { useUnits } from "@/shared/units/units";
+import { channelWords } from "@/shared/words/words";
 
 /** How the control moved between its first and its last run, and the others without that drift. */
 export function ControlDrift() {

@@ -6,30 +6,13 @@ import { useJob } from "@/shared/job/store";
 import { useWorkbench } from "@/shared/job/workbench";
 import { Button, Head, Select } from "@/shared/ui/bits";
 import { useUnits } from "@/shared/units/units";
+import { DESIGNS, FACES, FACTORS } from "@/shared/words/words";
 
 type Factor = Schemas["FactorIn"];
 type Design = Schemas["GenerateIn"]["design"];
 
-const DESIGNS: { value: Design; words: string; why: string }[] = [
-  { value: "one_at_a_time", words: "one change at a time", why: "What does each change do by itself?" },
-  { value: "factorial", words: "all combinations", why: "What does each change do, and do they act on each other?" },
-  { value: "ladder", words: "ladder", why: "What does each further one add?" },
-  { value: "grid", words: "grid of ways, panels and speeds", why: "How does it look over the whole range?" },
-  { value: "before_after", words: "before and after", why: "Did it help? As it stands, changed, and as it stood again." },
-  { value: "bundle", words: "take a bundle apart", why: "Several things differ at once: which of them matters?" },
-];
 const TWO = ["before_after", "bundle"];
-const KINDS = [
-  { value: "flip", words: "flip the fan at" },
-  { value: "fan", words: "a fan more or less at" },
-  { value: "unplug", words: "unplug the fan at" },
-  { value: "panel", words: "panel off:" },
-  { value: "speed", words: "case fans at, %" },
-  { value: "ways", words: "in or out at" },
-  { value: "card_turned", words: "turn the card" },
-  { value: "cooler_turned", words: "turn the cooler to" },
-];
-const FACES = ["front", "top", "bottom", "window", "rear"];
+const KINDS = FACTORS;
 
 /** Layouts that a question needs, made from a starting layout; the forecast says beforehand what each change will do. */
 export function Designs({ suggested }: { suggested: string }) {
@@ -183,7 +166,7 @@ function Factors({ factors, onChange, many }: { factors: Factor[]; onChange: (f:
             <Select
               label="Face"
               value={f.at ?? ""}
-              choices={FACES.map((x) => ({ value: x, words: x }))}
+              choices={FACES}
               onChange={(at) => set(i, { at, values: many ? ["fitted", "removed"] : [] })}
             />
           )}

@@ -1,6 +1,7 @@
 import { useJob } from "@/shared/job/store";
 import { Head, Select } from "@/shared/ui/bits";
 import { NumberField } from "@/shared/ui/NumberField";
+import { within } from "@/shared/words/words";
 
 /** What the person expects, written before the first run. */
 export function Guess() {
@@ -42,8 +43,7 @@ export function Guess() {
               label={`its ${name === "cpu_k" ? "processor" : "card"} differs by`}
               kind="difference"
               digits={1}
-              low={-100}
-              high={100}
+              {...within("plan.guess.cpu_k")}
               optional="not said"
               value={plan.guess?.[name] ?? null}
               onCommit={(v) =>

@@ -5,6 +5,7 @@ import { useJob } from "@/shared/job/store";
 import { Button, Head, Segments, Select } from "@/shared/ui/bits";
 import { NumberField } from "@/shared/ui/NumberField";
 import { Term } from "@/shared/ui/Term";
+import { ORDERS, usual, within } from "@/shared/words/words";
 
 type Shuffle = "as_listed" | "random" | "there_and_back";
 
@@ -30,7 +31,7 @@ export function PlanMaker({ suggested }: { suggested: string }) {
   const name = protocolId || plan?.protocol || suggested;
   const protocol: ProtocolDoc | undefined = own.find((p) => p.id === name) ?? templates.data?.find((t) => t.id === name);
   const first = control ?? plan?.control ?? wanted[0] ?? "";
-  const times = repeats ?? plan?.repeats ?? 1;
+  const times = repeats ?? plan?.repeats ?? usual("plan.repeats");
   const make = async () => {
     if (!protocol) return;
     try {
@@ -85,23 +86,13 @@ export function PlanMaker({ suggested }: { suggested: string }) {
         />
         <NumberField
           label="Repeats"
-          low={1}
-          high={10}
+          {...within("plan.repeats")}
           digits={0}
           value={times}
           onCommit={(v) => v && setRepeats(Math.round(v))}
         />
       </div>
-      <Segments
-        label="Order"
-        value={shuffle}
-        choices={[
-          { value: "as_listed", words: "as lettered" },
-          { value: "there_and_back", words: "there and back" },
-          { value: "random", words: "shuffled" },
-        ]}
-        onChange={setShuffle}
-      />
+      <Segments label="Order" value={shuffle} choices={ORDERS} onChange={setShuffle} />
       {error && (
         <p role="alert" className="text-[13px] text-error">
           {error}

@@ -4,6 +4,7 @@ import { madeOf, useRunSheet } from "@/shared/api/live";
 import { useJob } from "@/shared/job/store";
 import { Button, Empty, Head } from "@/shared/ui/bits";
 import { Term } from "@/shared/ui/Term";
+import { num } from "@/shared/words/lists";
 import { ControlDrift } from "./ControlDrift";
 import { Designs } from "./Designs";
 import { Guess } from "./Guess";
@@ -27,13 +28,13 @@ export function PlanStation() {
         <header>
           <h1 className="text-[22px]">
             {planned && found
-              ? `${found.runs} ${found.runs === 1 ? "run" : "runs"}, ${hours(found.minutes ?? 0)}`
+              ? `${found.runs} ${found.runs === 1 ? "run" : "runs"}, ${hours(num(found.minutes))}`
               : "What is run, how, and in which order"}
           </h1>
           {planned > 0 && found && (
             <p className="text-[14px] text-faint">
               {found.hand_minutes ? `${hours(found.hand_minutes)} of it with a screwdriver` : "Nothing to rebuild"}; begun now,
-              done at {until(found.minutes ?? 0)}. Runs end earlier when they have settled.
+              done at {until(num(found.minutes))}. Runs end earlier when they have settled.
             </p>
           )}
         </header>

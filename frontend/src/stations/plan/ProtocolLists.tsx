@@ -1,8 +1,8 @@
 import { type ProtocolDoc, useBenchWords } from "@/shared/api/live";
 import { useJob } from "@/shared/job/store";
 import { Button, Select } from "@/shared/ui/bits";
-import { channelWords } from "@/shared/ui/channels";
 import { NumberField } from "@/shared/ui/NumberField";
+import { CHOICES, channelWords, usual, within } from "@/shared/words/words";
 
 type Part = { own: ProtocolDoc; set: (label: string, change: (p: ProtocolDoc) => void) => void };
 
@@ -13,7 +13,7 @@ const assign = (row: object | undefined, field: string, value: unknown) => {
 /** Channels that must not pass a value in any run. */
 export function Limits({ own, set }: Part) {
   const words = useBenchWords();
-  const usual = words.data?.usual_limits ?? {};
+  const limits = words.data?.usual_limits ?? {};
   const rows = own.limits ?? [];
   const put = (at: number, field: string, value: unknown) => set("limit", (p) => assign(p.limits?.[at], field, value));
   return (
@@ -25,21 +25,12 @@ export function Limits({ own, set }: Part) {
             <span className="w-24 pb-1">{channelWords(l.channel)}</span>
             <NumberField
               label={l.below ? "not below" : l.channel.endsWith("_c") ? "not above, °C" : "not above"}
-              low={-50}
-              high={20000}
+              {...within("protocols.*.limits.*.value")}
               digits={0}
               value={l.value}
               onCommit={(v) => put(i, "value", v)}
             />
-            <Select
-              label="then"
-              value={l.act ?? "stop"}
-              choices={[
-                { value: "stop", words: "stop" },
-                { value: "alarm", words: "alarm" },
-              ]}
-              onChange={(v) => put(i, "act", v)}
-            />
+            <Select label="then" value={l.act ?? "stop"} choices={CHOICES["limit.act"]} onChange={(v) => put(i, "act", v)} />
             <label className="flex flex-col gap-0.5 text-[12.5px] text-faint">
               set by
               <input
@@ -64,13 +55,20 @@ export function Limits({ own, set }: Part) {
           label="Another limit"
           value=""
           empty="choose a channel"
-          choices={Object.keys(usual).map((c) => ({ value: c, words: channelWords(c) }))}
+          choices={Object.keys(limits).map((c) => ({ value: c, words: channelWords(c) }))}
           onChange={(channel) =>
             set("limit", (p) => {
               const below = channel.endsWith("_rpm");
               p.limits = [
                 ...(p.limits ?? []),
-                { channel, value: usual[channel] ?? 0, below, act: "stop", hold_s: 5, set_by: "" },
+                {
+                  channel,
+                  value: limits[channel] as number,
+                  below,
+                  act: "stop",
+                  hold_s: usual("protocols.*.limits.*.hold_s"),
+                  set_by: "",
+                },
               ];
             })
           }
@@ -97,8 +95,7 @@ export function Criteria({ own, set }: Part) {
             <span className="w-24 pb-1">{channelWords(c.channel)}</span>
             <NumberField
               label="at most, K over room"
-              low={0}
-              high={150}
+              {...within("protocols.*.criteria.*.most_k")}
               digits={1}
               optional="—"
               value={c.most_k ?? null}
@@ -106,8 +103,7 @@ export function Criteria({ own, set }: Part) {
             />
             <NumberField
               label="steady, K/min"
-              low={0}
-              high={5}
+              {...within("protocols.*.criteria.*.steady_k_min")}
               digits={2}
               optional="—"
               value={c.steady_k_min ?? null}

@@ -1,20 +1,14 @@
 import { useState } from "react";
 import { type ProtocolDoc, useBenchWords, useTemplates } from "@/shared/api/live";
 import { freeId } from "@/shared/job/edits";
-import { changeProtocol, latestProtocols, protocolKey } from "@/shared/job/plan";
+import { changeProtocol, latestProtocols, protocolKey, versionOf } from "@/shared/job/plan";
 import { useJob } from "@/shared/job/store";
 import { Segments, Select } from "@/shared/ui/bits";
-import { TICKED } from "@/shared/ui/Caution";
 import { NumberField } from "@/shared/ui/NumberField";
+import { CHOICES, STATISTICS, TICKED, type Ticked, usual, within } from "@/shared/words/words";
 import { Criteria, Limits } from "./ProtocolLists";
 
 const LENGTHS = [5, 10, 15, 20, 30, 60, 90];
-const STATISTICS = [
-  { value: "tail_mean", words: "mean of the window at the end" },
-  { value: "tail_max", words: "largest in that window" },
-  { value: "last_minute", words: "mean of the last minute" },
-  { value: "core_mean", words: "mean of all cores in that window" },
-];
 /** One protocol, edited in place. A version that runs were made with stays; the change makes the next. */
 export function ProtocolPanel({ used }: { used: Set<string> }) {
   const { document, edit } = useJob();
@@ -66,9 +60,9 @@ export function ProtocolPanel({ used }: { used: Set<string> }) {
         />
       )}
       <p>
-        <strong>{own.name || own.id}</strong>, version {own.version ?? 1}
+        <strong>{own.name || own.id}</strong>, version {versionOf(own)}
         {locked ? (
-          <span className="text-faint">; runs were made with it, so a change makes version {(own.version ?? 1) + 1}</span>
+          <span className="text-faint">; runs were made with it, so a change makes version {versionOf(own) + 1}</span>
         ) : (
           ""
         )}
@@ -78,7 +72,7 @@ export function ProtocolPanel({ used }: { used: Set<string> }) {
         <div className="flex flex-wrap items-end gap-2">
           <Segments
             label="Length"
-            value={String(own.minutes ?? 30)}
+            value={String(own.minutes ?? usual("protocols.*.minutes"))}
             choices={LENGTHS.map((m) => ({ value: String(m), words: String(m) }))}
             onChange={(v) =>
               set("length", (p) => {
@@ -88,49 +82,36 @@ export function ProtocolPanel({ used }: { used: Set<string> }) {
           />
         </div>
       </div>
-      <Segments
-        label="Ends"
-        value={own.end ?? "settled"}
-        choices={[
-          { value: "settled", words: "when settled" },
-          { value: "fixed", words: "at its time" },
-        ]}
-        onChange={put("end")}
-      />
-      <Segments
-        label="Room"
-        value={own.room ?? "logged"}
-        choices={[
-          { value: "logged", words: "room logged" },
-          { value: "both_ends", words: "read at both ends" },
-        ]}
-        onChange={put("room")}
-      />
+      <Segments label="Ends" value={own.end ?? "settled"} choices={CHOICES["protocol.end"]} onChange={put("end")} />
+      <Segments label="Room" value={own.room ?? "logged"} choices={CHOICES["protocol.room"]} onChange={put("room")} />
       <div className="flex flex-wrap items-end gap-3">
         <Select label="Figure" value={own.statistic ?? "tail_mean"} choices={STATISTICS} onChange={put("statistic")} />
-        <NumberField label="Window, s" low={10} high={3600} digits={0} value={own.window_s ?? 300} onCommit={put("window_s")} />
+        <NumberField
+          label="Window, s"
+          {...within("protocols.*.window_s")}
+          digits={0}
+          value={own.window_s ?? usual("protocols.*.window_s")}
+          onCommit={put("window_s")}
+        />
         <NumberField
           label="At least, min"
-          low={0}
-          high={1440}
+          {...within("protocols.*.least_minutes")}
           digits={0}
-          value={own.least_minutes ?? 5}
+          value={own.least_minutes ?? usual("protocols.*.least_minutes")}
           onCommit={put("least_minutes")}
         />
         <NumberField
           label="Cool down to, K over room"
-          low={0}
-          high={60}
+          {...within("protocols.*.cool_down_k")}
           optional="no gate"
           value={own.cool_down_k ?? null}
           onCommit={put("cool_down_k")}
         />
         <NumberField
           label="Purge of a new loop, min"
-          low={0}
-          high={240}
+          {...within("protocols.*.purge_minutes")}
           digits={0}
-          value={own.purge_minutes ?? 15}
+          value={own.purge_minutes ?? usual("protocols.*.purge_minutes")}
           onCommit={put("purge_minutes")}
         />
       </div>
@@ -157,7 +138,7 @@ export function ProtocolPanel({ used }: { used: Set<string> }) {
       />
       <Ticks
         words="Cautions to be read before a start"
-        choices={(words.data?.cautions ?? []).map((c) => [c, TICKED[c]?.name ?? c])}
+        choices={(words.data?.cautions ?? []).map((c) => [c, (TICKED as Ticked)[c]?.name ?? c])}
         chosen={own.cautions ?? []}
         onChange={(v, on) =>
           set("cautions", (p) => {
@@ -170,8 +151,7 @@ export function ProtocolPanel({ used }: { used: Set<string> }) {
       <div className="flex flex-wrap items-end gap-3">
         <NumberField
           label="Microphone, m"
-          low={0.05}
-          high={20}
+          {...within("protocols.*.microphone_m")}
           digits={2}
           optional="none"
           value={own.microphone_m ?? null}

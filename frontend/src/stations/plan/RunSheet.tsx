@@ -2,7 +2,8 @@ import { useNavigate } from "@tanstack/react-router";
 import type { Schemas } from "@/shared/api/client";
 import { useJob } from "@/shared/job/store";
 import { useWorkbench } from "@/shared/job/workbench";
-import { CAUTIONS, Caution } from "@/shared/ui/Caution";
+import { Caution } from "@/shared/ui/Caution";
+import { CAUTIONS } from "@/shared/words/words";
 
 type Sheet = Schemas["RunSheet"];
 type Line = NonNullable<Sheet["lines"]>[number];

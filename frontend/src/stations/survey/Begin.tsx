@@ -6,34 +6,21 @@ import { dropMounts } from "@/shared/job/edits";
 import { useJob } from "@/shared/job/store";
 import { Button, Head } from "@/shared/ui/bits";
 import { NumberField } from "@/shared/ui/NumberField";
+import { count, num } from "@/shared/words/lists";
+import { FACES as FACE_CHOICES, LIKES, USUAL, within } from "@/shared/words/words";
 
 type Answers = Schemas["SketchIn"];
 type Like = Answers["like"];
 
-const FACES: Face[] = ["front", "top", "rear", "bottom", "window"];
-const SIZES = [80, 92, 120, 140, 180, 200];
-const LIKES: { value: Like; words: string; about: string; outline: string }[] = [
-  {
-    value: "tower",
-    words: "a tower",
-    about: "full board, supply under a shroud",
-    outline: "M6 2h22v36H6zM6 30h22M16 5h12v20H16z",
-  },
-  { value: "compact", words: "a small tower", about: "small board, no shroud", outline: "M6 8h22v28H6zM15 11h13v12H15z" },
-  { value: "cube", words: "a cube", about: "wide, full board, no shroud", outline: "M2 8h32v28H2zM13 11h21v18H13z" },
-  {
-    value: "sandwich",
-    words: "a sandwich",
-    about: "card behind the board, in its own chamber",
-    outline: "M4 6h28v30H4zM18 6v30M20 10h10v12H20z",
-  },
-  {
-    value: "flat",
-    words: "a flat one",
-    about: "low and wide, lies on the desk or stands",
-    outline: "M2 16h34v14H2zM16 18h18v10H16z",
-  },
-];
+const OUTLINES: Record<Like, string> = {
+  tower: "M6 2h22v36H6zM6 30h22M16 5h12v20H16z",
+  compact: "M6 8h22v28H6zM15 11h13v12H15z",
+  cube: "M2 8h32v28H2zM13 11h21v18H13z",
+  sandwich: "M4 6h28v30H4zM18 6v30M20 10h10v12H20z",
+  flat: "M2 16h34v14H2zM16 18h18v10H16z",
+};
+
+const FACES = FACE_CHOICES.map((f) => f.value);
 const SIDES: { name: "depth_mm" | "height_mm" | "width_mm"; words: string; inner: "depth" | "height" | "width" }[] = [
   { name: "depth_mm", words: "Depth, front to rear", inner: "depth" },
   { name: "height_mm", words: "Height, floor to top", inner: "height" },
@@ -45,14 +32,14 @@ const counted = (rows: Schemas["RowIn"][]) =>
   Object.fromEntries(
     FACES.map((f) => {
       const row = rows.find((r) => r.face === f);
-      return [f, { count: row?.count ?? 0, size: row?.size_mm ?? 120 }];
+      return [f, { count: num(row?.count), size: row?.size_mm ?? USUAL.wall_fan_mm }];
     }),
   ) as Counts;
 
 /** Three questions, and a whole case is drawn; what is shown while they are answered is not in the job yet. */
 export function Begin({ onPreview }: { onPreview: (drawn: JobDoc["case"] | null) => void }) {
   const { document, edit, id } = useJob();
-  const had = document.case.mounts?.length ?? 0;
+  const had = count(document.case.mounts);
   const [open, setOpen] = useState(had === 0);
   const [like, setLike] = useState<Like | null>(null);
   const [sizes, setSizes] = useState({
@@ -127,7 +114,7 @@ export function Begin({ onPreview }: { onPreview: (drawn: JobDoc["case"] | null)
               }`}
             >
               <svg viewBox="0 0 40 42" className="h-12" aria-hidden="true">
-                <path d={l.outline} fill="none" stroke="currentColor" strokeWidth="1.6" />
+                <path d={OUTLINES[l.value]} fill="none" stroke="currentColor" strokeWidth="1.6" />
               </svg>
               {l.words}
               <span className="text-[12px] font-normal text-faint">{l.about}</span>
@@ -144,8 +131,7 @@ export function Begin({ onPreview }: { onPreview: (drawn: JobDoc["case"] | null)
               label={s.words}
               kind="length"
               value={sizes[s.name]}
-              low={50}
-              high={1500}
+              {...within("ask.case_mm")}
               onCommit={(v) => v !== null && setSizes({ ...sizes, [s.name]: v })}
             />
           ))}
@@ -213,7 +199,7 @@ function Places(props: {
           value={value.size}
           onChange={(e) => onChange({ ...value, size: Number(e.target.value) })}
         >
-          {SIZES.map((s) => (
+          {USUAL.fan_sizes_mm.map((s) => (
             <option key={s} value={s}>
               {s}
             </option>

@@ -6,16 +6,13 @@ import { DocNumber, DocSelect, DocTicks } from "@/shared/job/fields";
 import { useJob } from "@/shared/job/store";
 import { Button, Head, Select } from "@/shared/ui/bits";
 import { NumberField } from "@/shared/ui/NumberField";
+import { num } from "@/shared/words/lists";
+import { CHOICES, FACES, saidOfChoice, USUAL } from "@/shared/words/words";
 
-const SIZES = [80, 92, 120, 140, 180, 200];
 const STEP_MM = 125;
-const WORDS: Record<Face, string> = {
-  front: "The front",
-  top: "The top",
-  rear: "The rear",
-  bottom: "The bottom",
-  window: "The window side",
-};
+const upper = (words: string) => words.charAt(0).toUpperCase() + words.slice(1);
+
+const SIZES = USUAL.fan_sizes_mm;
 
 type Props = {
   face: Face;
@@ -38,7 +35,7 @@ export function FaceSection({ face, number, light, onMount, chosen }: Props) {
   return (
     <section className="flex flex-col gap-3" onFocus={() => light(face)} data-face={face}>
       <Head remark={mounts.length ? `${mounts.length} mount${mounts.length === 1 ? "" : "s"}` : "no mounts"}>
-        {number} {WORDS[face]}
+        {number} {upper(saidOfChoice(FACES, face))}
       </Head>
       <PanelFields face={face} />
       {(face === "front" || face === "rear") && <SetBackFields face={face} />}
@@ -48,7 +45,7 @@ export function FaceSection({ face, number, light, onMount, chosen }: Props) {
       ))}
       <div>
         <Button small onClick={add}>
-          Add a mount at {WORDS[face].toLowerCase()}
+          Add a mount at {saidOfChoice(FACES, face)}
         </Button>
       </div>
     </section>
@@ -62,7 +59,7 @@ function SetBackFields({ face }: { face: "front" | "rear" }) {
   const set = (which: "top_mm" | "bottom_mm") => (v: number | null) =>
     edit(`${face} set back`, (d) => {
       const rest = (d.case.set_back ?? []).filter((s) => s.face !== face);
-      const next = { face, top_mm: 0, bottom_mm: 0, ...own, [which]: v ?? 0 };
+      const next = { face, top_mm: 0, bottom_mm: 0, ...own, [which]: num(v) };
       d.case.set_back = next.top_mm || next.bottom_mm ? [...rest, next] : rest;
     });
   const shared = { kind: "length" as const, low: 0, high: document.case.inner_mm.depth / 3, optional: "0" };
@@ -119,9 +116,9 @@ function RowFields({ face }: { face: Face }) {
 function addMount(d: JobDoc, face: Face, id: string) {
   const { depth, height, width } = d.case.inner_mm;
   const last = (d.case.mounts ?? []).filter((m) => m.face === face).at(-1)?.centre_mm;
-  const floor = d.case.shroud?.height_mm ?? 0;
+  const floor = num(d.case.shroud?.height_mm);
   const along = (from: number, step: number, low: number, high: number) => Math.round(Math.min(Math.max(from + step, low), high));
-  const across = last?.y ?? ((d.case.card_side_mm ?? 0) + width) / 2;
+  const across = last?.y ?? (num(d.case.card_side_mm) + width) / 2;
   const centre = {
     front: { x: 0, y: across, z: last ? along(last.z, -STEP_MM, floor + 60, height - 65) : height - 65 },
     rear: { x: depth, y: across, z: last ? along(last.z, -STEP_MM, 60, height - 65) : height - 85 },
@@ -129,20 +126,11 @@ function addMount(d: JobDoc, face: Face, id: string) {
     bottom: { x: last ? along(last.x, STEP_MM, 60, depth - 65) : 70, y: across, z: 0 },
     window: { x: last ? along(last.x, STEP_MM, 60, depth - 65) : depth / 2, y: width, z: height / 2 },
   }[face];
-  d.case.mounts = [...(d.case.mounts ?? []), { id, face, centre_mm: centre, sizes_mm: [120] }];
+  d.case.mounts = [...(d.case.mounts ?? []), { id, face, centre_mm: centre, sizes_mm: [USUAL.wall_fan_mm] }];
 }
 
-const KINDS = [
-  { value: "mesh", words: "mesh" },
-  { value: "slots", words: "closed, air through slots at its edge" },
-  { value: "solid", words: "closed" },
-  { value: "glass", words: "glass" },
-];
-const FILTERS = [
-  { value: "none", words: "none" },
-  { value: "coarse", words: "coarse" },
-  { value: "fine", words: "fine" },
-];
+const KINDS = CHOICES["panel.kind"];
+const FILTERS = CHOICES["panel.filter"];
 // A new panel starts with figures that are common; the person types their own over them.
 const COMMON: Record<string, Partial<PanelDoc>> = { mesh: { open_area_pct: 45 }, slots: { gap_area_cm2: 90, turns_90: 2 } };
 
@@ -166,16 +154,14 @@ function PanelFields({ face }: { face: Face }) {
         choices={KINDS}
         onChange={choose}
       />
-      {panel?.kind === "mesh" && (
-        <DocNumber label="Free share of the mesh" path={path("open_area_pct")} kind="share" low={1} high={100} />
-      )}
+      {panel?.kind === "mesh" && <DocNumber label="Free share of the mesh" path={path("open_area_pct")} kind="share" />}
       {panel?.kind === "slots" && (
         <>
-          <DocNumber label="Slots in all" path={path("gap_area_cm2")} kind="area" low={1} high={3000} />
-          <DocNumber label="Right-angle turns" path={path("turns_90")} low={0} high={6} digits={0} />
+          <DocNumber label="Slots in all" path={path("gap_area_cm2")} kind="area" />
+          <DocNumber label="Right-angle turns" path={path("turns_90")} digits={0} />
         </>
       )}
-      {panel && <DocSelect label="Filter" path={path("filter")} fallback="none" choices={FILTERS} />}
+      {panel && <DocSelect label="Filter" path={path("filter")} choices={FILTERS} />}
     </div>
   );
 }
@@ -203,7 +189,7 @@ function MountFields({ mount, on, onMount }: { mount: MountDoc; on: boolean; onM
     });
   const alongX = mount.face !== "front" && mount.face !== "rear";
   const alongZ = mount.face !== "top" && mount.face !== "bottom";
-  const share = { kind: "share" as const, low: 5, high: 100, fallback: 100, onFocus: lit };
+  const share = { kind: "share" as const, onFocus: lit };
   const length = { kind: "length" as const, low: 0, onFocus: lit };
   return (
     <div
@@ -218,20 +204,12 @@ function MountFields({ mount, on, onMount }: { mount: MountDoc; on: boolean; onM
         {mount.face !== "window" && (
           <DocNumber label="Centre, from the tray" path={path("centre_mm", "y")} high={inner.width} {...length} />
         )}
-        <CaseLength
-          label="Depth free inside"
-          path={path("depth_mm")}
-          name={`mounts.${mount.id}.depth_mm`}
-          low={0}
-          high={400}
-          fallback={60}
-          onFocus={lit}
-        />
+        <CaseLength label="Depth free inside" path={path("depth_mm")} name={`mounts.${mount.id}.depth_mm`} onFocus={lit} />
         <DocNumber label="Free share of its grille" path={path("grille_open_pct")} {...share} />
       </div>
       {(document.case.slots || document.case.drives?.length) && (
         <div className="flex flex-wrap items-end gap-3">
-          <DocNumber label="Costs slots, from below" path={path("takes_slots")} low={0} high={8} digits={0} fallback={0} />
+          <DocNumber label="Costs slots, from below" path={path("takes_slots")} digits={0} />
           <DocTicks
             label="Costs drive places"
             path={path("takes_drives")}
@@ -260,7 +238,7 @@ function MountFields({ mount, on, onMount }: { mount: MountDoc; on: boolean; onM
             onChange={(wanted) =>
               set("on the shroud", (m) => {
                 m.on_shroud = wanted;
-                m.centre_mm.z = wanted ? (document.case.shroud?.height_mm ?? 0) : 0;
+                m.centre_mm.z = wanted ? num(document.case.shroud?.height_mm) : 0;
               })
             }
           />

@@ -3,21 +3,16 @@ import { DocNumber, DocSelect, DocTicks, type FieldSpec } from "@/shared/job/fie
 import { Rows } from "@/shared/job/Rows";
 import { useJob } from "@/shared/job/store";
 import { Head } from "@/shared/ui/bits";
-import { CAUTIONS, Caution } from "@/shared/ui/Caution";
+import { Caution } from "@/shared/ui/Caution";
+import { num } from "@/shared/words/lists";
+import { CAUTIONS, CHOICES, FACES } from "@/shared/words/words";
 
 type Light = (face: string | null) => void;
 
-const CHAMBERS = [
-  { value: "shared", words: "shared with the board" },
-  { value: "separate", words: "behind its own wall" },
-];
-const BACKPLATES = [
-  { value: "unknown", words: "not looked at yet" },
-  { value: "reachable", words: "through a cut-out" },
-  { value: "board_out", words: "only with the board out" },
-];
-export const FACE_CHOICES = ["front", "top", "rear", "bottom", "window"].map((f) => ({ value: f, words: f }));
-const length = (name: string, words: string, low = 0, high = 1500): FieldSpec => ({ name, words, kind: "length", low, high });
+const CHAMBERS = CHOICES["case.card_chamber"];
+const BACKPLATES = CHOICES["case.backplate"];
+export const FACE_CHOICES = FACES;
+const length = (name: string, words: string): FieldSpec => ({ name, words, kind: "length" });
 const point = (name: string): FieldSpec[] => [
   length(`${name}.x`, "From the front"),
   length(`${name}.y`, "From the tray"),
@@ -28,15 +23,8 @@ const point = (name: string): FieldSpec[] => [
 export function BoardSection({ light }: { light: Light }) {
   const { document } = useJob();
   const height = document.case.inner_mm.height;
-  const limit = (name: string, label: string, low: number, high: number) => (
-    <CaseLength
-      label={label}
-      path={["case", "limits_mm", name]}
-      name={`limits_mm.${name}`}
-      low={low}
-      high={high}
-      optional="not known"
-    />
+  const limit = (name: string, label: string) => (
+    <CaseLength label={label} path={["case", "limits_mm", name]} name={`limits_mm.${name}`} optional="not known" />
   );
   return (
     <section className="flex flex-col gap-3">
@@ -46,44 +34,32 @@ export function BoardSection({ light }: { light: Light }) {
           label="Board, from the rear wall"
           path={["case", "board_depth_mm"]}
           name="board_depth_mm"
-          low={100}
-          high={500}
-          fallback={244}
           onFocus={() => light("rear")}
         />
         <CaseLength
           label="Middle of the card, over the floor"
           path={["case", "card_height_mm"]}
           name="card_height_mm"
-          low={10}
           high={height}
           optional="auto"
           onFocus={() => light("height")}
         />
-        <DocSelect label="The card's chamber" path={["case", "card_chamber"]} fallback="shared" choices={CHAMBERS} />
+        <DocSelect label="The card's chamber" path={["case", "card_chamber"]} choices={CHAMBERS} />
         {document.case.card_chamber === "separate" && (
           <CaseLength
             label="Its width behind the tray"
             path={["case", "card_side_mm"]}
             name="card_side_mm"
-            low={20}
             high={0.9 * document.case.inner_mm.width}
             optional="under the board's"
           />
         )}
-        {limit("card_length", "Longest card", 50, 1000)}
-        {limit("card_width", "Card to the side panel", 50, 400)}
-        <DocNumber
-          label="Most slots of a card"
-          path={["case", "limits_mm", "card_slots"]}
-          low={0.5}
-          high={8}
-          digits={1}
-          optional="not known"
-        />
-        {limit("cooler_height", "Tallest cooler", 20, 400)}
-        {limit("memory_to_top", "Memory to the top mounts", 5, 300)}
-        <DocSelect label="Rear of the processor's socket" path={["case", "backplate"]} fallback="unknown" choices={BACKPLATES} />
+        {limit("card_length", "Longest card")}
+        {limit("card_width", "Card to the side panel")}
+        <DocNumber label="Most slots of a card" path={["case", "limits_mm", "card_slots"]} digits={1} optional="not known" />
+        {limit("cooler_height", "Tallest cooler")}
+        {limit("memory_to_top", "Memory to the top mounts")}
+        <DocSelect label="Rear of the processor's socket" path={["case", "backplate"]} choices={BACKPLATES} />
       </div>
     </section>
   );
@@ -95,7 +71,7 @@ export function SupplySection() {
   const inner = document.case.inner_mm;
   const shroud = document.case.shroud;
   const supply = document.case.supply;
-  const area = { kind: "area" as const, low: 0, high: 2000 };
+  const area = { kind: "area" as const };
   const tick = (words: string, on: boolean, change: (on: boolean) => void) => (
     <label className="flex items-center gap-2 text-[13.5px]">
       <input type="checkbox" className="checkbox checkbox-sm" checked={on} onChange={(e) => change(e.target.checked)} />
@@ -112,16 +88,10 @@ export function SupplySection() {
       )}
       {shroud && (
         <div className="flex flex-wrap gap-4">
-          <CaseLength
-            label="Height of its roof"
-            path={["case", "shroud", "height_mm"]}
-            name="shroud.height_mm"
-            low={20}
-            high={300}
-          />
-          <DocNumber label="Holes in its roof" path={["case", "shroud", "top_open_cm2"]} fallback={40} {...area} />
-          <DocNumber label="Cut at its front" path={["case", "shroud", "front_cut_cm2"]} fallback={30} {...area} />
-          <DocNumber label="Vents to the room" path={["case", "shroud", "vent_cm2"]} fallback={60} {...area} />
+          <CaseLength label="Height of its roof" path={["case", "shroud", "height_mm"]} name="shroud.height_mm" />
+          <DocNumber label="Holes in its roof" path={["case", "shroud", "top_open_cm2"]} {...area} />
+          <DocNumber label="Cut at its front" path={["case", "shroud", "front_cut_cm2"]} {...area} />
+          <DocNumber label="Vents to the room" path={["case", "shroud", "vent_cm2"]} {...area} />
         </div>
       )}
       {tick("Say where the supply stands", Boolean(supply), (on) =>
@@ -138,12 +108,10 @@ export function SupplySection() {
       )}
       {supply && (
         <div className="flex flex-wrap items-end gap-4">
-          {[...point("centre_mm"), length("size_mm.x", "Its length", 20, 400), length("size_mm.z", "Its height", 20, 200)].map(
-            (f) => (
-              <DocNumber key={f.name} label={f.words} path={["case", "supply", ...f.name.split(".")]} kind="length" low={0} />
-            ),
-          )}
-          <DocNumber label="Heat it gives off" path={["case", "supply", "loss_w"]} kind="power" low={0} high={400} fallback={0} />
+          {[...point("centre_mm"), length("size_mm.x", "Its length"), length("size_mm.z", "Its height")].map((f) => (
+            <DocNumber key={f.name} label={f.words} path={["case", "supply", ...f.name.split(".")]} kind="length" />
+          ))}
+          <DocNumber label="Heat it gives off" path={["case", "supply", "loss_w"]} kind="power" />
           <DocSelectDuct />
         </div>
       )}
@@ -152,8 +120,6 @@ export function SupplySection() {
           label="Longest supply"
           path={["case", "limits_mm", "supply_length"]}
           name="limits_mm.supply_length"
-          low={50}
-          high={400}
           optional="not known"
         />
       </div>
@@ -181,14 +147,7 @@ function DocSelectDuct() {
   );
 }
 
-const BLOCKS = [
-  { value: "cage", words: "drive cage" },
-  { value: "plate", words: "plate" },
-  { value: "bundle", words: "cable bundle" },
-  { value: "block_off", words: "block-off plate" },
-  { value: "structure", words: "structure beside a mount" },
-  { value: "other", words: "something else" },
-];
+const BLOCKS = CHOICES["block.kind"];
 
 /** What stands in the way of air, and openings that are no mounts. */
 export function WaysSection({ light }: { light: Light }) {
@@ -209,11 +168,11 @@ export function WaysSection({ light }: { light: Light }) {
         })}
         fields={[
           { name: "kind", words: "Kind", choices: BLOCKS },
-          length("from_mm.x", "From the front", 0, depth),
-          length("to_mm.x", "to", 0, depth),
-          length("from_mm.z", "From the floor", 0, height),
-          length("to_mm.z", "to", 0, height),
-          { name: "free_pct", words: "Air passes", kind: "share", low: 0, high: 100 },
+          length("from_mm.x", "From the front"),
+          length("to_mm.x", "to"),
+          length("from_mm.z", "From the floor"),
+          length("to_mm.z", "to"),
+          { name: "free_pct", words: "Air passes", kind: "share" },
         ]}
       />
       <Rows
@@ -224,20 +183,13 @@ export function WaysSection({ light }: { light: Light }) {
         fresh={() => ({ face: "rear", centre_mm: { x: depth, y: width / 2, z: Math.round(height * 0.6) }, area_cm2: 60 })}
         fields={[
           { name: "face", words: "In the", choices: FACE_CHOICES },
-          length("centre_mm.x", "From the front", 0, depth),
-          length("centre_mm.z", "Over the floor", 0, height),
-          { name: "area_cm2", words: "Open area", kind: "area", low: 1, high: 4000 },
+          length("centre_mm.x", "From the front"),
+          length("centre_mm.z", "Over the floor"),
+          { name: "area_cm2", words: "Open area", kind: "area" },
         ]}
       />
       <div className="flex flex-wrap gap-4">
-        <DocNumber
-          label="Slot covers, open"
-          path={["case", "slot_cover_open_cm2"]}
-          kind="area"
-          low={0}
-          high={500}
-          fallback={45}
-        />
+        <DocNumber label="Slot covers, open" path={["case", "slot_cover_open_cm2"]} kind="area" />
       </div>
     </section>
   );
@@ -259,8 +211,8 @@ export function RailSection() {
           { name: "face", words: "At the", choices: FACE_CHOICES },
           { name: "mounts", words: "over mounts", as: "mounts" },
           { name: "radiators_mm", words: "takes", as: "ticks", values: SECTIONS },
-          length("depth_mm", "Depth", 5, 300),
-          { ...length("length_mm", "Length, tanks and all", 50, 900), optional: "not known" },
+          length("depth_mm", "Depth"),
+          { ...length("length_mm", "Length, tanks and all"), optional: "not known" },
         ]}
       />
     </section>
@@ -271,20 +223,18 @@ export function RailSection() {
 export function FamilySection() {
   const { document } = useJob();
   const drives = (document.case.drives ?? []).map((d) => ({ value: d.id, words: d.name || d.id }));
-  const slots = Array.from({ length: document.case.slots ?? 0 }, (_, i) => ({ value: i + 1, words: String(i + 1) }));
+  const slots = Array.from({ length: num(document.case.slots) }, (_, i) => ({ value: i + 1, words: String(i + 1) }));
   const some = (name: string, words: string, kind?: "length"): FieldSpec => ({
     name,
     words,
     kind,
-    low: 0,
-    high: kind ? 1000 : 8,
     optional: "any",
   });
   return (
     <section className="flex flex-col gap-3">
       <Head remark="what is lost, and what shuts what out">11 Slots, drives, and either-or</Head>
       <div className="flex flex-wrap items-end gap-4">
-        <DocNumber label="Expansion slots" path={["case", "slots"]} low={0} high={12} digits={0} optional="not known" />
+        <DocNumber label="Expansion slots" path={["case", "slots"]} digits={0} optional="not known" />
         {slots.length > 0 && (
           <DocTicks label="In use by other cards, from below" path={["case", "slots_in_use"]} choices={slots} />
         )}
@@ -367,7 +317,7 @@ export function PointSection() {
         fields={[
           { name: "name", words: "Name", as: "text" },
           ...point("at_mm"),
-          { name: "sensor", words: "Sensor no.", low: 1, high: 999, digits: 0, optional: "none" },
+          { name: "sensor", words: "Sensor no.", digits: 0, optional: "none" },
           { name: "critical", words: "critical", as: "tick" },
         ]}
       />

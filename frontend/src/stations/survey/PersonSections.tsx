@@ -4,69 +4,32 @@ import { DocNumber, DocSelect, DocTick } from "@/shared/job/fields";
 import { Rows } from "@/shared/job/Rows";
 import { useJob } from "@/shared/job/store";
 import { Button, Head } from "@/shared/ui/bits";
-import { CAUTIONS, Caution } from "@/shared/ui/Caution";
-
-const SEATS = [
-  { value: "front", words: "in front" },
-  { value: "window", words: "at the window side" },
-  { value: "rear", words: "behind" },
-  { value: "above", words: "above" },
-];
-const ROOMS = [
-  { value: "room", words: "an ordinary room" },
-  { value: "chamber", words: "a climate chamber" },
-];
+import { Caution } from "@/shared/ui/Caution";
+import { CAUTIONS, CHOICES, MATTERS, usual } from "@/shared/words/words";
 
 /** Where the machine will stand, and who hears it. */
 export function RoomSection() {
   const { document } = useJob();
   const room = (name: string) => ["room", name];
-  const degrees = { kind: "temperature" as const, low: -10, high: 55 };
+  const degrees = { kind: "temperature" as const };
   return (
     <section className="flex flex-col gap-3">
       <Head>13 The room and the ear</Head>
       <div className="flex flex-wrap gap-4">
-        <DocNumber label="Usual room temperature" path={room("temperature_c")} fallback={22} {...degrees} />
+        <DocNumber label="Usual room temperature" path={room("temperature_c")} {...degrees} />
         <DocNumber label="Warmest it gets" path={room("worst_temperature_c")} optional="not known" {...degrees} />
-        <DocSelect label="It is" path={room("kind")} fallback="room" choices={ROOMS} />
-        <DocNumber
-          label="Sound of the room, machine off"
-          path={room("background_dba")}
-          kind="level"
-          low={0}
-          high={80}
-          fallback={28}
-        />
-        <DocNumber
-          label="Sound limit at the ear"
-          path={room("sound_limit_dba")}
-          kind="level"
-          low={10}
-          high={90}
-          optional="none"
-        />
-        <DocNumber label="Ear to case, metres" path={room("listener_distance_m")} low={0.2} high={10} fallback={0.7} />
-        <DocSelect label="The listener sits" path={room("listener_side")} fallback="front" choices={SEATS} />
+        <DocSelect label="It is" path={room("kind")} choices={CHOICES["room.kind"]} />
+        <DocNumber label="Sound of the room, machine off" path={room("background_dba")} kind="level" />
+        <DocNumber label="Sound limit at the ear" path={room("sound_limit_dba")} kind="level" optional="none" />
+        <DocNumber label="Ear to case, metres" path={room("listener_distance_m")} />
+        <DocSelect label="The listener sits" path={room("listener_side")} choices={CHOICES["room.listener_side"]} />
       </div>
       {document.room?.kind === "chamber" && <Caution>{CAUTIONS.chamber}</Caution>}
     </section>
   );
 }
 
-const MATTERS = [
-  ["cpu", "a cool processor", 3],
-  ["card", "a cool card", 3],
-  ["noise", "quiet", 3],
-  ["balance", "both parts alike", 1],
-  ["cost", "low cost", 1],
-  ["labour", "little work", 1],
-  ["dust", "little dust", 1],
-  ["looks", "looks", 0],
-] as const;
-const SCHOOLS = [
-  { value: "practical", words: "practical: a note where noise is the risk" },
-  { value: "strict", words: "strict: every doubtful place is a warning" },
-];
+const SCHOOLS = CHOICES["practice.loop_heights"];
 
 /** What matters to the person, once and for all stations; and the positions taken where builders disagree. */
 export function PrioritySection() {
@@ -76,7 +39,7 @@ export function PrioritySection() {
     <section className="flex flex-col gap-3">
       <Head remark="0 does not matter, 5 matters most; used again in the verdict">14 What matters to you</Head>
       <div className="grid max-w-2xl grid-cols-2 gap-x-6 gap-y-1.5">
-        {MATTERS.map(([name, words, usual]) => (
+        {MATTERS.map(({ value: name, words }) => (
           <label key={name} className="flex items-center gap-3 text-[13.5px]">
             <span className="w-32">{words}</span>
             <input
@@ -86,41 +49,22 @@ export function PrioritySection() {
               step={1}
               className="range range-xs flex-1"
               aria-label={words}
-              value={now[name] ?? usual}
+              value={now[name] ?? usual(`priorities.${name}`)}
               onChange={(e) =>
                 edit(`weight of ${words}`, (d) => {
                   d.priorities = { ...(d.priorities ?? {}), [name]: Number(e.target.value) } as typeof d.priorities;
                 })
               }
             />
-            <span className="w-4 font-mono">{now[name] ?? usual}</span>
+            <span className="w-4 font-mono">{now[name] ?? usual(`priorities.${name}`)}</span>
           </label>
         ))}
       </div>
       <div className="flex flex-wrap items-end gap-4">
         <DocTick label="loaded for hours, not for minutes" path={["practice", "long_duty"]} fallback />
-        <DocSelect
-          label="Heights of a loop are judged"
-          path={["practice", "loop_heights"]}
-          fallback="practical"
-          choices={SCHOOLS}
-        />
-        <DocNumber
-          label="Intake over exhaust, at least"
-          path={["practice", "pressure_low_m3h"]}
-          kind="flow"
-          low={-300}
-          high={300}
-          fallback={0}
-        />
-        <DocNumber
-          label="and at most"
-          path={["practice", "pressure_high_m3h"]}
-          kind="flow"
-          low={-300}
-          high={400}
-          optional="no limit"
-        />
+        <DocSelect label="Heights of a loop are judged" path={["practice", "loop_heights"]} choices={SCHOOLS} />
+        <DocNumber label="Intake over exhaust, at least" path={["practice", "pressure_low_m3h"]} kind="flow" />
+        <DocNumber label="and at most" path={["practice", "pressure_high_m3h"]} kind="flow" optional="no limit" />
       </div>
     </section>
   );
@@ -138,8 +82,8 @@ export function GrowthSection() {
         fresh={() => ({ name: "a second card", cpu_add_w: 0, card_add_w: 250 })}
         fields={[
           { name: "name", words: "What", as: "text" },
-          { name: "cpu_add_w", words: "Processor, more", kind: "power", low: 0, high: 600, fallback: 0 },
-          { name: "card_add_w", words: "Card, more", kind: "power", low: 0, high: 900, fallback: 0 },
+          { name: "cpu_add_w", words: "Processor, more", kind: "power" },
+          { name: "card_add_w", words: "Card, more", kind: "power" },
         ]}
       />
     </section>

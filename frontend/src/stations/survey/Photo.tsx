@@ -10,6 +10,8 @@ import { FileButton } from "@/shared/ui/FileButton";
 import { NumberField } from "@/shared/ui/NumberField";
 import { NO_PICTURE, small } from "@/shared/ui/picture";
 import { useUnits } from "@/shared/units/units";
+import { num } from "@/shared/words/lists";
+import { PHOTO_READINGS, USUAL, within } from "@/shared/words/words";
 
 export type Tool = "none" | "mount" | "length";
 type At = { x: number; z: number };
@@ -19,13 +21,7 @@ type Corner = "rear_floor" | "front_floor";
 const ROOM = "min-h-[120px]";
 const MOST_SIDE_PX = 1400;
 const CORNER_WORDS = { rear_floor: "lower rear", front_floor: "lower front" };
-const READINGS = [
-  { value: "limits_mm.card_length", words: "longest card" },
-  { value: "limits_mm.memory_to_top", words: "memory to the top mounts" },
-  { value: "card_height_mm", words: "middle of the card, over the floor" },
-  { value: "inner_mm.height", words: "height inside" },
-  { value: "board_depth_mm", words: "board, from the rear wall" },
-];
+const READINGS = PHOTO_READINGS;
 
 export function usePhoto(chosen: string | null, onMount: (id: string | null) => void) {
   const { document, edit } = useJob();
@@ -78,7 +74,7 @@ function moveTo(mount: MountDoc, { x, z }: At) {
 
 function freshMount(case_: JobDoc["case"], id: string, face: Face, { x, z }: At): MountDoc {
   const { depth, height, width } = case_.inner_mm;
-  const y = ((case_.card_side_mm ?? 0) + width) / 2;
+  const y = (num(case_.card_side_mm) + width) / 2;
   const centre = {
     front: { x: 0, y, z },
     rear: { x: depth, y, z },
@@ -86,7 +82,7 @@ function freshMount(case_: JobDoc["case"], id: string, face: Face, { x, z }: At)
     bottom: { x, y, z: 0 },
     window: { x, y: width, z },
   }[face];
-  return { id, face, centre_mm: centre, sizes_mm: [120] } as MountDoc;
+  return { id, face, centre_mm: centre, sizes_mm: [USUAL.wall_fan_mm] } as MountDoc;
 }
 
 /** A photograph of the opened case behind the drawing: two corners set its scale, clicks place mounts and read lengths. */
@@ -213,8 +209,7 @@ function Corners(props: { photo: NonNullable<JobDoc["case"]["photo"]>; corner: C
         <NumberField
           label="The two corners are apart"
           kind="length"
-          low={50}
-          high={1500}
+          {...within("case.photo.apart_mm")}
           optional="as deep as inside"
           value={photo.apart_mm ?? null}
           onCommit={(v) =>

@@ -7,22 +7,17 @@ import { CaseLength } from "@/shared/job/CaseLength";
 import { DocSelect, DocText } from "@/shared/job/fields";
 import { useJob } from "@/shared/job/store";
 import { Head, TextField } from "@/shared/ui/bits";
+import { count as counted } from "@/shared/words/lists";
+import { CHOICES, FACES } from "@/shared/words/words";
 import { Begin } from "./Begin";
 import { FaceSection } from "./FaceSection";
 import { BoardSection, FamilySection, PointSection, RailSection, SupplySection, WaysSection } from "./InsideSections";
 import { CaseFileSection, GrowthSection, PrioritySection, RoomSection } from "./PersonSections";
 import { PhotoBar, usePhoto } from "./Photo";
 
-const FACES = ["front", "top", "rear", "bottom", "window"] as const;
-const KINDS = [
-  { value: "case", words: "a case" },
-  { value: "open_bench", words: "an open bench: no walls, the zero line" },
-];
+const KINDS = CHOICES["case.kind"];
 
-const SIDES = [
-  { value: "left", words: "at the left" },
-  { value: "right", words: "at the right" },
-];
+const SIDES = CHOICES["case.window_side"];
 
 type Light = (face: string | null) => void;
 
@@ -36,7 +31,7 @@ export function SurveyStation() {
   const shown = useMemo(() => (drawn ? { ...document, case: drawn } : document), [drawn, document]);
   const outside = useOutside(document.case).data ?? [];
   const { depth, height, width } = shown.case.inner_mm;
-  const count = shown.case.mounts?.length ?? 0;
+  const count = counted(shown.case.mounts);
   return (
     <div className="grid h-full grid-cols-[minmax(420px,1fr)_minmax(380px,1.05fr)] max-lg:h-auto max-lg:grid-cols-1">
       <div className="flex flex-col gap-6 overflow-y-auto border-r border-base-content p-5">
@@ -61,8 +56,8 @@ export function SurveyStation() {
               }
             />
             <DocText label="Revision" path={["case", "revision"]} />
-            <DocSelect label="It is" path={["case", "kind"]} fallback="case" choices={KINDS} />
-            <DocSelect label="Its window, seen from the front" path={["case", "window_side"]} fallback="left" choices={SIDES} />
+            <DocSelect label="It is" path={["case", "kind"]} choices={KINDS} />
+            <DocSelect label="Its window, seen from the front" path={["case", "window_side"]} choices={SIDES} />
           </div>
           <div className="flex flex-wrap gap-4">
             <Size label="Depth, front to rear" name="depth" light={setLit} />
@@ -72,7 +67,7 @@ export function SurveyStation() {
         </section>
         <BoardSection light={setLit} />
         <SupplySection />
-        {FACES.map((face, i) => (
+        {FACES.map(({ value: face }, i) => (
           <FaceSection key={face} face={face} number={i + 4} light={setLit} onMount={setMount} chosen={mount} />
         ))}
         <WaysSection light={setLit} />
@@ -129,14 +124,5 @@ export function SurveyStation() {
 
 function Size({ label, name, light }: { label: string; name: "depth" | "height" | "width"; light: Light }) {
   const face = name === "width" ? "window" : name;
-  return (
-    <CaseLength
-      label={label}
-      path={["case", "inner_mm", name]}
-      name={`inner_mm.${name}`}
-      low={50}
-      high={1500}
-      onFocus={() => light(face)}
-    />
-  );
+  return <CaseLength label={label} path={["case", "inner_mm", name]} name={`inner_mm.${name}`} onFocus={() => light(face)} />;
 }

@@ -3,9 +3,10 @@ import type { Schemas } from "@/shared/api/client";
 import { useRuns, type Verdict } from "@/shared/api/hooks";
 import { useJob } from "@/shared/job/store";
 import { Button, Head } from "@/shared/ui/bits";
-import { channelWords, minutes, unitKind } from "@/shared/ui/channels";
+import { minutes } from "@/shared/units/convert";
 import { type Kind, useUnits } from "@/shared/units/units";
-import { figureOf, LOADS } from "./words";
+import { channelWords, LOADS, said, unitKind } from "@/shared/words/words";
+import { figureOf } from "./words";
 
 /** Where a figure comes from: its runs, window and correction, and every contribution to its uncertainty. */
 export function BudgetPanel({
@@ -42,7 +43,7 @@ export function BudgetPanel({
         }
       >
         {layout}, {channelWords(channel)}
-        {channel.endsWith("_c") ? " over room" : ""}, {LOADS[v.load] ?? v.load}
+        {channel.endsWith("_c") ? " over room" : ""}, {said(LOADS, v.load)}
       </Head>
       <p className="font-mono text-[17px] font-semibold">
         {units.text(kind, figure.value, 2)} ± {units.text(kind, figure.budget.expanded, 2)} {unit}

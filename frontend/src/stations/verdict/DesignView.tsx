@@ -1,7 +1,7 @@
 import type { Schemas } from "@/shared/api/client";
 import { Head } from "@/shared/ui/bits";
-import { channelWords } from "@/shared/ui/channels";
 import { useUnits } from "@/shared/units/units";
+import { channelWords } from "@/shared/words/words";
 import { useDifference } from "./difference";
 
 export function DesignView({ design }: { design: Schemas["DesignOut"] }) {
@@ -38,7 +38,7 @@ export function DesignView({ design }: { design: Schemas["DesignOut"] }) {
         </tbody>
       </table>
       <p className="text-[12.5px] text-faint">
-        Measured: {design.layouts.map((name, i) => `${name} ${units.text("difference", design.values[i] ?? 0, 1)}`).join(", ")}{" "}
+        Measured: {design.layouts.map((name, i) => `${name} ${units.text("difference", design.values[i], 1)}`).join(", ")}{" "}
         {units.unit("difference")}. An effect is the mean with the change less the mean without it.
       </p>
     </section>

@@ -1,9 +1,10 @@
 import type { Schemas } from "@/shared/api/client";
 import { Curves } from "@/shared/charts/Curves";
 import { Figure } from "@/shared/charts/Figure";
-import { channelWords } from "@/shared/ui/channels";
 import { NumberField } from "@/shared/ui/NumberField";
 import { useUnits } from "@/shared/units/units";
+import { num } from "@/shared/words/lists";
+import { channelWords, within } from "@/shared/words/words";
 import { useDifference } from "./difference";
 import { SIGN, WORDS } from "./words";
 
@@ -30,8 +31,8 @@ export function EqualNoiseView({
     .map((r) => ({
       curve: r.family,
       x: r.level_dba,
-      y: r.rise_k ?? 0,
-      band: r.expanded_k ?? 0,
+      y: num(r.rise_k),
+      band: num(r.expanded_k),
       beyond: r.place === "beyond",
     }));
   return (
@@ -60,8 +61,7 @@ export function EqualNoiseView({
           <div className="flex min-w-64 flex-1 flex-col gap-2">
             <NumberField
               label="Level, dBA"
-              low={10}
-              high={90}
+              {...within("ask.level_dba")}
               digits={1}
               optional="chosen"
               value={level ?? Number(equal.level_dba.toFixed(1))}

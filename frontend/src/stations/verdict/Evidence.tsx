@@ -2,11 +2,11 @@ import { useRuns, type Verdict } from "@/shared/api/hooks";
 import { layoutOf } from "@/shared/job/edits";
 import { useJob } from "@/shared/job/store";
 import { useWorkbench } from "@/shared/job/workbench";
-import { channelWords, unitKind } from "@/shared/ui/channels";
 import { Term } from "@/shared/ui/Term";
 import { Traits } from "@/shared/ui/traits";
 import { useHeat } from "@/shared/units/heat";
 import { useUnits } from "@/shared/units/units";
+import { channelWords, unitKind } from "@/shared/words/words";
 import { figureOf, leading, SIGN, saidOf, WORDS } from "./words";
 
 const DRAWN = 2;

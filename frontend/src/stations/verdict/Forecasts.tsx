@@ -1,7 +1,7 @@
 import type { Verdict } from "@/shared/api/hooks";
 import { Head } from "@/shared/ui/bits";
-import { channelWords, unitKind } from "@/shared/ui/channels";
 import { useUnits } from "@/shared/units/units";
+import { channelWords, unitKind } from "@/shared/words/words";
 
 export function Forecasts({ v }: { v: Verdict }) {
   const units = useUnits();
@@ -71,7 +71,7 @@ export function Forecasts({ v }: { v: Verdict }) {
                 {units.text(unitKind(c.channel), c.expected_band, 1)};{" "}
                 {c.value === null
                   ? "not run yet"
-                  : `here ${units.text(unitKind(c.channel), c.value, 1)} ±${units.text(unitKind(c.channel), c.band ?? 0, 1)}, ${c.within ? "they agree" : "they do not agree"}`}
+                  : `here ${units.text(unitKind(c.channel), c.value, 1)} ±${units.text(unitKind(c.channel), c.band, 1)}, ${c.within ? "they agree" : "they do not agree"}`}
               </li>
             ))}
           </ul>

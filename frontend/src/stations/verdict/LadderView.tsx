@@ -1,8 +1,8 @@
 import type { Schemas } from "@/shared/api/client";
 import { Figure } from "@/shared/charts/Figure";
 import { Waterfall } from "@/shared/charts/Waterfall";
-import { channelWords } from "@/shared/ui/channels";
 import { useUnits } from "@/shared/units/units";
+import { channelWords } from "@/shared/words/words";
 import { WORDS } from "./words";
 
 export function LadderView({ ladder }: { ladder: Schemas["LadderOut"] }) {

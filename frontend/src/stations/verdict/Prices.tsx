@@ -1,14 +1,9 @@
 import type { Schemas } from "@/shared/api/client";
 import { Head } from "@/shared/ui/bits";
 import { useUnits } from "@/shared/units/units";
+import { NAMED, said } from "@/shared/words/words";
 import { useDifference } from "./difference";
 import { SIGN, WORDS } from "./words";
-
-const KINDS: Record<string, string> = {
-  panel: "What a panel costs",
-  push_pull: "Both faces of the radiator",
-  filter: "What a filter costs",
-};
 
 export function NamedView({ rows }: { rows: Schemas["NamedOut"][] }) {
   const difference = useDifference();
@@ -21,7 +16,7 @@ export function NamedView({ rows }: { rows: Schemas["NamedOut"][] }) {
           {rows.map((n) => (
             <tr key={`${n.kind}${n.with_it}${n.without}`} className="border-t hairline align-top" data-named={n.kind}>
               <td className="py-1">
-                {KINDS[n.kind]}: {n.words}
+                {said(NAMED, n.kind)}: {n.words}
               </td>
               <td className="py-1 pl-3">
                 {n.with_it} against {n.without}
@@ -31,7 +26,7 @@ export function NamedView({ rows }: { rows: Schemas["NamedOut"][] }) {
                 <span aria-hidden="true">{SIGN[n.word]}</span> {WORDS[n.word]}
               </td>
               <td className="py-1 pl-3">
-                {n.rating && `${n.rating} restriction, ${units.text("share", n.share_pct ?? 0)} % of the rise`}
+                {n.rating && `${n.rating} restriction, ${units.text("share", n.share_pct)} % of the rise`}
                 {n.price &&
                   (n.price.cost_per_k !== null ? `${units.text("plain", n.price.cost_per_k, 1)} in cost per K` : n.price.why)}
                 {n.noise_db !== null && `; ${units.signed("level", n.noise_db, 1)} dB`}

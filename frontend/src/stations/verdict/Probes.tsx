@@ -4,8 +4,8 @@ import { layoutOf } from "@/shared/job/edits";
 import { pointChannels } from "@/shared/job/points";
 import { useJob } from "@/shared/job/store";
 import { Empty } from "@/shared/ui/bits";
-import { channelWords } from "@/shared/ui/channels";
 import { useUnits } from "@/shared/units/units";
+import { channelWords } from "@/shared/words/words";
 import { figureOf } from "./words";
 
 /** Measured air on the cutaway at the named points, and every reading of air of the layout beside it. */

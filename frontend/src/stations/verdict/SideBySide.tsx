@@ -5,9 +5,9 @@ import { layoutOf } from "@/shared/job/edits";
 import { useJob } from "@/shared/job/store";
 import { useWorkbench } from "@/shared/job/workbench";
 import { Button, Select } from "@/shared/ui/bits";
-import { channelWords, unitKind } from "@/shared/ui/channels";
 import { useHeat } from "@/shared/units/heat";
 import { useUnits } from "@/shared/units/units";
+import { channelWords, unitKind } from "@/shared/words/words";
 import { figureOf, leading, SIGN, saidOf, WORDS } from "./words";
 
 const MOST = 4;
@@ -100,7 +100,7 @@ function Column({ v, name, against }: { v: Verdict; name: string; against: strin
                     <span
                       className={`block font-mono text-[15px] font-semibold whitespace-nowrap ${said.pair.at_limit ? "hatched" : ""}`}
                     >
-                      {units.signed(kind, said.difference, 1)} ±{units.text(kind, said.band ?? 0, 1)} {unit}
+                      {units.signed(kind, said.difference, 1)} ±{units.text(kind, said.band, 1)} {unit}
                     </span>
                   )}
                   {said && (

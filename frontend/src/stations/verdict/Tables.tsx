@@ -1,13 +1,13 @@
 import { useState } from "react";
 import type { Verdict } from "@/shared/api/hooks";
 import { Head, Segments } from "@/shared/ui/bits";
-import { channelWords, unitKind } from "@/shared/ui/channels";
 import { useHeat } from "@/shared/units/heat";
 import { useUnits } from "@/shared/units/units";
+import { channelWords, LOADS, said, unitKind } from "@/shared/words/words";
 import { Balance } from "./Balance";
 import { Forecasts } from "./Forecasts";
 import { Pairs } from "./Pairs";
-import { figureOf, LOADS, leading, SIGN, saidOf, WORDS } from "./words";
+import { figureOf, leading, SIGN, saidOf, WORDS } from "./words";
 
 /** Every figure and every comparison, null results too. */
 export function Tables({ v, share, onShare }: { v: Verdict; share: number; onShare: (share: number) => void }) {
@@ -116,7 +116,7 @@ function ByLoad({ v }: { v: Verdict }) {
               <th className="pr-3 font-normal">layout</th>
               {v.loads.map((l) => (
                 <th key={l.load} className="pr-5 font-normal">
-                  {LOADS[l.load] ?? l.load}, {l.runs} runs, {heat.unit(channel)}
+                  {said(LOADS, l.load)}, {l.runs} runs, {heat.unit(channel)}
                   <strong className="block text-base-content" data-best-of={l.load}>
                     {l.best[channel] ? `best ${l.best[channel]}` : "none is shown best"}
                   </strong>

@@ -6,6 +6,7 @@ import { useJob, useSaving } from "@/shared/job/store";
 import { useWorkbench } from "@/shared/job/workbench";
 import { useKeys } from "@/shared/keys/keys";
 import { Empty, Segments, Select } from "@/shared/ui/bits";
+import { LOADS, said } from "@/shared/words/words";
 import { Argument } from "./Argument";
 import { BudgetPanel } from "./BudgetPanel";
 import { Doubts } from "./Doubts";
@@ -17,7 +18,6 @@ import { SideBySide } from "./SideBySide";
 import { Tables } from "./Tables";
 import { WhatCounts } from "./WhatCounts";
 import { WhatMatters } from "./WhatMatters";
-import { LOADS } from "./words";
 
 const FACES = [
   { value: "argument", words: "Argument", key: "argument" },
@@ -64,7 +64,7 @@ export function VerdictStation() {
             <Segments
               label="Load"
               value={v.load}
-              choices={v.loads.map((l) => ({ value: l.load, words: LOADS[l.load] ?? l.load }))}
+              choices={v.loads.map((l) => ({ value: l.load, words: said(LOADS, l.load) }))}
               onChange={setLoad}
             />
           )}

@@ -4,7 +4,8 @@ import { Head } from "@/shared/ui/bits";
 import { NumberField } from "@/shared/ui/NumberField";
 import { Term } from "@/shared/ui/Term";
 import { useUnits } from "@/shared/units/units";
-import { THINGS } from "./words";
+import { has, num } from "@/shared/words/lists";
+import { said, THINGS, within } from "@/shared/words/words";
 
 const MOST = 5;
 
@@ -24,7 +25,7 @@ export function WhatCounts({
   return (
     <section className="flex flex-col gap-2">
       <Head remark={profile ? `profile: ${profile}` : "your own weights"}>What counts here</Head>
-      {(chosen?.limits.length ?? 0) > 0 && (
+      {has(chosen?.limits) && (
         <p className="-mt-1 text-[12.5px] text-faint">
           <Term t="headroom" /> of {v.chosen}
         </p>
@@ -74,7 +75,7 @@ export function WhatCounts({
         <summary className="cursor-pointer" data-weights="">
           {Object.entries(v.weights)
             .filter(([, weight]) => weight > 0)
-            .map(([thing, weight]) => `${THINGS[thing]} ${weight}`)
+            .map(([thing, weight]) => `${said(THINGS, thing)} ${weight}`)
             .join(", ") || "nothing is weighed"}
           ; {units.withUnit("difference", v.margin_k, 1)} matter
         </summary>
@@ -82,8 +83,8 @@ export function WhatCounts({
           <div className="grid grid-cols-[5.500rem_1fr_1.500rem] items-center gap-x-2 gap-y-0.5 text-[13px]">
             {Object.entries(THINGS).map(([thing, words]) => {
               const weight = profile
-                ? (v.weights[thing] ?? 0)
-                : ((document.priorities as Record<string, number> | undefined)?.[thing] ?? v.weights[thing] ?? 0);
+                ? num(v.weights[thing])
+                : ((document.priorities as Record<string, number> | undefined)?.[thing] ?? num(v.weights[thing]));
               return (
                 <label key={thing} className="contents">
                   <span>{words}</span>
@@ -117,8 +118,7 @@ export function WhatCounts({
           <NumberField
             label="A smaller difference does not matter to you"
             kind="difference"
-            low={0.2}
-            high={10}
+            {...within("practice.margin_k")}
             value={v.margin_k}
             onCommit={(margin) =>
               margin &&

@@ -4,11 +4,12 @@ import { layoutOf } from "@/shared/job/edits";
 import { useJob } from "@/shared/job/store";
 import { missingParts, useWorkbench } from "@/shared/job/workbench";
 import { Head } from "@/shared/ui/bits";
+import { count } from "@/shared/words/lists";
 
 /** Layouts in the order of the person's own weights, from the forecast; what each is charged with can be read. */
 export function WhatMatters() {
   const { document } = useJob();
-  return missingParts(document).length || (document.layouts?.length ?? 0) < 2 ? null : <Order />;
+  return missingParts(document).length || count(document.layouts) < 2 ? null : <Order />;
 }
 
 function Order() {

@@ -1,37 +1,13 @@
 import type { Pair } from "@/shared/api/client";
 import type { Verdict } from "@/shared/api/hooks";
+import { LEADING_CHANNELS, PAIR_WORDS, SIGNS } from "@/shared/words/words";
 
 export type Word = Pair["word"];
 
-export const WORDS: Record<Word, string> = {
-  better: "better",
-  worse: "worse",
-  no_difference: "no difference",
-  cannot_tell: "cannot tell",
-};
+export const WORDS = PAIR_WORDS;
 
 /** A shape beside each word, so that neither colour nor order carries it alone. */
-export const SIGN: Record<Word, string> = { better: "▼", worse: "▲", no_difference: "=", cannot_tell: "?" };
-
-export const LOADS: Record<string, string> = {
-  idle: "idle",
-  cpu: "processor",
-  card: "card",
-  both: "both",
-  game: "game",
-  job: "job",
-};
-
-export const THINGS: Record<string, string> = {
-  cpu: "processor",
-  card: "card",
-  noise: "sound",
-  balance: "balance",
-  cost: "cost",
-  looks: "looks",
-  dust: "dust",
-  labour: "work",
-};
+export const SIGN = SIGNS;
 
 /** A pair as said of `of`: difference to the other, word turned round where needed. */
 export function saidOf(pairs: Pair[], of: string, other: string, channel: string) {
@@ -54,9 +30,7 @@ export function saidOf(pairs: Pair[], of: string, other: string, channel: string
 
 /** The figures a layout is chosen by, in the order they are shown, where any layout has them. */
 export const leading = (v: Verdict) =>
-  ["cpu_package_c", "card_core_c", "coolant_c", "cpu_power_w", "card_power_w", "score", "fps", "job_s", "sound_dba"].filter((c) =>
-    v.figures.some((f) => f.channel === c),
-  );
+  (LEADING_CHANNELS as readonly string[]).filter((c) => v.figures.some((f) => f.channel === c));
 
 export const figureOf = (v: Verdict, layout: string, channel: string) =>
   v.figures.find((f) => f.layout === layout && f.channel === channel);

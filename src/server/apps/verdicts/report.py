@@ -15,7 +15,8 @@ from desk.job.difference import SETTINGS
 from desk.verdict.drawing import MOST_DRAWINGS, cleaned
 from desk.verdict.measures import FigureOut
 from desk.verdict.record import RecordDoc
-from desk.verdict.words import Quantity, channel_words, kind_of, plain, quantity
+from desk.verdict.words import Quantity, kind_of, plain, quantity
+from desk.words.channels import channel_words
 from documents.errors import DocumentError
 from documents.job.models import JobDoc, LayoutDoc
 from documents.package.document import UNITS

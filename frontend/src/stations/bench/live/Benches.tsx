@@ -13,6 +13,7 @@ import { useJob } from "@/shared/job/store";
 import { useWorkbench } from "@/shared/job/workbench";
 import { Button, Head, Select, TextField } from "@/shared/ui/bits";
 import { NumberField } from "@/shared/ui/NumberField";
+import { INSTRUMENTS, within } from "@/shared/words/words";
 import { DIFFICULT, FaultChoice, useFaultChoice } from "../FaultChoice";
 import { StoredReadings } from "./StoredReadings";
 
@@ -136,16 +137,7 @@ function Instruments({ bench }: { bench: BenchRow }) {
           </p>
         ))}
         <div className="flex flex-wrap items-end gap-3">
-          <Select
-            label="Kind"
-            value={kind}
-            choices={[
-              { value: "logger", words: "logger (SCPI over TCP)" },
-              { value: "chamber", words: "climate chamber (SCPI over TCP)" },
-              { value: "meter", words: "sound meter (lines of text)" },
-            ]}
-            onChange={(v) => setKind(v as typeof kind)}
-          />
+          <Select label="Kind" value={kind} choices={INSTRUMENTS} onChange={(v) => setKind(v as typeof kind)} />
           <TextField label="Address: host:port, or a serial port" value={address} onChange={setAddress} />
           {kind === "logger" && <TextField label="Channels: 101=air_front_c, 102=…" value={channels} onChange={setChannels} />}
           <Button
@@ -195,8 +187,7 @@ function StandInBench({ benches, onStarted }: { benches: BenchRow[]; onStarted: 
         />
         <NumberField
           label="Seed"
-          low={0}
-          high={1e9}
+          {...within("standin.seed")}
           digits={0}
           value={seed}
           onCommit={(v) => v !== null && setSeed(Math.round(v))}

@@ -5,10 +5,10 @@ import { layoutOf } from "@/shared/job/edits";
 import { pointChannels, pointChoices } from "@/shared/job/points";
 import { useJob } from "@/shared/job/store";
 import { Button, Head, Select } from "@/shared/ui/bits";
-import { channelWords } from "@/shared/ui/channels";
 import { useKeptText } from "@/shared/ui/kept";
+import { channelWords, EVENTS, HAND_CHANNELS, HEARD, SEEN } from "@/shared/words/words";
 import { pinsOf } from "./Marks";
-import { clock, EVENTS, HEARD, SEEN } from "./words";
+import { clock } from "./words";
 
 type Subject = { id: number; layout: string; marks: MarkRow[]; by_hand: Record<string, unknown>[] };
 
@@ -95,7 +95,7 @@ function MarkForm({ run, place, onPlaced }: { run: number; place: { x_mm: number
         </Button>
       </div>
       {picture && <p className="text-[13px]">With the picture {picture.name}.</p>}
-      <Buttons words="Happened" tags={EVENTS.slice(0, 5)} onTag={(tag) => put({ kind: "event", tag, drop })} />
+      <Buttons words="Happened" tags={EVENTS} onTag={(tag) => put({ kind: "event", tag, drop })} />
       <label className="flex cursor-pointer items-center gap-2 text-[13.5px]">
         <input type="checkbox" className="checkbox checkbox-sm" checked={drop} onChange={(e) => setDrop(e.target.checked)} />
         leave the minute after it out of the mean
@@ -111,16 +111,16 @@ function MarkForm({ run, place, onPlaced }: { run: number; place: { x_mm: number
   );
 }
 
-function Buttons(props: { words: string; tags: { tag: string; words: string }[]; onTag: (tag: string) => void }) {
+function Buttons(props: { words: string; tags: readonly { value: string; words: string }[]; onTag: (tag: string) => void }) {
   return (
     <fieldset className="flex flex-wrap items-center gap-2" aria-label={props.words}>
       <span className="w-20 text-[14px] font-semibold">{props.words}</span>
       {props.tags.map((t) => (
         <button
-          key={t.tag}
+          key={t.value}
           type="button"
           className="min-h-9 cursor-pointer rounded-md border border-base-content bg-paper px-2.5 text-[14px]"
-          onClick={() => props.onTag(t.tag)}
+          onClick={() => props.onTag(t.value)}
         >
           {t.words}
         </button>
@@ -128,8 +128,6 @@ function Buttons(props: { words: string; tags: { tag: string; words: string }[];
     </fieldset>
   );
 }
-
-const HAND_CHANNELS = ["sound_dba", "room_c", "score", "fps", "job_s", "coolant_c"];
 
 /** A figure read off a probe, a meter or a screen; what looks like a slip is asked about before it is kept. */
 function ByHand({ run }: { run: Subject }) {

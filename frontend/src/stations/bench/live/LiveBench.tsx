@@ -3,16 +3,17 @@ import { type Draft, type Live, useDiscardRun, useEndRun, useLiveTrace, useSetUp
 import { Trace } from "@/shared/charts/Trace";
 import { useKeys } from "@/shared/keys/keys";
 import { Button } from "@/shared/ui/bits";
-import { channelWords } from "@/shared/ui/channels";
 import { Term } from "@/shared/ui/Term";
 import { useUnits } from "@/shared/units/units";
+import { num } from "@/shared/words/lists";
+import { channelWords, PHASES, said, usual } from "@/shared/words/words";
 import { Clipboard } from "./Clipboard";
 import { useCue } from "./cue";
 import { shadesOf } from "./Marks";
 import { Prepare } from "./Prepare";
 import { Side } from "./Side";
 import { SoakRows } from "./Soak";
-import { clock, PHASES } from "./words";
+import { clock } from "./words";
 
 type Props = { live: Live; draft: Draft; lost: boolean; onDone: (runId: number) => void };
 
@@ -51,7 +52,7 @@ export function LiveBench({ live, draft, lost, onDone }: Props) {
         <header className="flex items-start justify-between gap-4">
           <div className="min-w-0">
             <h1 className="flex flex-wrap items-baseline gap-x-4 text-[34px] leading-tight">
-              {step?.phase === "soak" ? <Term t="soak">{PHASES.soak}</Term> : PHASES[step?.phase ?? "prepare"]}
+              {step?.phase === "soak" ? <Term t="soak">{PHASES.soak}</Term> : said(PHASES, step?.phase ?? "prepare")}
               <span className="text-[16px] font-normal" style={{ fontStretch: "100%" }}>
                 layout {draft.layout}, {draft.load_words}, {draft.protocol.name || draft.protocol.id}
                 {draft.protocol.version && draft.protocol.version > 1 ? ` version ${draft.protocol.version}` : ""}
@@ -182,6 +183,7 @@ function useFace(): ["gauge" | "clipboard", (face: "gauge" | "clipboard") => voi
 type Action = { words: string; remark: string; run: () => void; disabled?: boolean };
 
 function useActions(live: Live, draft: Draft, onDone: (runId: number) => void) {
+  const units = useUnits();
   const start = useStartRun();
   const end = useEndRun();
   const set = useSetUp();
@@ -195,7 +197,9 @@ function useActions(live: Live, draft: Draft, onDone: (runId: number) => void) {
     const may = live.step?.may_start ?? false;
     main = {
       words: "Start the run",
-      remark: may ? `hands off: logging begins ${draft.protocol.ready_s ?? 10} s later` : (live.step?.action ?? ""),
+      remark: may
+        ? `hands off: logging begins ${draft.protocol.ready_s ?? usual("protocols.*.ready_s")} s later`
+        : (live.step?.action ?? ""),
       disabled: !may || start.isPending,
       run: () => may && start.mutate({ run: draft.id, waive: false }),
     };
@@ -210,7 +214,7 @@ function useActions(live: Live, draft: Draft, onDone: (runId: number) => void) {
         ? left === 0 && settled
           ? "settled and averaged: it is being ended"
           : left !== null && left !== undefined
-            ? `armed: in about ${Math.max(1, Math.ceil(left / 60))} min, at ±${figures?.end_settled_band_k ?? 0.5} K; touch to disarm`
+            ? `armed: in about ${Math.max(1, Math.ceil(left / 60))} min, at ±${units.text("difference", figures?.end_settled_band_k)} K; touch to disarm`
             : "armed; touch to disarm"
         : "touch to arm: it ends as soon as it is settled and averaged",
       run: () => set.mutate({ run: draft.id, change: { armed: !draft.armed } }),
@@ -272,22 +276,22 @@ function LiveTrace({ live, draft }: { live: Live; draft: Draft }) {
         .map((name) => ({ name, words: channelWords(name) })),
     [names],
   );
-  const room = live.room_c ?? 0;
+  const room = num(live.room_c);
   const ends = useMemo(
     () =>
       (live.figures?.channels ?? [])
         .filter((c) => c.final_k !== null && names.split(",").includes(c.name))
         .map((c) => ({
           name: c.name,
-          value: (c.final_k ?? 0) + (c.rise_k === null ? 0 : room),
-          band: Math.min(c.band_k ?? 0, 6),
+          value: num(c.final_k) + (c.rise_k === null ? 0 : room),
+          band: Math.min(num(c.band_k), 6),
         })),
     [live.figures, room, names],
   );
   const marks = useMemo(() => shadesOf(draft.marks), [draft.marks]);
   if (!trace || trace.elapsed_s.length < 3) return null;
-  const now = trace.elapsed_s.at(-1) ?? 0;
-  const until = now + Math.max(60, Math.min((live.step?.countdown_s ?? 600) * 1.1, 0.6 * now + 120));
+  const now = num(trace.elapsed_s.at(-1));
+  const until = now + Math.max(60, Math.min((live.step?.countdown_s ?? Number.POSITIVE_INFINITY) * 1.1, 0.6 * now + 120));
   return (
     <div className="h-52 min-h-40 flex-1 text-[12.5px] max-lg:h-64 max-lg:flex-none">
       <Trace

@@ -1,7 +1,7 @@
 import type { MarkRow } from "@/shared/api/live";
+import { num } from "@/shared/words/lists";
+import { MARKS, said } from "@/shared/words/words";
 import { clock, tagWords } from "./words";
-
-const KIND_WORDS: Record<string, string> = { event: "happened", seen: "seen", heard: "heard", note: "note", alarm: "alarm" };
 
 /** What happened, was seen, heard or written down in a run, in its order; a number where it is pinned in the drawing. */
 export function MarkList({ marks, onDrop }: { marks: MarkRow[]; onDrop?: (id: number, drop: boolean) => void }) {
@@ -20,7 +20,7 @@ export function MarkList({ marks, onDrop }: { marks: MarkRow[]; onDrop?: (id: nu
               </span>
             )}
             <span>
-              {[m.tag && tagWords(m.tag), m.text].filter(Boolean).join(": ") || KIND_WORDS[m.kind]}
+              {[m.tag && tagWords(m.tag), m.text].filter(Boolean).join(": ") || said(MARKS, m.kind)}
               {m.drop ? ", left out of the mean" : ""}
             </span>
             {m.has_picture && (
@@ -65,4 +65,4 @@ export const shadesOf = (marks: MarkRow[]) =>
 export const pinsOf = (marks: MarkRow[]) =>
   marks
     .filter((m) => m.x_mm !== null && m.z_mm !== null)
-    .map((m, i) => ({ x_mm: m.x_mm ?? 0, z_mm: m.z_mm ?? 0, n: i + 1, words: m.text || tagWords(m.tag) }));
+    .map((m, i) => ({ x_mm: num(m.x_mm), z_mm: num(m.z_mm), n: i + 1, words: m.text || tagWords(m.tag) }));

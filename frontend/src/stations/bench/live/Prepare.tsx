@@ -1,9 +1,9 @@
 import { type Draft, type Live, useAddReading, useSetUp, useStartRun } from "@/shared/api/live";
 import { Button, Head } from "@/shared/ui/bits";
-import { CAUTIONS, Caution, TICKED } from "@/shared/ui/Caution";
+import { Caution } from "@/shared/ui/Caution";
 import { NumberField } from "@/shared/ui/NumberField";
-import { TRAITS } from "@/shared/ui/traits";
 import { useUnits } from "@/shared/units/units";
+import { CAUTIONS, TICKED, type Ticked, TRAITS, within } from "@/shared/words/words";
 
 /** Before the load comes on: what is held, what was read, the room, the gates. */
 export function Prepare({ live, draft }: { live: Live; draft: Draft }) {
@@ -95,7 +95,7 @@ export function Prepare({ live, draft }: { live: Live; draft: Draft }) {
         ) : (
           <p>
             <span className={`font-mono text-[24px] ${draft.typed_room_c !== null ? "origin-typed" : "origin-measured"}`}>
-              {units.withUnit("temperature", live.room_c ?? 0)}
+              {units.withUnit("temperature", live.room_c)}
             </span>
           </p>
         )}
@@ -104,8 +104,7 @@ export function Prepare({ live, draft }: { live: Live; draft: Draft }) {
             <NumberField
               label="Read it now; again at the end"
               kind="temperature"
-              low={-20}
-              high={60}
+              {...within("run.room_c")}
               optional="needed"
               value={null}
               onCommit={(v) => v !== null && read.mutate({ channel: "room_c", value: v, sure: true, point: "" })}
@@ -114,8 +113,7 @@ export function Prepare({ live, draft }: { live: Live; draft: Draft }) {
           <NumberField
             label="One value for the whole run"
             kind="temperature"
-            low={-20}
-            high={60}
+            {...within("run.room_c")}
             optional={live.room_logged ? "as logged" : "if held"}
             value={draft.typed_room_c}
             onCommit={(v) => change({ room_c: v })}
@@ -127,8 +125,7 @@ export function Prepare({ live, draft }: { live: Live; draft: Draft }) {
             <div className="flex flex-wrap gap-3">
               <NumberField
                 label="Distance, m"
-                low={0.05}
-                high={20}
+                {...within("run.microphone_m")}
                 digits={2}
                 value={draft.microphone.distance_m ?? null}
                 onCommit={(v) => change({ microphone: { ...draft.microphone, distance_m: v } })}
@@ -143,8 +140,7 @@ export function Prepare({ live, draft }: { live: Live; draft: Draft }) {
               </label>
               <NumberField
                 label="The room alone, dBA"
-                low={0}
-                high={120}
+                {...within("run.background_dba")}
                 digits={1}
                 optional="machine off"
                 value={draft.background_dba}
@@ -173,7 +169,7 @@ export function Prepare({ live, draft }: { live: Live; draft: Draft }) {
               }
             />
             <span>
-              <strong>I have read this:</strong> {TICKED[c]?.words ?? c}
+              <strong>I have read this:</strong> {(TICKED as Ticked)[c]?.words ?? c}
             </span>
           </label>
         ))}

@@ -1,8 +1,8 @@
 import { type Draft, type Live, useAddReading, useChangeMark } from "@/shared/api/live";
 import { Head } from "@/shared/ui/bits";
-import { channelWords } from "@/shared/ui/channels";
 import { NumberField } from "@/shared/ui/NumberField";
 import { useUnits } from "@/shared/units/units";
+import { channelWords, within } from "@/shared/words/words";
 import { flagWords } from "../RunDetails";
 import { MarkList } from "./Marks";
 
@@ -29,8 +29,7 @@ export function Side({ live, draft }: { live: Live; draft: Draft }) {
           <NumberField
             label="Read it now"
             kind="temperature"
-            low={-20}
-            high={60}
+            {...within("run.room_c")}
             optional="°"
             value={null}
             onCommit={(v) => v !== null && read.mutate({ channel: "room_c", value: v, sure: true, point: "" })}

@@ -1,8 +1,9 @@
 import type { Live } from "@/shared/api/live";
 import { pointChannels } from "@/shared/job/points";
 import { useJob } from "@/shared/job/store";
-import { channelWords } from "@/shared/ui/channels";
 import { useUnits } from "@/shared/units/units";
+import { num } from "@/shared/words/lists";
+import { channelWords } from "@/shared/words/words";
 
 const FIRST = ["cpu_package_c", "card_core_c", "coolant_c"];
 const THEN = ["vrm_c", "air_rear_c", "board_sensor_c"];
@@ -40,7 +41,7 @@ function Row({ channel: c, words, background }: { channel: LiveChannel; words: s
   const temperature = c.name.endsWith("_c");
   const over = temperature && c.rise_k !== null && units.scale === "over";
   const figure = over
-    ? units.text("difference", c.rise_k ?? 0)
+    ? units.text("difference", c.rise_k)
     : temperature
       ? units.text("temperature", c.value)
       : c.value.toFixed(1);
@@ -77,11 +78,11 @@ function Row({ channel: c, words, background }: { channel: LiveChannel; words: s
 
 function Bar({ channel: c }: { channel: LiveChannel }) {
   const units = useUnits();
-  const share = c.settled ? 1 : (c.soaked ?? 0);
+  const share = c.settled ? 1 : num(c.soaked);
   const left = c.minutes_left;
   const rate = c.rate_k_min === null ? "" : `${units.signed("difference", c.rate_k_min, 1)} /min`;
   const words = c.settled
-    ? `settled, ends within ±${units.text("difference", c.band_k ?? 0)}`
+    ? `settled, ends within ±${units.text("difference", c.band_k)}`
     : left === null || left === undefined || left > EARLY_MIN
       ? c.settled === null
         ? "hardly warms"

@@ -9,7 +9,7 @@ import {
   useRunSheet,
   useTemplates,
 } from "@/shared/api/live";
-import { latestProtocols } from "@/shared/job/plan";
+import { latestProtocols, versionOf } from "@/shared/job/plan";
 import { useJob } from "@/shared/job/store";
 import { useWorkbench } from "@/shared/job/workbench";
 import { Button, Head, Select } from "@/shared/ui/bits";
@@ -29,7 +29,7 @@ export function StartRun({ bench }: { bench: BenchRow }) {
   const [protocolId, setProtocolId] = useState("");
   const [load, setLoad] = useState("both");
   const choices = [
-    ...own.map((p) => ({ value: p.id, words: `${p.name || p.id}${(p.version ?? 1) > 1 ? `, version ${p.version}` : ""}` })),
+    ...own.map((p) => ({ value: p.id, words: `${p.name || p.id}${versionOf(p) > 1 ? `, version ${p.version}` : ""}` })),
     ...(templates.data ?? []).filter((t) => !own.some((p) => p.id === t.id)).map((t) => ({ value: t.id, words: t.name || t.id })),
   ];
   const wanted = protocolId || document.plan?.protocol || sheet.data?.suggested || "";
