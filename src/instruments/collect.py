@@ -3,7 +3,7 @@
 import threading
 import time
 from collections.abc import Callable, Mapping, Sequence
-from typing import Protocol
+from typing import Literal, Protocol
 
 from instruments.meter import MeterClient, mean_level_dba
 from instruments.scpi import InstrumentError, ScpiClient
@@ -34,6 +34,8 @@ class LoggerSource:
     """A SCPI logger; ``channels`` gives the name of each of its numbered channels that is wanted."""
 
     def __init__(self, address: str, channels: Mapping[str, str]) -> None:
+        if not channels:
+            raise InstrumentError("no channel is named", address, "Give number=name for each, such as 101=air_front_c.")
         self.client, self.channels = ScpiClient(address), channels
 
     def read(self) -> dict[str, float | None]:
@@ -51,7 +53,7 @@ class LoggerSource:
 class ChamberSource:
     """A climate chamber's own temperature as the room's."""
 
-    def __init__(self, address: str) -> None:
+    def __init__(self, address: str, _channels: Mapping[str, str]) -> None:
         self.client = ScpiClient(address)
 
     def read(self) -> dict[str, float | None]:
@@ -64,7 +66,7 @@ class ChamberSource:
 class MeterSource:
     """A sound meter's lines as one level for each time it is asked."""
 
-    def __init__(self, address: str) -> None:
+    def __init__(self, address: str, _channels: Mapping[str, str]) -> None:
         self.client = MeterClient(address)
 
     def read(self) -> dict[str, float | None]:
@@ -74,18 +76,15 @@ class MeterSource:
         self.client.close()
 
 
+InstrumentKind = Literal["logger", "chamber", "meter"]
+SOURCES: Mapping[str, Callable[[str, Mapping[str, str]], Source]] = {"logger": LoggerSource, "chamber": ChamberSource, "meter": MeterSource}
+
+
 def open_source(kind: str, address: str, channels: Mapping[str, str]) -> Source:
-    """A source by its kind: logger, chamber or meter. Raises InstrumentError when it cannot be reached."""
-    if kind == "logger":
-        if not channels:
-            do = "Give number=name for each, such as 101=air_front_c."
-            raise InstrumentError("no channel is named", address, do)
-        return LoggerSource(address, channels)
-    if kind == "chamber":
-        return ChamberSource(address)
-    if kind == "meter":
-        return MeterSource(address)
-    raise InstrumentError(f"{kind!r} is no kind of instrument", address, "Use logger, chamber or meter.")
+    """A source by its kind, one of ``SOURCES``. Raises InstrumentError when it cannot be reached."""
+    if kind not in SOURCES:
+        raise InstrumentError(f"{kind!r} is no kind of instrument", address, f"Use one of {', '.join(SOURCES)}.")
+    return SOURCES[kind](address, channels)
 
 
 def collect(

@@ -18,6 +18,7 @@ from documents.job.planned import PlanDoc
 from engine.plan.protocol import CAUTIONS as TICKED
 from engine.plan.protocol import USUAL_LIMITS, Load, Statistic
 from engine.verdict.choose import PROFILES, WORDS
+from instruments.collect import SOURCES, InstrumentKind
 from tests.machines import ROOT
 
 FRONT = ROOT / "frontend/src"
@@ -51,6 +52,8 @@ class WordsTest(SimpleTestCase):
         self.assertEqual(set(verdict.LOADS), set(get_args(Load)))
         self.assertEqual(set(bench.STATISTICS), set(get_args(Statistic)))
         self.assertEqual(set(cautions.TICKED), set(TICKED))
+        self.assertEqual(set(bench.INSTRUMENTS), set(get_args(InstrumentKind)))
+        self.assertEqual(set(SOURCES), set(bench.INSTRUMENTS))
         self.assertEqual(set(verdict.THINGS), set(WORDS))
         self.assertEqual(set(verdict.MATTERS), set(next(iter(PROFILES.values()))))
         self.assertEqual(set(choices.DESIGNS), set(get_args(Design)))

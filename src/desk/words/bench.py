@@ -95,10 +95,11 @@ RESTRICTS: Mapping[str, str] = MappingProxyType({"little": "little", "moderate":
 LOG_UNITS: Mapping[str, str] = MappingProxyType(
     {"c": "°C", "f": "°F", "k": "K", "w": "W", "mw": "mW", "mhz": "MHz", "ghz": "GHz", "rpm": "1/min", "dba": "dBA"}
 )
-INSTRUMENTS: Mapping[str, str] = MappingProxyType(
+# Kinds of instrument, and how often each is read, in seconds: a meter speaks several times a second.
+INSTRUMENTS: Mapping[str, tuple[str, float]] = MappingProxyType(
     {
-        "logger": "logger (SCPI over TCP)",
-        "chamber": "climate chamber (SCPI over TCP)",
-        "meter": "sound meter (lines of text)",
+        "logger": ("logger (SCPI over TCP)", 5),
+        "chamber": ("climate chamber (SCPI over TCP)", 5),
+        "meter": ("sound meter (lines of text)", 1),
     }
 )

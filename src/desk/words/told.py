@@ -48,7 +48,6 @@ CHOSEN: Mapping[str, Mapping[str, str]] = {
     "SEEN": bench.SEEN,
     "HEARD": bench.HEARD,
     "TRAITS": bench.TRAITS,
-    "INSTRUMENTS": bench.INSTRUMENTS,
     "STATISTICS": bench.STATISTICS,
     "MATTERS": verdict.MATTERS,
     "FORECAST_LOADS": verdict.FORECAST_LOADS,
@@ -86,6 +85,7 @@ def told() -> dict[str, Any]:
         "LEADING_CHANNELS": list(channels.LEADING),
         "TICKED": {key: {"name": name, "words": cautions.CAUTIONS[caution]} for key, (name, caution) in cautions.TICKED.items()},
         "DESIGNS": [{"value": name, "words": words, "why": why} for name, (words, why) in choices.DESIGNS.items()],
+        "INSTRUMENTS": [{"value": name, "words": words, "every_s": every} for name, (words, every) in bench.INSTRUMENTS.items()],
         "LIKES": [{"value": name, "words": words, "about": about} for name, (words, about) in choices.LIKES.items()],
         "PART_KINDS": [kind(name, words) for name, words in PARTS.items()],
     }

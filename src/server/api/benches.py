@@ -9,6 +9,7 @@ from ninja import Router, Status
 from pydantic import Field
 
 from documents.runlog.reader import CHANNEL_NAME
+from instruments.collect import InstrumentKind
 from instruments.standin import Fault
 from server.api.bench import FaultIn
 from server.api.schema import Schema
@@ -43,7 +44,7 @@ class BenchIn(Schema):
 
 
 class InstrumentIn(Schema):
-    kind: Literal["logger", "chamber", "meter"]
+    kind: InstrumentKind
     address: Annotated[str, Field(min_length=1, max_length=120)]
     channels: dict[str, ChannelName] = Field(default_factory=dict)
     every_s: Annotated[float, Field(ge=0.2, le=600)] = 5

@@ -573,11 +573,6 @@ export const TRAITS = [
   {"value": "improvised", "words": "an improvised part"},
   {"value": "prototype", "words": "not a part on sale"},
 ] as const;
-export const INSTRUMENTS = [
-  {"value": "logger", "words": "logger (SCPI over TCP)"},
-  {"value": "chamber", "words": "climate chamber (SCPI over TCP)"},
-  {"value": "meter", "words": "sound meter (lines of text)"},
-] as const;
 export const STATISTICS = [
   {"value": "tail_mean", "words": "mean of the window at the end"},
   {"value": "tail_max", "words": "largest in that window"},
@@ -722,6 +717,11 @@ export const DESIGNS = [
   {"value": "grid", "words": "grid of ways, panels and speeds", "why": "How does it look over the whole range?"},
   {"value": "before_after", "words": "before and after", "why": "Did it help? As it stands, changed, and as it stood again."},
   {"value": "bundle", "words": "take a bundle apart", "why": "Several things differ at once: which of them matters?"},
+] as const;
+export const INSTRUMENTS = [
+  {"value": "logger", "words": "logger (SCPI over TCP)", "every_s": 5},
+  {"value": "chamber", "words": "climate chamber (SCPI over TCP)", "every_s": 5},
+  {"value": "meter", "words": "sound meter (lines of text)", "every_s": 1},
 ] as const;
 export const LIKES = [
   {"value": "tower", "words": "a tower", "about": "full board, supply under a shroud"},

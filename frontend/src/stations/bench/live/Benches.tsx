@@ -114,7 +114,7 @@ function Feeding({ bench, fresh }: { bench: BenchRow; fresh: string | null }) {
 function Instruments({ bench }: { bench: BenchRow }) {
   const add = useAddInstrument();
   const remove = useRemoveInstrument();
-  const [kind, setKind] = useState<"logger" | "chamber" | "meter">("logger");
+  const [kind, setKind] = useState<(typeof INSTRUMENTS)[number]["value"]>("logger");
   const [address, setAddress] = useState("");
   const [channels, setChannels] = useState("");
   const map = Object.fromEntries(
@@ -144,7 +144,15 @@ function Instruments({ bench }: { bench: BenchRow }) {
             disabled={!address.trim() || add.isPending}
             onClick={() =>
               add.mutate(
-                { bench: bench.id, body: { kind, address: address.trim(), channels: map, every_s: kind === "meter" ? 1 : 5 } },
+                {
+                  bench: bench.id,
+                  body: {
+                    kind,
+                    address: address.trim(),
+                    channels: map,
+                    every_s: INSTRUMENTS.find((x) => x.value === kind)?.every_s,
+                  },
+                },
                 { onSuccess: () => setAddress("") },
               )
             }
