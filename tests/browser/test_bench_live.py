@@ -7,7 +7,7 @@ from playwright.sync_api import expect
 
 from documents.job.planned import CriterionDoc, from_template
 from instruments.scpi import logger, serve
-from server.apps.bench import benches, buffer, live, players
+from server.apps.bench import benches, buffer, players, watching
 from server.apps.bench.models import Bench, Mark, Run
 from tests.browser.base import BrowserCase
 from tests.cli.test_commands import call
@@ -21,7 +21,7 @@ PNG = bytes.fromhex(
 class LiveBrowserCase(BrowserCase):
     def setUp(self) -> None:
         buffer.forget_all()
-        live.forget_all()
+        watching.forget_all()
         super().setUp()
 
     def come_to_rest(self) -> None:

@@ -6,7 +6,7 @@ from unittest.mock import patch
 
 from django.utils import timezone
 
-from server.apps.bench import benches, clock, live
+from server.apps.bench import benches, clock, watching
 from server.apps.bench.models import Batch, Bench, Run, Session
 from tests.server.test_live import LiveCase, resting
 
@@ -17,7 +17,7 @@ class SenderClockTest(LiveCase):
         clock.forget_all()
 
     def shown(self) -> list[float]:
-        log = live.present_log(self.bench, benches.now_s(self.bench))
+        log = watching.present_log(self.bench, benches.now_s(self.bench))
         assert log is not None
         return [v for v in log.channels["cpu_package_c"].tolist() if v == v]
 

@@ -12,7 +12,7 @@ from django.utils import timezone
 from documents.job.planned import from_template
 from engine.runs.series import RunLog
 from instruments.standin import Fault, simulate
-from server.apps.bench import benches, buffer, live, readings
+from server.apps.bench import benches, buffer, live, readings, watching
 from server.apps.bench.adapters import load_log
 from server.apps.bench.models import Batch, Run, Session
 from server.apps.jobs.models import Job
@@ -25,9 +25,9 @@ ROWS = 90
 class LiveCase(TestCase):
     def setUp(self) -> None:
         buffer.forget_all()
-        live.forget_all()
+        watching.forget_all()
         # Rows are fed far faster than in life: every post may be looked at.
-        pauses = ((live, "LEAST_PAUSE_S"), (live, "COST_FACTOR"), (live, "LEAST_FACTOR"), (readings, "END_LOOK_S"))
+        pauses = ((watching, "LEAST_PAUSE_S"), (watching, "COST_FACTOR"), (watching, "LEAST_FACTOR"), (readings, "END_LOOK_S"))
         for module, name in pauses:
             patched = patch.object(module, name, 0.0)
             patched.start()
@@ -95,7 +95,7 @@ class ReadingsTest(LiveCase):
         self.send([0, 1], {"cpu_package_c": [30, 31]}, seq=1)
         self.send([4, 5], {"cpu_package_c": [34, 35]}, seq=3)
         self.send([2, 3], {"cpu_package_c": [32, 33]}, seq=2)
-        log = live.present_log(self.bench, benches.now_s(self.bench))
+        log = watching.present_log(self.bench, benches.now_s(self.bench))
         assert log is not None
         self.assertEqual(log.channels["cpu_package_c"].tolist(), [30, 31, 32, 33, 34, 35])
 
@@ -126,7 +126,7 @@ class ReadingsTest(LiveCase):
         for i in range(2):
             body = {"session": "room", "seq": i + 1, "elapsed_s": [10.0 * i], "channels": {"room_c": [22.0 + i]}}
             self.post(f"/api/benches/{self.bench}/readings", body, 200, HTTP_AUTHORIZATION=f"Bearer {self.token}")
-        log = live.present_log(self.bench, benches.now_s(self.bench))
+        log = watching.present_log(self.bench, benches.now_s(self.bench))
         assert log is not None
         self.assertEqual([v for v in log.channels["room_c"].tolist() if v == v], [22.0, 23.0])
         self.assertLessEqual(len(log.elapsed_s), 22)
@@ -203,7 +203,7 @@ class RunTest(LiveCase):
         self.feed(log, to_s=60 + 600)
         before = self.state()
         buffer.forget_all()
-        live.forget_all()
+        watching.forget_all()
         after = self.state()
         self.assertEqual(before["figures"]["channels"], after["figures"]["channels"])
         self.feed(log, from_s=60 + 600)
@@ -305,7 +305,7 @@ class RunTest(LiveCase):
         self.feed(simulate(machine(), 5, 7, 1.0).shifted(60.0))
         run = Run.objects.get(pk=draft["id"])
         other = Run.objects.get(pk=draft["id"])
-        log = live.run_log(other)
+        log = watching.run_log(other)
         live.end_run(run.pk, "person")
         again = live._close(other.pk, log, state="void")  # a second request that had read the draft before
         self.assertEqual((again.state, again.ended_why), ("valid", "person"))

@@ -11,6 +11,7 @@ from documents.job.models import JobDoc
 from engine.coupled.explain import Account, account
 from engine.coupled.operating_point import OperatingPoint
 from engine.coupled.quiet import QuietSpeeds, groups_by_face, quiet_speeds
+from engine.coupled.system_line import FanAtWork, fan_at_work, other_fan
 from engine.coupled.tracer import FlowPicture, Tracer, flow_picture, release
 from engine.coupled.transient import Event, Profile, Settling, advised_minutes, run, settle_times
 from engine.plan.watch import LOST_HOLD_S, LOST_SHARE
@@ -187,3 +188,25 @@ def _alarm(event: EventIn) -> str:
 
 def _plus(room_c: float, rise_k: float | None) -> float | None:
     return None if rise_k is None else room_c + rise_k
+
+
+class FanFlow(BaseModel):
+    fan: str
+    flow_m3h: float
+
+
+class FanAtWorkOut(BaseModel):
+    """A fan in its place, and what the other fans at hand would move there at the same share of speed, most first."""
+
+    work: FanAtWork
+    others: list[FanFlow]
+
+
+def fan_in_place(oracle: Oracle, mount: str, layer: Literal["outer", "inner"]) -> FanAtWorkOut:
+    """Of the first layout asked about. Raises ImpossibleInputError where no fan stands there."""
+    point = oracle.point(oracle.layout_ids[0])
+    work = fan_at_work(point, mount, layer)
+    size = next(f.fan.size_mm for f in point.machine.fans if f.mount == mount and f.layer == layer)
+    alike = [f for f in oracle.resolver.doc.parts.fans if f.size_mm == size]
+    others = [FanFlow(fan=f.id, flow_m3h=other_fan(point, mount, layer, oracle.resolver.fan(f))) for f in alike]
+    return FanAtWorkOut(work=work, others=sorted(others, key=lambda x: -x.flow_m3h))

@@ -201,3 +201,16 @@ def planned_runs(
         for load in protocol.loads:
             found.append(PlannedRunDoc(id=f"r{len(found) + 1}", layout=name, protocol=protocol.id, load=load, role=role, nth=seen[name]))
     return found
+
+
+class Rebuild(BaseModel):
+    """What is done by hand from one layout to another, in words, and how long it takes."""
+
+    lines: list[str]
+    minutes: float
+
+
+def rebuild(doc: JobDoc, before: str, after: str) -> Rebuild:
+    resolver = Resolver(doc)
+    done = changes(doc, resolver.layout(before), resolver.layout(after))
+    return Rebuild(lines=[c.words for c in done], minutes=minutes_of(done))

@@ -3,6 +3,8 @@
 from collections.abc import Mapping
 from types import MappingProxyType
 
+from engine.plan.protocol import HELD, LOAD_WORDS
+
 PHASES: Mapping[str, str] = MappingProxyType(
     {
         "prepare": "Getting ready",
@@ -103,3 +105,12 @@ INSTRUMENTS: Mapping[str, tuple[str, float]] = MappingProxyType(
         "meter": ("sound meter (lines of text)", 1),
     }
 )
+
+
+def held_words(what: str) -> str:
+    """What is held alike in every run; the person's own where it is none of the usual."""
+    return HELD.get(what, what)
+
+
+def load_words(load: str) -> str:
+    return LOAD_WORDS.get(load, load)

@@ -15,11 +15,14 @@ from documents.job.case import PointDoc
 from documents.job.models import JobDoc, PartsDoc
 from engine.constants import CARD_BLOCK_K_W
 from engine.fit.ledger import SOURCE_TOLERANCE_MM
+from engine.plan.protocol import HELD, LOAD_WORDS, USUAL_LIMITS
 
 LOOKED_UP: Mapping[str, Mapping[str, str]] = {
     "CHANNEL_WORDS": channels.CHANNELS,
     "CHANNEL_UNITS": channels.KIND_BY_UNIT,
     "LOG_UNITS": bench.LOG_UNITS,
+    "HELD": HELD,
+    "RUN_LOADS": LOAD_WORDS,
     "PHASES": bench.PHASES,
     "ENDINGS": bench.ENDINGS,
     "OF_ITSELF": bench.OF_ITSELF,
@@ -83,6 +86,7 @@ def told() -> dict[str, Any]:
         "TYPED_CHANNELS": list(channels.TYPED),
         "HAND_CHANNELS": list(channels.BY_HAND),
         "LEADING_CHANNELS": list(channels.LEADING),
+        "USUAL_LIMITS": dict(USUAL_LIMITS),
         "TICKED": {key: {"name": name, "words": cautions.CAUTIONS[caution]} for key, (name, caution) in cautions.TICKED.items()},
         "DESIGNS": [{"value": name, "words": words, "why": why} for name, (words, why) in choices.DESIGNS.items()],
         "INSTRUMENTS": [{"value": name, "words": words, "every_s": every} for name, (words, every) in bench.INSTRUMENTS.items()],

@@ -96,6 +96,11 @@ class ProtocolDoc(Doc):
         )
 
 
+def templates() -> list[ProtocolDoc]:
+    """A first version of every template."""
+    return [from_template(key) for key in TEMPLATES]
+
+
 def from_template(template: str, ident: str | None = None) -> ProtocolDoc:
     """A first version of a template, to be changed as the person likes. Raises KeyError for an unknown one."""
     given = TEMPLATES[template]

@@ -147,14 +147,6 @@ def layout_budget(candidates: Sequence[Candidate], candidate: Candidate, channel
     return budget(float(np.mean([f.value for f in figures])), lines)
 
 
-def layout_figure(candidates: Sequence[Candidate], candidate: Candidate, channel: str) -> tuple[float, float] | None:
-    """Mean of a layout's runs and its 95 % half-width among layouts measured with the same sensors, run-to-run scatter included."""
-    found = layout_budget(candidates, candidate, channel)
-    if found is None:
-        return None
-    return found.value, budget(found.value, [x for x in found.lines if not x.common]).expanded
-
-
 def pair_budget(candidates: Sequence[Candidate], a: Candidate, b: Candidate, channel: str, scatter: Scatter | None = None) -> Budget | None:
     """The difference of two layouts, b less a, with every contribution; what both share by their sensors falls out."""
     one, two = a.figures(channel), b.figures(channel)

@@ -11,6 +11,7 @@ from ninja import File, Form, Router, Status
 from ninja.files import UploadedFile
 from pydantic import Field, TypeAdapter, ValidationError
 
+from desk.answers import Acceptance, RunAnalysis
 from desk.runs.document import AnalysisDoc
 from documents.errors import DocumentError
 from documents.job.planned import ProtocolDoc
@@ -19,8 +20,6 @@ from documents.package.said import EditSaid, HeldValues, Microphone, Ticks
 from documents.runlog.mapping import UNIT_WORDS, units_for
 from documents.runlog.writer import write_log
 from engine.errors import UnreadableLogError
-from engine.plan.protocol import Acceptance
-from engine.runs.analysis import RunAnalysis
 from instruments.standin import FAULTS, Fault
 from server.api.schema import MOST_LOG, Change, Finite, Schema, content_of
 from server.apps.bench import selectors, services

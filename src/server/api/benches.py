@@ -13,7 +13,7 @@ from instruments.collect import InstrumentKind
 from instruments.standin import Fault
 from server.api.bench import FaultIn
 from server.api.schema import Schema
-from server.apps.bench import benches, live, players, readings
+from server.apps.bench import benches, players, readings, watching
 from server.apps.bench.models import Bench
 
 router = Router()
@@ -82,7 +82,7 @@ class BenchOut(Schema):
 
 
 def bench_out(bench: Bench, token: str | None = None) -> dict[str, Any]:
-    run = live.live_run(bench.pk)
+    run = watching.live_run(bench.pk)
     beside = players.beside(bench.pk)
     instruments = [
         {"id": i.pk, "kind": i.kind, "address": i.address, "channels": i.channels, "every_s": i.every_s}

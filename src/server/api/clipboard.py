@@ -9,8 +9,8 @@ from ninja import File, Form, Router, Status
 from ninja.files import UploadedFile
 from pydantic import Field
 
+from desk.answers import Load
 from documents.job.planned import ProtocolDoc
-from engine.plan.protocol import Load
 from server.api.bench import RunOut, run_out
 from server.api.benches import ChannelName
 from server.api.schema import MEGABYTE, Change, Finite, Schema, content_of

@@ -10,16 +10,18 @@ from ninja import File, Router, Status
 from ninja.files import UploadedFile
 from pydantic import Field
 
+from desk.answers import Account
 from desk.begin.schools import starters
 from desk.begin.sketch import RowIn, SketchIn, rows_of, sketch
 from desk.forecast.document import FindingsDoc, ForecastDoc, Oracle, PointMemory, Question
-from desk.forecast.insight import AirAnswer, Insight, QuietAnswer, QuietQuestion, TimeAnswer, TimeQuestion
+from desk.forecast.insight import AirAnswer, FanAtWorkOut, Insight, QuietAnswer, QuietQuestion, TimeAnswer, TimeQuestion, fan_in_place
 from desk.forecast.practice import Ranked
 from desk.forecast.sheet import SheetDoc, ranking, sheet
 from desk.forecast.worth import WorthAnswer, worth
-from desk.job.difference import changes, difference_in_words
+from desk.job.difference import difference_in_words
 from desk.job.places import outside
 from desk.job.resolve import Resolver
+from desk.plan.runsheet import Rebuild, rebuild
 from desk.together.fit import LedgerOut, ledger_of
 from desk.verdict.record import record_in
 from documents.job.case import CaseDoc
@@ -28,9 +30,6 @@ from documents.job.photo import ReadingIn, ReadingOut, reading
 from documents.job.reader import check_case, check_job, write_job
 from documents.package.document import is_package, write_package
 from documents.parts.files import CaseFile, case_json, parts_csv, parts_json, read_case, read_parts
-from engine.coupled.explain import Account
-from engine.coupled.system_line import FanAtWork, fan_at_work, other_fan
-from engine.plan.rebuild import minutes_of
 from server.api.door import job_of
 from server.api.schema import MEGABYTE, MOST_DOCUMENT, MOST_PACKAGE, Schema, content_of, no_larger
 from server.apps.bench import selectors as bench
@@ -284,18 +283,6 @@ class MountIn(InsightIn):
     layer: Literal["outer", "inner"] = "outer"
 
 
-class FanFlow(Schema):
-    fan: str
-    flow_m3h: float
-
-
-class FanAtWorkOut(Schema):
-    """A fan in its place, and what the other fans at hand would move there at the same share of speed."""
-
-    work: FanAtWork
-    others: list[FanFlow]
-
-
 def _file(text: str, kind: str, name: str, suffix: str) -> HttpResponse:
     response = HttpResponse(text, content_type=f"{kind}; charset=utf-8")
     response["Content-Disposition"] = f'attachment; filename="{slugify(name) or "job"}.{suffix}"'
@@ -341,13 +328,7 @@ def starter_layouts(request: HttpRequest, data: InsightIn) -> Any:
 @router.post("/forecast/fan", response=FanAtWorkOut, operation_id="fan_at_work")
 def fan_work(request: HttpRequest, data: MountIn) -> Any:
     """Fan curve, system line and operating point at a mount, and other fans there."""
-    oracle = Oracle(check_job(data.document).doc, data.question, MEMORY)
-    point = oracle.point(oracle.layout_ids[0])
-    work = fan_at_work(point, data.mount, data.layer)
-    size = next(f.fan.size_mm for f in point.machine.fans if f.mount == data.mount and f.layer == data.layer)
-    alike = [f for f in oracle.resolver.doc.parts.fans if f.size_mm == size]
-    others = [FanFlow(fan=f.id, flow_m3h=other_fan(point, data.mount, data.layer, oracle.resolver.fan(f))) for f in alike]
-    return FanAtWorkOut(work=work, others=sorted(others, key=lambda x: -x.flow_m3h))
+    return fan_in_place(Oracle(check_job(data.document).doc, data.question, MEMORY), data.mount, data.layer)
 
 
 @router.get("/jobs/{job_id}/package.zip", operation_id="export_package")
@@ -412,18 +393,9 @@ class ChangesIn(Schema):
     after: str
 
 
-class ChangesOut(Schema):
-    """What is done by hand from one to the other, in words, and how long it takes."""
-
-    lines: list[str]
-    minutes: float
-
-
-@router.post("/changes", response=ChangesOut, operation_id="changes")
+@router.post("/changes", response=Rebuild, operation_id="changes")
 def changes_between(request: HttpRequest, data: ChangesIn) -> Any:
-    doc = check_job(data.document).doc
-    done = changes(doc, *(Resolver(doc).layout(x) for x in (data.before, data.after)))
-    return ChangesOut(lines=[c.words for c in done], minutes=minutes_of(done))
+    return rebuild(check_job(data.document).doc, data.before, data.after)
 
 
 @router.post("/lineage", response=Lineage, operation_id="lineage")

@@ -11,23 +11,19 @@ from django.utils import timezone
 from ninja import Router, Status
 from pydantic import Field
 
+from desk.answers import LiveFigures, Load
+from desk.words.bench import held_words, load_words
 from documents.job.planned import ProtocolDoc
 from documents.package.said import HeldValues, Microphone, Ticks
-from engine.plan.protocol import CAUTIONS, HELD, LOAD_WORDS, USUAL_LIMITS, Load
-from engine.runs.live import LiveFigures, thinned
-from engine.runs.series import RunLog
 from server.api.bench import RunOut, TraceOut, run_out
 from server.api.benches import BenchOut, bench_out
 from server.api.clipboard import MarkOut, mark_out
 from server.api.door import job_of
 from server.api.schema import Change, Finite, Schema
-from server.apps.bench import benches, live, selectors
+from server.apps.bench import benches, live, watching
 from server.apps.bench.models import Bench, Run
 
 router = Router()
-TRACE_POINTS = 700
-DRAWN = ("cpu_package_c", "card_core_c", "coolant_c", "room_c")
-MOST_DRAWN = 8
 
 
 class StepOut(Schema):
@@ -104,19 +100,19 @@ class LiveOut(Schema):
 def _draft_out(run: Run) -> dict[str, Any]:
     protocol = ProtocolDoc.model_validate(run.protocol)
     names = ("id", "name", "load", "planned", "prepared_at", "armed", "waived", "acknowledged", "traits", "typed_room_c")
-    known = live.asked(run).known
+    known = watching.asked(run).known
     held = [
-        {"what": h.what, "words": HELD.get(h.what, h.what), "value": run.held.get(h.what), "known": known.get(h.what, "as set")}
+        {"what": h.what, "words": held_words(h.what), "value": run.held.get(h.what), "known": known.get(h.what, "as set")}
         for h in protocol.held
     ]
     return {n: getattr(run, n) for n in names} | {
         "job": run.job_id,
         "layout": run.layout_key,
-        "load_words": LOAD_WORDS.get(run.load, run.load),
+        "load_words": load_words(run.load),
         "protocol": protocol,
         "started": run.started_s is not None,
         "held": held,
-        "cautions": live.needed_cautions(run),
+        "cautions": watching.needed_cautions(run),
         "loop_new": run.loop_filled_at is not None,
         "background_dba": run.background_dba,
         "microphone": run.microphone,
@@ -131,11 +127,11 @@ def live_state(request: HttpRequest, bench_id: int) -> Any:
     begun = time.perf_counter()
     bench = get_object_or_404(Bench, pk=bench_id)
     at = benches.told_s(bench_id)
-    run = live.live_run(bench_id)
-    step, figures = live.step_of(run) if run else (None, None)
-    present = live.present_log(bench_id, at)
-    latest = live.latest_values(present)
-    typed = live.typed_room_c(run) if run else None
+    run = watching.live_run(bench_id)
+    step, figures = watching.step_of(run) if run else (None, None)
+    present = watching.present_log(bench_id, at)
+    latest = watching.latest_values(present)
+    typed = watching.typed_room_c(run) if run else None
     return {
         "bench": bench_out(bench),
         "now_s": at,
@@ -144,7 +140,7 @@ def live_state(request: HttpRequest, bench_id: int) -> Any:
         "latest": latest,
         "room_c": typed if typed is not None else latest.get("room_c"),
         "room_logged": "room_c" in latest,
-        "notes": live.notes(run, latest) if run else [],
+        "notes": watching.notes(run, latest) if run else [],
         "run": _draft_out(run) if run else None,
         "step": asdict(step) if step else None,
         "figures": figures,
@@ -155,12 +151,10 @@ def live_state(request: HttpRequest, bench_id: int) -> Any:
 @router.get("/benches/{bench_id}/live/trace", response=TraceOut | None, operation_id="live_trace")
 def live_trace(request: HttpRequest, bench_id: int) -> Any:
     """What is drawn of a live run, at screen resolution; asked for less often than the figures."""
-    run = live.live_run(get_object_or_404(Bench, pk=bench_id).pk)
-    log = live.run_log(run) if run else None
-    if log is None:
+    run = watching.live_run(get_object_or_404(Bench, pk=bench_id).pk)
+    found = watching.trace(run) if run else None
+    if found is None:
         return None
-    drawn = {n: v for n, v in log.channels.items() if n in DRAWN or n.startswith("air_")}
-    found = selectors.trace_of(*thinned(RunLog(log.elapsed_s, dict(list(drawn.items())[:MOST_DRAWN])), TRACE_POINTS))
     return {"elapsed_s": found.elapsed_s, "channels": [{"name": c.name, "values": c.values} for c in found.channels]}
 
 
@@ -229,16 +223,3 @@ class DiscardIn(Schema):
 def discard_run(request: HttpRequest, run_id: int, data: DiscardIn) -> Any:
     live.discard_run(run_id, data.reason)
     return Status(204, None)
-
-
-class WordsOut(Schema):
-    held: dict[str, str]
-    loads: dict[str, str]
-    cautions: list[str]
-    usual_limits: dict[str, float]
-
-
-@router.get("/bench/words", response=WordsOut, operation_id="bench_words")
-def bench_words(request: HttpRequest) -> Any:
-    """The words of loads, held things and cautions."""
-    return WordsOut(held=dict(HELD), loads=dict(LOAD_WORDS), cautions=list(CAUTIONS), usual_limits=dict(USUAL_LIMITS))

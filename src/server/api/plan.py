@@ -6,15 +6,12 @@ from django.http import HttpRequest
 from ninja import Router
 from pydantic import Field
 
-from desk.job.resolve import Resolver
 from desk.plan.generate import Design, FactorIn, Predicted, generate, predicted_effects
+from desk.plan.hanging import ProbeAdvice, hanging
 from desk.plan.runsheet import Order, RunSheet, planned_runs, run_sheet
 from documents.job.models import LayoutDoc
-from documents.job.planned import PlannedRunDoc, ProtocolDoc, from_template
+from documents.job.planned import PlannedRunDoc, ProtocolDoc, templates
 from documents.job.reader import check_job
-from engine.machine import Point
-from engine.plan.probes import advice
-from engine.plan.protocol import TEMPLATES
 from server.api.schema import Schema
 from server.apps.bench.selectors import planned_done
 
@@ -56,7 +53,7 @@ class RunsIn(Schema):
 
 @router.get("/plan/templates", response=list[ProtocolDoc], operation_id="protocol_templates")
 def protocol_templates(request: HttpRequest) -> Any:
-    return [from_template(key) for key in TEMPLATES]
+    return templates()
 
 
 @router.post("/plan/sheet", response=RunSheet, operation_id="plan_sheet")
@@ -80,17 +77,10 @@ class ProbesIn(Schema):
     layout: str
 
 
-class ProbeAdvice(Schema):
-    point: str
-    words: str
-
-
 @router.post("/plan/probes", response=list[ProbeAdvice], operation_id="plan_probes")
 def plan_probes(request: HttpRequest, data: ProbesIn) -> Any:
     """How to hang a probe at each named point."""
-    doc = check_job(data.document).doc
-    machine = Resolver(doc).machine(data.layout)
-    return [ProbeAdvice(point=p.id, words=advice(machine, Point(p.at_mm.x, p.at_mm.y, p.at_mm.z))) for p in doc.points]
+    return hanging(check_job(data.document).doc, data.layout)
 
 
 @router.post("/plan/runs", response=list[PlannedRunDoc], operation_id="plan_runs")

@@ -11,15 +11,14 @@ from django.utils.text import slugify
 from ninja import Router, Status
 from pydantic import Field
 
+from desk.answers import Pair
 from desk.verdict.document import VerdictDoc
 from desk.verdict.effects import NamedOut
+from desk.verdict.measures import FigureOut, figures
 from desk.verdict.record import RecordDoc, replication
 from desk.verdict.study import Settings
 from documents.job.reader import write_job
-from engine.verdict.candidate import Candidate
-from engine.verdict.compare import Pair, compare
 from server.api.schema import Schema
-from server.apps.bench import selectors as bench
 from server.apps.verdicts import report, selectors, services
 from server.apps.verdicts.models import Verdict
 from server.apps.verdicts.selectors import Beside, Standing
@@ -27,20 +26,9 @@ from server.apps.verdicts.selectors import Beside, Standing
 router = Router()
 
 
-class LayoutFigure(Schema):
-    """Measured figure of a layout: mean of its runs, with a 95 % half-width."""
-
-    layout: str
-    channel: str
-    value: float
-    band: float
-    runs: int
-    settled: bool
-
-
 class ComparisonOut(Schema):
     margin_k: float
-    figures: list[LayoutFigure]
+    figures: list[FigureOut]
     pairs: list[Pair]
 
 
@@ -93,13 +81,9 @@ def _out(s: Standing) -> VerdictOut:
 
 @router.get("/jobs/{job_id}/comparison", response=ComparisonOut, operation_id="comparison")
 def comparison(request: HttpRequest, job_id: int, margin_k: Annotated[float, Field(gt=0, le=20)] = 1.5) -> Any:
-    found = bench.candidates(job_id)
-    return ComparisonOut(margin_k=margin_k, figures=[_figure(*row) for row in selectors.measured(found)], pairs=compare(found, margin_k))
-
-
-def _figure(c: Candidate, channel: str, figure: tuple[float, float]) -> LayoutFigure:
-    settled = all(run.settled for run in c.judged)
-    return LayoutFigure(layout=c.name, channel=channel, value=figure[0], band=figure[1], runs=len(c.judged), settled=settled)
+    """The figures and pairs of the verdict, without its argument."""
+    found = selectors.compared(job_id, margin_k)
+    return ComparisonOut(margin_k=margin_k, figures=figures(found), pairs=found.pairs)
 
 
 @router.get("/jobs/{job_id}/panel-costs", response=list[NamedOut], operation_id="panel_costs")

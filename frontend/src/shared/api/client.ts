@@ -14,7 +14,7 @@ export type Fix = Schemas["OfferedFix"];
 export type LinkForecast = Schemas["LinkForecast"];
 export type Run = Schemas["RunOut"];
 export type Pair = Schemas["Pair"];
-export type LayoutFigure = Schemas["LayoutFigure"];
+export type LayoutFigure = Schemas["FigureOut"];
 export type Load = "idle" | "cpu" | "card" | "both" | "own";
 export type Face = MountDoc["face"];
 

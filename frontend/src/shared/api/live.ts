@@ -67,13 +67,6 @@ export const useClearReadings = () =>
     ),
   );
 
-export const useBenchWords = () =>
-  useQuery({
-    queryKey: ["bench-words"],
-    queryFn: () => answered(client.GET("/api/bench/words")),
-    staleTime: Number.POSITIVE_INFINITY,
-  });
-
 /** A change at a bench; what is shown of it is asked for again at once. */
 function useLiveChange<I, O>(change: (input: I) => Promise<O>) {
   const queries = useQueryClient();

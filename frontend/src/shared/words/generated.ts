@@ -372,6 +372,24 @@ export const LOG_UNITS = {
   "rpm": "1/min",
   "dba": "dBA",
 } as const;
+export const HELD = {
+  "cpu_limit": "processor's power limit or fixed clock",
+  "card_fans": "card's fans, %",
+  "pump": "pump, %",
+  "curves": "fan curves or fixed speeds",
+  "room": "same room and place",
+  "panels": "panels as the layout says",
+  "room_fan": "no room fan, window or air conditioning",
+  "load": "same load program and version",
+} as const;
+export const RUN_LOADS = {
+  "idle": "idle",
+  "cpu": "processor loaded",
+  "card": "card loaded",
+  "both": "both parts loaded",
+  "game": "like a game",
+  "job": "timing a job",
+} as const;
 export const PHASES = {
   "prepare": "Getting ready",
   "purge": "Purging",
@@ -701,6 +719,16 @@ export const LEADING_CHANNELS = [
   "job_s",
   "sound_dba",
 ] as const;
+export const USUAL_LIMITS = {
+  "cpu_package_c": 95.0,
+  "card_core_c": 90.0,
+  "card_hotspot_c": 105.0,
+  "card_memory_c": 100.0,
+  "vrm_c": 100.0,
+  "coolant_c": 60.0,
+  "air_rear_c": 55.0,
+  "pump_rpm": 600.0,
+} as const;
 export const TICKED = {
   "fog": {"name": "fog", "words": "Theatrical fluid only, short puffs, room aired; not for asthma; it can set off smoke detectors, its nozzle burns. Power off before fogging heavily."},
   "solvent": {"name": "solvent", "words": "Pure alcohol as the paste's maker says; aired, no flame, gloves, power off and all dry again before power."},

@@ -1,7 +1,6 @@
 import { Fragment, useState } from "react";
 import type { LayoutDoc, Run } from "@/shared/api/client";
 import { type RunChange, useChangeRun } from "@/shared/api/hooks";
-import { useBenchWords } from "@/shared/api/live";
 import { layoutOf } from "@/shared/job/edits";
 import { useJob } from "@/shared/job/store";
 import { Button, Head, Select, TextField } from "@/shared/ui/bits";
@@ -9,7 +8,7 @@ import { NumberField } from "@/shared/ui/NumberField";
 import { Term } from "@/shared/ui/Term";
 import { minutes } from "@/shared/units/convert";
 import { useUnits } from "@/shared/units/units";
-import { channelWords, ENDINGS, FLAGS, said, TRAITS, within } from "@/shared/words/words";
+import { channelWords, ENDINGS, FLAGS, HELD, said, TRAITS, within } from "@/shared/words/words";
 
 export const flagWords = (code: string) => said(FLAGS, code);
 
@@ -30,7 +29,6 @@ function AsBuilt({ layout }: { layout: LayoutDoc | undefined }) {
 
 /** How the run came about: protocol, what was held, how it ended, what lowers its generality. */
 function HowMade({ run, onChange }: { run: Run; onChange: (change: RunChange) => void }) {
-  const words = useBenchWords();
   const held = Object.entries(run.held).filter(([k]) => k !== "loop_filled_at");
   return (
     <section className="flex flex-col gap-1">
@@ -77,10 +75,10 @@ function HowMade({ run, onChange }: { run: Run; onChange: (change: RunChange) =>
       <dl className="grid grid-cols-[1fr_auto] gap-x-3 text-[13px]">
         {held.map(([what, value]) => (
           <Fragment key={what}>
-            <dt className="text-faint">{words.data?.held[what] ?? what}</dt>
+            <dt className="text-faint">{said(HELD, what)}</dt>
             <dd>
               <input
-                aria-label={`${words.data?.held[what] ?? what}: as it was`}
+                aria-label={`${said(HELD, what)}: as it was`}
                 className="input input-xs w-24 font-mono"
                 key={value}
                 defaultValue={value}

@@ -1,8 +1,8 @@
-import { type ProtocolDoc, useBenchWords } from "@/shared/api/live";
+import type { ProtocolDoc } from "@/shared/api/live";
 import { useJob } from "@/shared/job/store";
 import { Button, Select } from "@/shared/ui/bits";
 import { NumberField } from "@/shared/ui/NumberField";
-import { CHOICES, channelWords, usual, within } from "@/shared/words/words";
+import { CHOICES, channelWords, USUAL_LIMITS, usual, within } from "@/shared/words/words";
 
 type Part = { own: ProtocolDoc; set: (label: string, change: (p: ProtocolDoc) => void) => void };
 
@@ -12,8 +12,7 @@ const assign = (row: object | undefined, field: string, value: unknown) => {
 
 /** Channels that must not pass a value in any run. */
 export function Limits({ own, set }: Part) {
-  const words = useBenchWords();
-  const limits = words.data?.usual_limits ?? {};
+  const limits: Readonly<Record<string, number>> = USUAL_LIMITS;
   const rows = own.limits ?? [];
   const put = (at: number, field: string, value: unknown) => set("limit", (p) => assign(p.limits?.[at], field, value));
   return (
@@ -81,8 +80,7 @@ export function Limits({ own, set }: Part) {
 /** What a run must keep to be accepted. */
 export function Criteria({ own, set }: Part) {
   const { document } = useJob();
-  const words = useBenchWords();
-  const limited = Object.keys(words.data?.usual_limits ?? {}).filter((c) => c.endsWith("_c"));
+  const limited = Object.keys(USUAL_LIMITS).filter((c) => c.endsWith("_c"));
   const rows = own.criteria ?? [];
   const put = (at: number, field: string, value: unknown) => set("criterion", (p) => assign(p.criteria?.[at], field, value));
   const points = (document.points ?? []).map((p) => `air_${p.id}_c`);

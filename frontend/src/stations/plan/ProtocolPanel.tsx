@@ -1,18 +1,17 @@
 import { useState } from "react";
-import { type ProtocolDoc, useBenchWords, useTemplates } from "@/shared/api/live";
+import { type ProtocolDoc, useTemplates } from "@/shared/api/live";
 import { freeId } from "@/shared/job/edits";
 import { changeProtocol, latestProtocols, protocolKey, versionOf } from "@/shared/job/plan";
 import { useJob } from "@/shared/job/store";
 import { Segments, Select } from "@/shared/ui/bits";
 import { NumberField } from "@/shared/ui/NumberField";
-import { CHOICES, STATISTICS, TICKED, type Ticked, usual, within } from "@/shared/words/words";
+import { CHOICES, HELD, RUN_LOADS, STATISTICS, TICKED, type Ticked, usual, within } from "@/shared/words/words";
 import { Criteria, Limits } from "./ProtocolLists";
 
 const LENGTHS = [5, 10, 15, 20, 30, 60, 90];
 /** One protocol, edited in place. A version that runs were made with stays; the change makes the next. */
 export function ProtocolPanel({ used }: { used: Set<string> }) {
   const { document, edit } = useJob();
-  const words = useBenchWords();
   const templates = useTemplates();
   const all = latestProtocols(document);
   const [name, setName] = useState("");
@@ -117,7 +116,7 @@ export function ProtocolPanel({ used }: { used: Set<string> }) {
       </div>
       <Ticks
         words="Loads: one run of each per layout"
-        choices={Object.entries(words.data?.loads ?? {})}
+        choices={Object.entries(RUN_LOADS)}
         chosen={own.loads ?? ["both"]}
         onChange={(v, on) =>
           set("loads", (p) => {
@@ -128,7 +127,7 @@ export function ProtocolPanel({ used }: { used: Set<string> }) {
       />
       <Ticks
         words="Held in every run"
-        choices={Object.entries(words.data?.held ?? {})}
+        choices={Object.entries(HELD)}
         chosen={(own.held ?? []).map((h) => h.what)}
         onChange={(v, on) =>
           set("held", (p) => {
@@ -138,7 +137,7 @@ export function ProtocolPanel({ used }: { used: Set<string> }) {
       />
       <Ticks
         words="Cautions to be read before a start"
-        choices={(words.data?.cautions ?? []).map((c) => [c, (TICKED as Ticked)[c]?.name ?? c])}
+        choices={Object.keys(TICKED).map((c) => [c, (TICKED as Ticked)[c]?.name ?? c])}
         chosen={own.cautions ?? []}
         onChange={(v, on) =>
           set("cautions", (p) => {

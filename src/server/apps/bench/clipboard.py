@@ -15,7 +15,7 @@ from documents.job.reader import check_job
 from engine.errors import ImpossibleInputError
 from engine.runs.series import ROOM_CHANNEL, RunLog
 from engine.runs.slip import Question, question
-from server.apps.bench import live
+from server.apps.bench import watching
 from server.apps.bench.benches import told_s
 from server.apps.bench.figures import basis_of, changed_run, new_run
 from server.apps.bench.models import Mark, Run
@@ -131,7 +131,7 @@ def _earlier(run: Run, channel: str) -> list[tuple[float, float]]:
     typed = [(r["at_s"], r["value"]) for r in run.by_hand if r["channel"] == channel]
     if typed:
         return typed
-    log = live.run_log(run) if run.state == "draft" else None
+    log = watching.run_log(run) if run.state == "draft" else None
     if log is None or channel not in log.channels:
         return []
     good = np.flatnonzero(np.isfinite(log.channels[channel]))[-5:]
@@ -142,7 +142,7 @@ def _warming(run: Run, channel: str) -> bool:
     """The machine itself still warms up, so that no probe in it can be at rest."""
     if run.state != "draft" or run.started_s is None or channel == ROOM_CHANNEL or not channel.endswith("_c"):
         return False
-    _, figures = live.step_of(run)
+    _, figures = watching.step_of(run)
     return figures is None or not figures.all_settled
 
 

@@ -20,9 +20,9 @@ from instruments.livebench import FASTEST, SLOWEST, Beside, LiveStandIn, Pace, i
 from instruments.sender import Sender
 from instruments.standin import FAULTS, Fault, difficult_day
 from server.apps.bench.benches import make_bench, new_token, rate_of
-from server.apps.bench.live import live_run
 from server.apps.bench.models import Bench, Instrument
 from server.apps.bench.readings import Posted, close_all_ending, take_readings
+from server.apps.bench.watching import live_run
 from server.apps.jobs import adapters
 from server.apps.jobs.models import Job
 

@@ -15,9 +15,10 @@ from engine.plan.watch import Alarm
 from engine.runs.placing import REACH_S, Placed, place
 from server.apps.bench.benches import now_s
 from server.apps.bench.clock import heard, since_heard_s
-from server.apps.bench.live import CLOCK_JUMP, end_run, live_run, step_of, watched
+from server.apps.bench.live import CLOCK_JUMP, end_run
 from server.apps.bench.models import Batch, Bench, Mark, Run, Session
 from server.apps.bench.soon import soon
+from server.apps.bench.watching import live_run, step_of, watched
 
 END_LOOK_S = 1.0
 MOST_TURNS, MOST_TOLD = 50, 10

@@ -7,7 +7,7 @@ import urllib.request
 from django.db import connection
 
 from documents.job.planned import from_template
-from server.apps.bench import live, players
+from server.apps.bench import live, players, watching
 from server.apps.bench.models import Bench, Run
 from server.apps.jobs.models import Job
 
@@ -25,7 +25,7 @@ def show_live_run(url: str) -> None:
         bench = players.start_standin(job.pk, LAYOUT, url, RATE, SEED)
         protocol = from_template("soak")
         run = live.prepare_run(bench.pk, job.pk, LAYOUT, protocol, "both", _planned(job))
-        run = live.set_up(run.pk, {"held": {h.what: live.asked(run).known.get(h.what, "as set") for h in protocol.held}})
+        run = live.set_up(run.pk, {"held": {h.what: watching.asked(run).known.get(h.what, "as set") for h in protocol.held}})
         _begin(run)
     finally:
         connection.close()  # this thread's own
@@ -40,7 +40,7 @@ def _planned(job: Job) -> str:
 def _begin(run: Run) -> None:
     until = time.monotonic() + PATIENCE_S
     while time.monotonic() < until:
-        step, _ = live.step_of(run)
+        step, _ = watching.step_of(run)
         if step.may_start:
             live.start_run(run.pk)
             return

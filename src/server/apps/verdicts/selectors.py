@@ -10,7 +10,7 @@ from django.shortcuts import get_object_or_404
 from desk.forecast.document import Memory, PointMemory
 from desk.verdict.document import Judged, VerdictDoc, judge
 from desk.verdict.record import RecordDoc, RunRef, judged_anew, moved, read_record, stale
-from desk.verdict.study import Runs, Settings
+from desk.verdict.study import Runs, Settings, Study, study
 from documents.errors import DocumentError, Fault
 from documents.job.models import JobDoc
 from documents.job.planned import ProtocolDoc
@@ -19,7 +19,6 @@ from engine.errors import OventaError
 from engine.identity import METHOD
 from engine.plan.protocol import Acceptance
 from engine.verdict.candidate import Candidate
-from engine.verdict.compare import judged_channels, layout_figure
 from engine.verdict.confounders import JOB
 from server.apps.bench import selectors as bench
 from server.apps.bench.adapters import load_log
@@ -47,10 +46,14 @@ def document_of(job_id: int) -> JobDoc:
     return check_job(document(get_object_or_404(Job, pk=job_id))).doc
 
 
-def measured(found: Sequence[Candidate]) -> list[tuple[Candidate, str, tuple[float, float]]]:
-    """Layout, channel, and its figure with its half-width, wherever there is one."""
-    rows = ((c, channel, layout_figure(found, c, channel)) for c in found for channel in judged_channels(c))
-    return [(c, channel, figure) for c, channel, figure in rows if figure]
+def compared(job_id: int, margin_k: float) -> Study:
+    """Layouts that were run against each other: what rack, verdict and record take their figures from."""
+    doc = document_of(job_id)
+    return study(doc, _runs(job_id, doc), Settings(margin_k=margin_k), MEMORY)
+
+
+def _runs(job_id: int, doc: JobDoc, others: Sequence[Candidate] = ()) -> Runs:
+    return Runs(bench.candidates_by_load(job_id), _acceptance(job_id), others, bench.changed_layouts(job_id, doc))
 
 
 def verdict_now(job_id: int, settings: Settings, beside: Sequence[Beside] = ()) -> VerdictDoc:
@@ -58,10 +61,8 @@ def verdict_now(job_id: int, settings: Settings, beside: Sequence[Beside] = ()) 
     key = state_of(job_id, settings, beside)
     judged = JUDGED.get(key)
     if judged is None:
-        by_load = bench.candidates_by_load(job_id)
         doc = document_of(job_id)
-        others = [_other(x, settings.load or "both") for x in beside]
-        runs = Runs(by_load, _acceptance(job_id), others, bench.changed_layouts(job_id, doc))
+        runs = _runs(job_id, doc, [_other(x, settings.load or "both") for x in beside])
         judged = judge(doc, runs, settings, MEMORY)
         JUDGED.put(key, judged)
     return judged.of(settings.chosen)

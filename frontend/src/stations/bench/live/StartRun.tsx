@@ -1,27 +1,19 @@
 import { useState } from "react";
 import { useRuns } from "@/shared/api/hooks";
-import {
-  type BenchRow,
-  madeOf,
-  type ProtocolDoc,
-  useBenchWords,
-  usePrepareRun,
-  useRunSheet,
-  useTemplates,
-} from "@/shared/api/live";
+import { type BenchRow, madeOf, type ProtocolDoc, usePrepareRun, useRunSheet, useTemplates } from "@/shared/api/live";
 import { latestProtocols, versionOf } from "@/shared/job/plan";
 import { useJob } from "@/shared/job/store";
 import { useWorkbench } from "@/shared/job/workbench";
 import { Button, Head, Select } from "@/shared/ui/bits";
+import { RUN_LOADS, said } from "@/shared/words/words";
 
 /** What is run next on a bench: the plan's next run, or one that was not planned. */
 export function StartRun({ bench }: { bench: BenchRow }) {
   const { id, document, edit } = useJob();
   const { layoutId, choose } = useWorkbench();
   const runs = useRuns(id);
-  const words = useBenchWords();
   const sheet = useRunSheet(document, id, madeOf(runs.data ?? []));
-  const loads = Object.entries(words.data?.loads ?? {}).map(([value, said]) => ({ value, words: said }));
+  const loads = Object.entries(RUN_LOADS).map(([value, words]) => ({ value, words }));
   const templates = useTemplates();
   const prepare = usePrepareRun(id);
   const own = latestProtocols(document);
@@ -50,7 +42,7 @@ export function StartRun({ bench }: { bench: BenchRow }) {
       {next && (
         <div className="flex flex-wrap items-center gap-3 text-[15px]">
           <span>
-            By the plan: <strong>layout {next.layout}</strong>, {words.data?.loads[next.load ?? "both"]}
+            By the plan: <strong>layout {next.layout}</strong>, {said(RUN_LOADS, next.load ?? "both")}
           </span>
           <Button strong onClick={() => begin(next.layout, protocolOf(next.protocol), next.load ?? "both", next.id)}>
             Prepare this run
