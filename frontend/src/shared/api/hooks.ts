@@ -1,8 +1,8 @@
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useRef } from "react";
 import { has, num } from "@/shared/words/lists";
-import { type Conditions, questionOf } from "../job/conditions";
 import { answered, client, done, type JobDoc, type Run, type Schemas } from "./client";
+import { type Conditions, questionOf } from "./conditions";
 import { lean } from "./lean";
 
 export const useJobs = () => useQuery({ queryKey: ["jobs"], queryFn: () => answered(client.GET("/api/jobs")) });
@@ -427,4 +427,20 @@ export const useQuietSpeeds = (subject: Subject) =>
   useMutation({
     mutationFn: (quiet: Schemas["QuietIn"]["quiet"]) =>
       answered(client.POST("/api/forecast/quiet", { body: { ...about(subject), quiet } })),
+  });
+
+/** How the control moved between its first and its last run. */
+export const useDrift = (jobId: number) =>
+  useQuery({
+    queryKey: ["comparison", jobId, "drift"],
+    queryFn: () => answered(client.GET("/api/jobs/{job_id}/drift", { params: { path: { job_id: jobId } } })),
+  });
+
+/** How a probe is hung at each named point. */
+export const useProbeAdvice = (document: JobDoc, layout: string) =>
+  useQuery({
+    queryKey: ["probes", document.points, document.case, layout],
+    queryFn: () => answered(client.POST("/api/plan/probes", { body: { document: lean(document) as never, layout } })),
+    enabled: (document.points ?? []).length > 0,
+    retry: false,
   });

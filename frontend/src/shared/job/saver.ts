@@ -1,4 +1,5 @@
-import { ApiError, answered, client, type JobDoc } from "../api/client";
+import { ApiError, type JobDoc } from "../api/client";
+import { storedJob, storeJob } from "../api/jobs";
 import { type Draft, dropDraft, freshKey, keepDraft, type Pending } from "./drafts";
 
 export type SaveState = "saved" | "saving" | "offline" | "refused" | "conflict";
@@ -128,12 +129,7 @@ export class Saver {
     this.pending ??= { key: freshKey(), revision: this.revision, ...this.work };
     const sent = this.pending;
     try {
-      const done = await answered(
-        client.PUT("/api/jobs/{job_id}", {
-          params: { path: { job_id: this.id } },
-          body: { revision: sent.revision, document: sent.document as never, key: sent.key },
-        }),
-      );
+      const done = await storeJob(this.id, sent.revision, sent.document, sent.key);
       this.revision = done.revision;
       this.savedChanges = sent.changes;
       this.pending = null;
@@ -178,7 +174,7 @@ export class Saver {
   /** Another window has saved: what it made is fetched, and a person chooses. */
   private async clash(words: string) {
     try {
-      const newest = await answered(client.GET("/api/jobs/{job_id}", { params: { path: { job_id: this.id } } }));
+      const newest = await storedJob(this.id);
       const theirs = newest.document as JobDoc;
       if (same(theirs, this.work.document)) {
         this.chosen(newest.revision, true, this.work.changes);

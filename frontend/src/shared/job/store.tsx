@@ -11,7 +11,8 @@ import {
   useSyncExternalStore,
 } from "react";
 import { flushSync } from "react-dom";
-import { answered, client, type JobDoc } from "../api/client";
+import type { JobDoc } from "../api/client";
+import { importJob, storedJob } from "../api/jobs";
 import { flushPending } from "../ui/pending";
 import { type Draft, draftsLeft, dropLeft, keepDraft, ownTab, type Pending } from "./drafts";
 import { type Action, after } from "./history";
@@ -64,7 +65,7 @@ type Opened = {
 async function opened(id: number): Promise<Opened> {
   const tab = await ownTab();
   const drafts = await draftsLeft(id, tab);
-  const stored = await answered(client.GET("/api/jobs/{job_id}", { params: { path: { job_id: id } } }));
+  const stored = await storedJob(id);
   const document = stored.document as JobDoc;
   const arrived = (d: Draft) => d.pending !== null && d.pending.key === stored.saved_key;
   let mine: Draft | null = null;
@@ -170,7 +171,7 @@ function Loaded({ id, opened, children }: { id: number; opened: Opened; children
         if (!conflict) return id;
         const mine = conflict.shown === "mine" ? state.document : conflict.mine;
         const name = `${mine.name.slice(0, 180)}, my state`;
-        const made = await answered(client.POST("/api/jobs/import", { body: asFile({ ...mine, name }) as never }));
+        const made = await importJob({ ...mine, name });
         settle("theirs");
         return made.id;
       },
@@ -193,10 +194,4 @@ function Loaded({ id, opened, children }: { id: number; opened: Opened; children
       <SavingContext value={choices}>{children}</SavingContext>
     </JobContext>
   );
-}
-
-function asFile(document: JobDoc): FormData {
-  const form = new FormData();
-  form.append("file", new File([JSON.stringify(document)], "job.oventa.json", { type: "application/json" }));
-  return form;
 }

@@ -1,8 +1,8 @@
 import { createContext, type ReactNode, useContext, useEffect, useMemo, useState } from "react";
 import type { LayoutFigure, LayoutForecast, Load } from "../api/client";
+import { type Conditions, LOADS, USUAL } from "../api/conditions";
 import { useComparison, useForecast } from "../api/hooks";
 import { useInAddress } from "./address";
-import { type Conditions, LOADS, USUAL } from "./conditions";
 import { useJob } from "./store";
 
 type Workbench = {

@@ -1,5 +1,4 @@
-import { useQuery } from "@tanstack/react-query";
-import { answered, client } from "@/shared/api/client";
+import { useDrift } from "@/shared/api/hooks";
 import { useJob } from "@/shared/job/store";
 import { Head } from "@/shared/ui/bits";
 import { useUnits } from "@/shared/units/units";
@@ -9,10 +8,7 @@ import { channelWords } from "@/shared/words/words";
 export function ControlDrift() {
   const { id } = useJob();
   const units = useUnits();
-  const found = useQuery({
-    queryKey: ["comparison", id, "drift"],
-    queryFn: () => answered(client.GET("/api/jobs/{job_id}/drift", { params: { path: { job_id: id } } })),
-  });
+  const found = useDrift(id);
   const rows = found.data ?? [];
   if (!rows.length) return null;
   const signed = (v: number) => `${v >= 0 ? "+" : "−"}${units.text("difference", Math.abs(v))}`;

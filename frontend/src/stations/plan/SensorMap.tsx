@@ -1,6 +1,4 @@
-import { useQuery } from "@tanstack/react-query";
-import { answered, client } from "@/shared/api/client";
-import { lean } from "@/shared/api/lean";
+import { useProbeAdvice } from "@/shared/api/hooks";
 import { Cutaway } from "@/shared/cutaway/Cutaway";
 import { layoutOf } from "@/shared/job/edits";
 import { useJob } from "@/shared/job/store";
@@ -12,12 +10,7 @@ export function SensorMap() {
   const { document } = useJob();
   const { layoutId } = useWorkbench();
   const points = document.points ?? [];
-  const advice = useQuery({
-    queryKey: ["probes", document.points, document.case, layoutId],
-    queryFn: () => answered(client.POST("/api/plan/probes", { body: { document: lean(document) as never, layout: layoutId } })),
-    enabled: points.length > 0,
-    retry: false,
-  });
+  const advice = useProbeAdvice(document, layoutId);
   if (!points.length)
     return (
       <p className="no-print text-[13.5px] text-faint">

@@ -1,10 +1,10 @@
 import { useRuns, type Verdict } from "@/shared/api/hooks";
 import { layoutOf } from "@/shared/job/edits";
+import { useHeat } from "@/shared/job/heat";
 import { useJob } from "@/shared/job/store";
 import { useWorkbench } from "@/shared/job/workbench";
 import { Term } from "@/shared/ui/Term";
 import { Traits } from "@/shared/ui/traits";
-import { useHeat } from "@/shared/units/heat";
 import { useUnits } from "@/shared/units/units";
 import { channelWords, unitKind } from "@/shared/words/words";
 import { figureOf, leading, SIGN, saidOf, WORDS } from "./words";

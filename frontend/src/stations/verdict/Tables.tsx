@@ -1,7 +1,7 @@
 import { useState } from "react";
 import type { Verdict } from "@/shared/api/hooks";
+import { useHeat } from "@/shared/job/heat";
 import { Head, Segments } from "@/shared/ui/bits";
-import { useHeat } from "@/shared/units/heat";
 import { useUnits } from "@/shared/units/units";
 import { channelWords, LOADS, said, unitKind } from "@/shared/words/words";
 import { Balance } from "./Balance";

@@ -1,5 +1,5 @@
 import { FORECAST_LOADS, USUAL as USUAL_FIGURES } from "@/shared/words/words";
-import type { Load, Schemas } from "../api/client";
+import type { Load, Schemas } from "./client";
 
 /** Under what a forecast is asked for: the load, and the room as usual or at its worst. */
 export type Conditions = {

@@ -1,6 +1,6 @@
 import { unitKind, usual } from "@/shared/words/words";
-import { useJob } from "../job/store";
-import { useUnits } from "./units";
+import { useUnits } from "../units/units";
+import { useJob } from "./store";
 
 /** A figure of a channel as the reader wants temperatures: over room, or in the job's own room. Differences stay differences. */
 export function useHeat() {
