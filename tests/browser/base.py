@@ -109,6 +109,10 @@ class BrowserCase(StaticLiveServerTestCase):
             self.page.wait_for_timeout(120)
         raise AssertionError(f"{what} never stood still")
 
+    def settings(self, thing: str) -> None:
+        """The settings of a thing in the tray under the drawing, by its name in the bar."""
+        self.page.get_by_label("What is set").get_by_role("button", name=thing, exact=True).click()
+
     def view(self, name: str) -> None:
         """A view of Layouts: its question first, where it is one of several."""
         question = next(q for q, views in VIEWS.items() if name in views)

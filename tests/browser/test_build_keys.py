@@ -75,8 +75,10 @@ class NarrowTest(BrowserCase):
             self.page.wait_for_timeout(200)
             with self.subTest(view=view):
                 self.assertLessEqual(self.page.evaluate(SIDEWAYS), 0)
-        self.page.get_by_role("button", name="cooler, loops, panels").click()
-        self.assertLessEqual(self.page.evaluate(SIDEWAYS), 0)
+        for thing in ("cooler, loop", "card", "panels", "board, supply", "fan groups", "notes"):
+            self.settings(thing)
+            with self.subTest(thing=thing):
+                self.assertLessEqual(self.page.evaluate(SIDEWAYS), 0)
         for station in ("survey", "parts", "verdict"):
             self.open_demo(station)
             self.page.locator("h1, [data-order]").first.wait_for()
@@ -129,10 +131,11 @@ class BadInputTest(BrowserCase):
 
     def test_a_group_a_drive_and_a_layout_that_leave_are_named_nowhere(self) -> None:
         self.open_demo()
-        self.page.get_by_role("button", name="cooler, loops, panels").click()
+        self.settings("fan groups")
         self.page.get_by_role("button", name="Add a group").click()
         self.mount("f2").click()
         self.page.get_by_label("Group of the fan at F2").select_option(index=1)
+        self.settings("fan groups")
         self.page.locator("[data-rows$=groups]").get_by_role("button", name="remove").click()
         self.saved()
         self.view("later")

@@ -65,7 +65,7 @@ class BuildViewsTest(BrowserCase):
         loop = self.page.locator("[data-loop]")
         self.assertEqual(loop.get_attribute("data-pocket"), "radiator")
         first = loop.get_by_text("tubes leave").inner_text()
-        self.page.get_by_role("button", name="cooler, loops, panels").click()
+        self.settings("cooler, loop")
         self.page.get_by_label("Tubes leave it").select_option("top")
         loop.get_by_text(first).wait_for(state="detached")
         self.assertNotEqual(loop.get_by_text("tubes leave").inner_text(), first)
@@ -89,10 +89,9 @@ class BuildViewsTest(BrowserCase):
 
     def test_a_group_sets_the_speed_of_its_fans_and_survives_duplication(self) -> None:
         self.open_demo()
-        self.page.get_by_role("button", name="cooler, loops, panels").click()
+        self.settings("fan groups")
         self.page.get_by_role("button", name="Add a group").click()
         self.page.locator("[data-rows$=groups]").get_by_label("Speed").fill("55")
-        self.page.get_by_role("button", name="hide", exact=True).click()
         self.mount("f2").click()
         self.page.get_by_label("Group of the fan at F2").select_option(index=1)
         self.page.get_by_text("55 %").wait_for()

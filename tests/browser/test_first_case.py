@@ -71,10 +71,9 @@ class FirstCaseTest(BrowserCase):
         self.choose("Add a radiator", "120 mm radiator")
         self.choose("Add a kind of fan", "Tern 120")
         self.follow("Next: put fans in the case")
-        self.press("cooler, loops, panels")
+        self.press("cooler, loop")
         self.actions += 1
         self.page.get_by_role("checkbox", name="T1", exact=True).check()
-        self.press("hide")
         self.put("t1", "Tern 120")
         self.put("t2", "Tern 120")
         rise = self.forecast()

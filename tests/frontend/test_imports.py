@@ -28,6 +28,16 @@ class FrontEndTest(SimpleTestCase):
         self.assertTrue(found)
         self.assertEqual([f for f in found if not f.startswith("shared/charts/")], [])
 
+    def test_type_is_set_in_one_scale_and_colours_come_from_the_theme(self) -> None:
+        loose = re.compile(r"text-\[\d|#[0-9a-fA-F]{6}\b|(?:bg|text|border|stroke|fill)-(?:red|green|blue|gray|slate|amber|white|black)\b")
+        found = [
+            f"{path.relative_to(SOURCE)}:{n}: {line.strip()}"
+            for path in sources()
+            for n, line in enumerate(path.read_text(encoding="utf-8").splitlines(), 1)
+            if loose.search(line)
+        ]
+        self.assertEqual(found, [], "sizes and colours stand in shared/theme/theme.css")
+
 
 def sources() -> list[Path]:
     return sorted(p for p in SOURCE.rglob("*.ts*") if not p.name.endswith(".d.ts"))

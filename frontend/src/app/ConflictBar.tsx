@@ -25,7 +25,7 @@ export function ConflictBar() {
   const [fault, setFault] = useState<string | null>(null);
   if (!conflict)
     return copy === null ? null : (
-      <p role="status" className="no-print flex items-center gap-4 border-b border-base-content bg-paper px-4 py-2 text-[13.5px]">
+      <p role="status" className="no-print flex items-center gap-4 border-b border-base-content bg-paper px-4 py-2 text-small">
         Your state is a job of its own now; runs stay with this one.
         <Link to="/jobs/$jobId/layouts" params={{ jobId: String(copy) }} className="underline underline-offset-2">
           Open it
@@ -62,13 +62,13 @@ export function ConflictBar() {
       aria-label="Two states of this job"
       className="no-print flex flex-wrap items-center gap-x-5 gap-y-2 border-b border-base-content bg-paper px-4 py-2.5"
     >
-      <p className="min-w-72 flex-1 text-[13.5px] leading-snug">
+      <p className="min-w-72 flex-1 text-small leading-snug">
         <strong className="font-semibold">{head}</strong> {mine} The two differ in{" "}
         {differences(conflict.mine, conflict.theirs).join(", ")}.
-        <span className="block text-[12.5px] text-faint">
+        <span className="block text-fine text-faint">
           Nothing is lost yet. What you do not keep stays one undo away until this page is closed.
         </span>
-        {fault && <span className="block text-[12.5px] text-error">{fault}</span>}
+        {fault && <span className="block text-fine text-error">{fault}</span>}
       </p>
       <span className="flex flex-wrap gap-2">
         <button type="button" className="btn btn-sm btn-primary" onClick={keepMine}>

@@ -18,7 +18,7 @@ export function Home() {
         <Mark large />
         <ThemeSwitch />
       </header>
-      <p className="max-w-2xl text-[16px] leading-relaxed">
+      <p className="max-w-2xl text-lead leading-relaxed">
         One case, a pile of fans, an evening. Oventa says which way every fan should blow and what each layout will probably do,
         and, from the runs you log, which layout to build.
       </p>
@@ -69,7 +69,7 @@ function NewJob({ onMade, onOpened }: { onMade: (id: number) => void; onOpened: 
       </form>
       <div className="mt-3 flex flex-col gap-2">
         <Head level={3}>Or open a job from a file</Head>
-        <label className="flex flex-col gap-1 text-[13px] text-faint">
+        <label className="flex flex-col gap-1 text-small text-faint">
           A job document, a package (zip) or a frozen record
           <input
             type="file"
@@ -80,7 +80,7 @@ function NewJob({ onMade, onOpened }: { onMade: (id: number) => void; onOpened: 
         </label>
       </div>
       {fault && (
-        <div role="alert" className="rounded-md border border-error p-3 text-[13px]">
+        <div role="alert" className="rounded-md border border-error p-3 text-small">
           <p className="mb-2">{fault}</p>
           <Button small onClick={() => setFault(null)}>
             Understood

@@ -104,7 +104,7 @@ function Footer({ onHelp, keys: ofStation }: { onHelp: () => void; keys: readonl
   const letters = useLettersActive(); // in a field for text Z is a letter, and the line does not offer it as a key
   const keys = ofPlace.length ? ofPlace : ofStation;
   return (
-    <footer className="no-print flex items-center gap-4 bg-neutral px-4 py-1.5 text-[13px] text-neutral-content max-sm:gap-3 max-sm:px-3">
+    <footer className="no-print flex items-center gap-4 bg-neutral px-4 py-1.5 text-small text-neutral-content max-sm:gap-3 max-sm:px-3">
       {keys.map(([key, words]) => (
         <span key={key} className="max-lg:hidden">
           <kbd className="key">{key}</kbd> {words}

@@ -4,7 +4,7 @@ import { Head } from "@/shared/ui/bits";
 import { count, has } from "@/shared/words/lists";
 
 const FEW = 3; // as many are seen at a glance
-const QUIET = "cursor-pointer self-center px-1 text-[12.5px] text-faint underline underline-offset-2 hover:text-base-content";
+const QUIET = "cursor-pointer self-center px-1 text-fine text-faint underline underline-offset-2 hover:text-base-content";
 
 const plural = (n: number, word: string) => `${n} ${word}${n === 1 ? "" : "s"}`;
 
@@ -26,12 +26,12 @@ export function Jobs({ onOpen }: { onOpen: (id: number) => void }) {
     <section className="flex flex-col gap-3">
       <Head remark={jobs.data ? `${jobs.data.length} here` : ""}>Jobs on this machine</Head>
       {fault && (
-        <p role="alert" className="text-[13px] text-error">
+        <p role="alert" className="text-small text-error">
           {fault.message}
         </p>
       )}
       {loading && (
-        <p role="status" className="rounded-md border hairline px-3 py-2 text-[13.5px]">
+        <p role="status" className="rounded-md border hairline px-3 py-2 text-small">
           {loading}
         </p>
       )}
@@ -46,9 +46,9 @@ export function Jobs({ onOpen }: { onOpen: (id: number) => void }) {
           onChange={(e) => setWanted(e.target.value)}
         />
       )}
-      {all.length > 0 && !shown.length && <p className="text-[13.5px]">No job here is called so.</p>}
+      {all.length > 0 && !shown.length && <p className="text-small">No job here is called so.</p>}
       {removed && (
-        <p role="status" className="flex items-center gap-3 rounded-md border hairline px-3 py-2 text-[13.5px]">
+        <p role="status" className="flex items-center gap-3 rounded-md border hairline px-3 py-2 text-small">
           <span className="min-w-0 flex-1 [overflow-wrap:anywhere]">{removed.name} lies in the bin, with its runs.</span>
           <button
             type="button"
@@ -88,7 +88,7 @@ export function Jobs({ onOpen }: { onOpen: (id: number) => void }) {
         ))}
       </ul>
       {has(bin.data) && (
-        <details className="text-[13.5px]">
+        <details className="text-small">
           <summary className="cursor-pointer">Bin: {plural(count(bin.data), "job")}</summary>
           <ul className="mt-2 flex flex-col gap-1.5">
             {bin.data?.map((job) => (
@@ -126,10 +126,10 @@ function Openable({ job, onOpen }: { job: JobRow; onOpen: () => void }) {
       onClick={onOpen}
     >
       <span className="min-w-0 [overflow-wrap:anywhere]">
-        <span className="wide block text-[16px]">{job.name}</span>
+        <span className="wide block text-lead">{job.name}</span>
         <span className="text-faint">{job.case || "case not named"}</span>
       </span>
-      <span className="shrink-0 text-right text-[13px] text-faint">
+      <span className="shrink-0 text-right text-small text-faint">
         {plural(job.layouts, "layout")}, {plural(job.runs, "run")}
         <br />
         changed {new Date(job.changed_at).toLocaleString([], { dateStyle: "medium", timeStyle: "short" })}
@@ -142,8 +142,8 @@ function Openable({ job, onOpen }: { job: JobRow; onOpen: () => void }) {
 function Unreadable({ job }: { job: JobRow }) {
   return (
     <div className="min-w-0 flex-1 rounded-box border border-dashed border-error px-4 py-3 [overflow-wrap:anywhere]">
-      <span className="wide block text-[16px]">{job.name}</span>
-      <p className="text-[13px]">
+      <span className="wide block text-lead">{job.name}</span>
+      <p className="text-small">
         This job is stored but cannot be opened: {job.unreadable}.{" "}
         <a className="underline underline-offset-2" href={`/api/jobs/${job.id}/stored.json`}>
           Export it as it is stored

@@ -53,7 +53,7 @@ export function KeyHelp({ onClose }: { onClose: () => void }) {
       </label>
       <details className="mb-3">
         <summary className="cursor-pointer">Words as they are meant here</summary>
-        <dl className="mt-2 flex max-h-64 flex-col gap-1.5 overflow-y-auto text-[13px]" data-glossary={Object.keys(TERMS).length}>
+        <dl className="mt-2 flex max-h-64 flex-col gap-1.5 overflow-y-auto text-small" data-glossary={Object.keys(TERMS).length}>
           {Object.values(TERMS).map(([word, words]) => (
             <div key={word}>
               <dt className="font-semibold">{word}</dt>

@@ -44,7 +44,7 @@ export function Rack() {
           <Tag key={x.id} id={x.id} name={x.name ?? ""} />
         ))}
       </div>
-      <div className="mt-2 flex flex-col items-start gap-1.5 pl-2 text-[13px] max-sm:mt-0 max-sm:shrink-0 max-sm:flex-row max-sm:items-center max-sm:gap-3">
+      <div className="mt-2 flex flex-col items-start gap-1.5 pl-2 text-small max-sm:mt-0 max-sm:shrink-0 max-sm:flex-row max-sm:items-center max-sm:gap-3">
         <RackAction shown="N" words="new" run={add} />
         <RackAction shown="D" words="duplicate" run={duplicate} />
         <Schools onTake={(name, layout) => fresh(name, (d, id) => addLayout(d, id, layout))} />
@@ -54,7 +54,7 @@ export function Rack() {
           </button>
         )}
       </div>
-      <p className="mt-auto pl-2 text-[12.5px] leading-relaxed text-faint max-sm:hidden">
+      <p className="mt-auto pl-2 text-fine leading-relaxed text-faint max-sm:hidden">
         <span className="origin-forecast">forecast</span>
         <br />
         <span className="origin-measured">measured</span>
@@ -148,11 +148,11 @@ function Tag({ id, name }: { id: string; name: string }) {
         className="absolute top-3 left-2 size-2.5 rounded-full border border-current bg-base-200 opacity-70 max-sm:hidden"
         aria-hidden="true"
       />
-      <span className={`wide max-w-full truncate ${id.length > 3 ? "text-[13px]" : "text-[16px]"}`} title={id}>
+      <span className={`wide max-w-full truncate ${id.length > 3 ? "text-small" : "text-lead"}`} title={id}>
         {id}
       </span>
-      <span className="text-[12.5px] break-words opacity-85 max-sm:hidden">{name}</span>
-      <span className="flex flex-col font-mono text-[12.5px] max-sm:hidden">
+      <span className="text-fine break-words opacity-85 max-sm:hidden">{name}</span>
+      <span className="flex flex-col font-mono text-fine max-sm:hidden">
         {cpu ? (
           <span className="origin-measured">{heat(cpu.value)}</span>
         ) : (

@@ -43,11 +43,11 @@ export function Strip() {
             className="group w-[122px] min-w-0 shrink border-r hairline px-2.5 py-1.5 leading-tight"
             activeProps={{ className: "bg-base-content text-base-100", "aria-current": "page" }}
           >
-            <span className="flex justify-between text-[14px] font-semibold">
+            <span className="flex justify-between text-body font-semibold">
               {s.name}
-              <span className="font-mono text-[12px] font-normal opacity-60 max-lg:hidden">{i + 1}</span>
+              <span className="font-mono text-fine font-normal opacity-60 max-lg:hidden">{i + 1}</span>
             </span>
-            <span className="line-clamp-3 text-[12.5px] leading-tight opacity-80 lg:line-clamp-2" title={states[s.path]}>
+            <span className="line-clamp-3 text-fine leading-tight opacity-80 lg:line-clamp-2" title={states[s.path]}>
               {states[s.path]}
             </span>
           </Link>
@@ -82,8 +82,8 @@ function Folded({ states }: { states: States }) {
           className="flex min-w-0 flex-1 cursor-pointer items-baseline gap-2 px-1 py-1 text-left"
           onClick={() => setOpen(!open)}
         >
-          <strong className="wide text-[16px]">{here?.name ?? "Stations"}</strong>
-          <span className="min-w-0 truncate text-[13px] text-faint">{here && states[here.path]}</span>
+          <strong className="wide text-lead">{here?.name ?? "Stations"}</strong>
+          <span className="min-w-0 truncate text-small text-faint">{here && states[here.path]}</span>
           <span aria-hidden="true">{open ? "▴" : "▾"}</span>
         </button>
       </div>
@@ -109,8 +109,8 @@ function Folded({ states }: { states: States }) {
                   className="flex items-baseline gap-3 border-t hairline px-4 py-2.5"
                   activeProps={{ className: "bg-base-content text-base-100", "aria-current": "page" }}
                 >
-                  <span className="w-20 text-[15px] font-semibold">{s.name}</span>
-                  <span className="min-w-0 truncate text-[13px] opacity-80">{states[s.path]}</span>
+                  <span className="w-20 text-body font-semibold">{s.name}</span>
+                  <span className="min-w-0 truncate text-small opacity-80">{states[s.path]}</span>
                 </Link>
               </li>
             ))}
@@ -163,7 +163,7 @@ function JobCorner() {
     <div className="ml-auto flex min-w-0 flex-col justify-center gap-0.5 px-3 py-1 text-right">
       <input
         aria-label="Name of the job"
-        className="w-full min-w-0 truncate bg-transparent text-right text-[14px] font-semibold"
+        className="w-full min-w-0 truncate bg-transparent text-right text-body font-semibold"
         value={document.name}
         onChange={(e) =>
           e.target.value.trim() &&
@@ -172,7 +172,7 @@ function JobCorner() {
           })
         }
       />
-      <span className="flex flex-wrap justify-end gap-x-2.5 text-[12.5px] whitespace-nowrap text-faint max-xl:leading-tight">
+      <span className="flex flex-wrap justify-end gap-x-2.5 text-fine whitespace-nowrap text-faint max-xl:leading-tight">
         <span className="truncate max-[1400px]:hidden">
           room {units.withUnit("temperature", room?.temperature_c ?? usual("room.temperature_c"), 0)}
           {limit ? `, ${limit} dBA` : ""}

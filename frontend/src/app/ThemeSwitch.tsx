@@ -17,7 +17,7 @@ export function ThemeSwitch() {
   return (
     <button
       type="button"
-      className="cursor-pointer text-[13px] underline decoration-1 underline-offset-2"
+      className="cursor-pointer text-small underline decoration-1 underline-offset-2"
       onClick={() => {
         localStorage.setItem(STORE, other);
         setTheme(other);

@@ -14,7 +14,7 @@ export function Bars({ rows, series, digits, label }: { rows: BarRow[]; series: 
     <svg viewBox={`0 0 400 ${H}`} className="h-auto w-full max-w-[520px]" role="img" aria-label={label}>
       {rows.map((r, i) => (
         <g key={r.name} transform={`translate(0 ${i * tall})`}>
-          <text x="4" y={tall / 2 + 2} className="fill-current text-[13px] font-bold">
+          <text x="4" y={tall / 2 + 2} className="fill-current text-small font-bold">
             {r.name}
           </text>
           {r.values.map((v, j) =>
@@ -28,7 +28,7 @@ export function Bars({ rows, series, digits, label }: { rows: BarRow[]; series: 
                   fill={j ? "currentColor" : "var(--color-accent)"}
                   fillOpacity={j ? 0.45 : 0.75}
                 />
-                <text x={LEFT + wide(v) + 5} y={j * ROW + ROW - 3} className="fill-current text-[11px]">
+                <text x={LEFT + wide(v) + 5} y={j * ROW + ROW - 3} className="fill-current text-tiny">
                   {v.toFixed(digits)}
                 </text>
               </g>
@@ -39,7 +39,7 @@ export function Bars({ rows, series, digits, label }: { rows: BarRow[]; series: 
       {series.map((words, j) => (
         <g key={words} transform={`translate(${LEFT + j * 150} ${H - 12})`}>
           <rect width="10" height="10" fill={j ? "currentColor" : "var(--color-accent)"} fillOpacity={j ? 0.45 : 0.75} />
-          <text x="15" y="9" className="fill-current text-[11.5px]">
+          <text x="15" y="9" className="fill-current text-tiny">
             {words}
           </text>
         </g>

@@ -22,18 +22,18 @@ export function Curves({ curves, marks, level, words }: { curves: Curve[]; marks
       {ys.ticks.map((t) => (
         <g key={t}>
           <line x1={LEFT} x2={W - 34} y1={ys.at(t)} y2={ys.at(t)} stroke="currentColor" strokeOpacity="0.15" />
-          <text x={LEFT - 6} y={ys.at(t) + 4} textAnchor="end" className="fill-current text-[11.5px] opacity-70">
+          <text x={LEFT - 6} y={ys.at(t) + 4} textAnchor="end" className="fill-current text-tiny opacity-70">
             {units.text("difference", t, 0)}
           </text>
         </g>
       ))}
       {xs.ticks.map((t) => (
-        <text key={t} x={xs.at(t)} y={BOTTOM + 16} textAnchor="middle" className="fill-current text-[11.5px] opacity-70">
+        <text key={t} x={xs.at(t)} y={BOTTOM + 16} textAnchor="middle" className="fill-current text-tiny opacity-70">
           {t}
         </text>
       ))}
       <path d={`M${LEFT} ${TOP}V${BOTTOM}H${W - 34}`} fill="none" stroke="currentColor" strokeOpacity="0.45" />
-      <text x={W - 34} y={H - 8} textAnchor="end" className="fill-current text-[12px] opacity-75">
+      <text x={W - 34} y={H - 8} textAnchor="end" className="fill-current text-fine opacity-75">
         level, dBA
       </text>
       <line
@@ -72,7 +72,7 @@ export function Curves({ curves, marks, level, words }: { curves: Curve[]; marks
               </g>
             ))}
             {last && (
-              <text x={xs.at(last.x) + 7} y={ys.at(last.y) + 5} className="fill-current text-[13px] font-bold">
+              <text x={xs.at(last.x) + 7} y={ys.at(last.y) + 5} className="fill-current text-small font-bold">
                 {c.name}
               </text>
             )}

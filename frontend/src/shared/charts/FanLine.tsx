@@ -24,13 +24,13 @@ export function FanLine({ full, now, system, at }: { full: Points; now: Points; 
       <polyline points={line(now)} fill="none" stroke="var(--color-accent)" strokeWidth="2" />
       <polyline points={line(path)} fill="none" stroke="currentColor" strokeWidth="1.5" />
       <circle cx={x(at[0])} cy={y(at[1])} r="4" className="fill-accent stroke-paper" strokeWidth="1.5" />
-      <text x="236" y="128" textAnchor="end" className="fill-current text-[10.5px] opacity-70">
+      <text x="236" y="128" textAnchor="end" className="fill-current text-tiny opacity-70">
         {units.withUnit("flow", qMax / 1.04)}
       </text>
-      <text x="36" y="16" className="fill-current text-[10.5px] opacity-70">
+      <text x="36" y="16" className="fill-current text-tiny opacity-70">
         {units.withUnit("pressure", pMax / 1.06)}
       </text>
-      <text x={x(at[0]) + 7} y={y(at[1]) - 5} className="fill-current text-[10.5px]">
+      <text x={x(at[0]) + 7} y={y(at[1]) - 5} className="fill-current text-tiny">
         works here
       </text>
     </svg>

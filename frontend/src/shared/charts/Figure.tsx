@@ -25,11 +25,11 @@ export function Figure({
   return (
     <figure className="group flex min-w-0 flex-col gap-1" data-chart={name}>
       <figcaption className="flex items-baseline justify-between gap-3 border-b hairline pb-1">
-        <h2 className="text-[14px]">{title}</h2>
-        <span className="text-[12.5px] text-faint">{remark}</span>
+        <h2 className="text-body">{title}</h2>
+        <span className="text-fine text-faint">{remark}</span>
       </figcaption>
       {asTable ? <TwinTable table={table} /> : <div ref={box}>{children}</div>}
-      <div className="no-print flex gap-3 text-[12.5px] text-faint">
+      <div className="no-print flex gap-3 text-fine text-faint">
         <button type="button" className="cursor-pointer underline" onClick={() => setAsTable(!asTable)}>
           {asTable ? "as a drawing" : "as a table"}
         </button>
@@ -54,7 +54,7 @@ export function Figure({
 function TwinTable({ table }: { table: Table }) {
   return (
     <div className="overflow-x-auto">
-      <table className="w-full text-[13px]">
+      <table className="w-full text-small">
         <thead>
           <tr className="text-left text-faint">
             {table.head.map((h) => (

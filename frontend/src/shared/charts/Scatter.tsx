@@ -46,13 +46,13 @@ export function Scatter(props: {
       {ys.ticks.map((t) => (
         <g key={t}>
           <line x1={LEFT} x2={W - 8} y1={ys.at(t)} y2={ys.at(t)} stroke="currentColor" strokeOpacity="0.15" />
-          <text x={LEFT - 6} y={ys.at(t) + 4} textAnchor="end" className="fill-current text-[11.5px] opacity-70">
+          <text x={LEFT - 6} y={ys.at(t) + 4} textAnchor="end" className="fill-current text-tiny opacity-70">
             {units.text(y.kind, t, 0)}
           </text>
         </g>
       ))}
       {xs.ticks.map((t) => (
-        <text key={t} x={xs.at(t)} y={BOTTOM + 16} textAnchor="middle" className="fill-current text-[11.5px] opacity-70">
+        <text key={t} x={xs.at(t)} y={BOTTOM + 16} textAnchor="middle" className="fill-current text-tiny opacity-70">
           {units.text(x.kind, t, 0)}
         </text>
       ))}
@@ -71,7 +71,7 @@ export function Scatter(props: {
             x={W - 10}
             y={ys.at(zero.at) - 4}
             textAnchor="end"
-            className="fill-pine text-[11.5px]"
+            className="fill-pine text-tiny"
             stroke="var(--paper)"
             strokeWidth="4"
             paintOrder="stroke"
@@ -81,10 +81,10 @@ export function Scatter(props: {
         </g>
       )}
       <path d={`M${LEFT} ${TOP}V${BOTTOM}H${W - 8}`} fill="none" stroke="currentColor" strokeOpacity="0.45" />
-      <text x={W - 8} y={H - 6} textAnchor="end" className="fill-current text-[12px] opacity-75">
+      <text x={W - 8} y={H - 6} textAnchor="end" className="fill-current text-fine opacity-75">
         {x.words}, {x.kind === "level" ? "dBA" : units.unit(x.kind)}
       </text>
-      <text x={LEFT - 30} y={TOP - 10} className="fill-current text-[12px] opacity-75">
+      <text x={LEFT - 30} y={TOP - 10} className="fill-current text-fine opacity-75">
         {y.words}, {units.unit(y.kind)}
       </text>
       {x.limit && (
@@ -98,7 +98,7 @@ export function Scatter(props: {
             strokeWidth="1.5"
             strokeDasharray="5 4"
           />
-          <text x={xs.at(x.limit) + 5} y={BOTTOM - 6} className="fill-current text-[11.5px]">
+          <text x={xs.at(x.limit) + 5} y={BOTTOM - 6} className="fill-current text-tiny">
             limit
           </text>
         </g>
@@ -132,7 +132,7 @@ export function Scatter(props: {
             x={xs.at(s.x)}
             y={ys.at(s.y) + 5}
             textAnchor="middle"
-            className={`fill-current text-[14px] ${s.chosen ? "font-extrabold" : "font-semibold"}`}
+            className={`fill-current text-body ${s.chosen ? "font-extrabold" : "font-semibold"}`}
             textDecoration={s.chosen ? "underline" : undefined}
           >
             {s.name}

@@ -28,7 +28,7 @@ const STROKES = [
   "--color-error",
 ];
 const DASHES: (number[] | undefined)[] = [undefined, [7, 3], [2, 3], [10, 3, 2, 3], [4, 4], [1, 4]];
-const ink = (name: string) => getComputedStyle(document.documentElement).getPropertyValue(name).trim() || "#444";
+const ink = (name: string) => getComputedStyle(document.documentElement).getPropertyValue(name).trim();
 
 /** Readings over time with the averaging window shaded. Lines differ by dash as well as by colour. */
 export function Trace({ trace, channels, window: mean, unit, shown, marks, ends, until_s, onZoom }: Props) {
@@ -152,7 +152,7 @@ export function Trace({ trace, channels, window: mean, unit, shown, marks, ends,
   }, [trace, channels, mean, unit, shown, theme, marks, ends, until_s, onZoom]);
   return (
     <figure className="flex h-full flex-col">
-      <figcaption className="flex flex-wrap gap-x-4 text-[13px]">
+      <figcaption className="flex flex-wrap gap-x-4 text-small">
         {channels.map((c, i) => (
           <span key={c.name} className="flex items-center gap-1.5">
             <svg width="26" height="6" aria-hidden="true">

@@ -39,10 +39,10 @@ export function Waterfall({
   const pillar = (i: number, value: number, name: string) => (
     <g>
       <rect x={x(i)} width={w} y={scale.at(value)} height={BOTTOM - scale.at(value)} fill="currentColor" fillOpacity="0.62" />
-      <text x={x(i) + w / 2} y={scale.at(value) - 7} textAnchor="middle" className="fill-current text-[12.5px] font-semibold">
+      <text x={x(i) + w / 2} y={scale.at(value) - 7} textAnchor="middle" className="fill-current text-fine font-semibold">
         {units.text(kind, value, 1)}
       </text>
-      <text x={x(i) + w / 2} y={BOTTOM + 17} textAnchor="middle" className="fill-current text-[13px] font-bold">
+      <text x={x(i) + w / 2} y={BOTTOM + 17} textAnchor="middle" className="fill-current text-small font-bold">
         {name}
       </text>
     </g>
@@ -56,7 +56,7 @@ export function Waterfall({
       aria-label={`From ${start} to ${end}`}
     >
       <line x1="8" x2={W - 8} y1={BOTTOM} y2={BOTTOM} stroke="currentColor" strokeOpacity="0.45" />
-      <text x="10" y={H - 4} className="fill-current text-[11px] opacity-70">
+      <text x="10" y={H - 4} className="fill-current text-tiny opacity-70">
         the axis begins at {units.text(kind, scale.low, 0)}
       </text>
       {pillar(0, startValue, start)}
@@ -88,11 +88,11 @@ export function Waterfall({
               x={x(i + 1) + w / 2}
               y={below ? top + tall + 14 : top - 6}
               textAnchor="middle"
-              className="fill-current text-[12.5px] font-semibold"
+              className="fill-current text-fine font-semibold"
             >
               {r.shown ? units.signed(kind, r.by, 1) : `(${units.signed(kind, r.by, 1)})`}
             </text>
-            <text x={x(i + 1) + w / 2} y={BOTTOM + 17} textAnchor="middle" className="fill-current text-[13px]">
+            <text x={x(i + 1) + w / 2} y={BOTTOM + 17} textAnchor="middle" className="fill-current text-small">
               to {r.to}
             </text>
             <Wrapped x={x(i + 1) + w / 2} y={BOTTOM + 32} words={r.words} width={Math.floor(wide / 6.2)} />
@@ -122,7 +122,7 @@ function Wrapped({ x, y, words, width }: { x: number; y: number; words: string; 
   }
   const shown = lines.length > 3 ? [...lines.slice(0, 2), `${lines[2]} …`] : lines;
   return (
-    <text x={x} y={y} textAnchor="middle" className="fill-current text-[11px] opacity-75">
+    <text x={x} y={y} textAnchor="middle" className="fill-current text-tiny opacity-75">
       {shown.map((line, i) => (
         <tspan key={line} x={x} dy={i ? 12.5 : 0}>
           {line}

@@ -1,4 +1,4 @@
-import { memo, useEffect, useId, useMemo, useRef } from "react";
+import { type ContextType, memo, useEffect, useId, useMemo, useRef } from "react";
 import { num } from "@/shared/words/lists";
 import type { Finding, JobDoc, LayoutDoc, LayoutForecast } from "../api/client";
 import { gathered } from "../job/findings";
@@ -10,6 +10,7 @@ import { laid } from "./photo";
 import { Streams } from "./Streams";
 import { sameProps } from "./still";
 import { drawnStreams } from "./streams";
+import { HandsContext } from "./Touch";
 
 type Props = {
   doc: JobDoc;
@@ -34,6 +35,8 @@ type Props = {
   small?: boolean;
   /** How much of the photograph behind the drawing is seen, 0 to 1. */
   photo?: number;
+  /** What can be chosen beside a mount, where the drawing is one to work in. */
+  hands?: ContextType<typeof HandsContext>;
   measured?: { mount: string; needed_mm: number; there_mm: number } | null;
 };
 
@@ -67,43 +70,47 @@ export function Cutaway(props: Props) {
       data-streams={streams.length}
     >
       <title>{props.title}</title>
-      <g {...(plan.mirrored ? { transform: `translate(${plan.depth} 0) scale(-1 1)`, "data-mirrored": "yes" } : {})}>
-        <FoldOut plan={plan} />
-        <clipPath id={inside}>
-          <path d={plan.outline} />
-        </clipPath>
-        <path d={plan.outline} fill="var(--heat-cold)" />
-        <g clipPath={`url(#${inside})`}>
-          <Spaces plan={plan} forecast={forecast} roomC={roomC} smoke={props.smoke} />
+      <HandsContext value={props.hands ?? null}>
+        <g {...(plan.mirrored ? { transform: `translate(${plan.depth} 0) scale(-1 1)`, "data-mirrored": "yes" } : {})}>
+          <FoldOut plan={plan} />
+          <clipPath id={inside}>
+            <path d={plan.outline} />
+          </clipPath>
+          <path d={plan.outline} fill="var(--heat-cold)" />
+          <g clipPath={`url(#${inside})`}>
+            <Spaces plan={plan} forecast={forecast} roomC={roomC} smoke={props.smoke} />
+          </g>
+          {props.photo && doc.case.photo && <Backdrop plan={plan} photo={doc.case.photo} share={props.photo} />}
+          <g clipPath={`url(#${inside})`}>
+            <Furniture plan={plan} doc={doc} layout={layout} bare={props.small} />
+          </g>
+          <path d={plan.outline} data-outline={plan.outline} fill="none" stroke="currentColor" strokeWidth={2.2 * u} />
+          <Ways plan={plan} />
+          <Panels plan={plan} doc={doc} layout={layout} />
+          <Lit plan={plan} face={props.litFace ?? null} />
+          <Streams streams={streams} u={u} />
+          <Radiators plan={plan} doc={doc} layout={layout} />
+          {!props.small && (
+            <SpaceChips plan={plan} forecast={forecast} roomC={roomC} smoke={props.smoke} onSpace={props.onSpace} />
+          )}
+          <Mounts
+            plan={plan}
+            doc={doc}
+            layout={layout}
+            forecast={forecast}
+            chosen={props.chosen ?? null}
+            marked={props.marked}
+            onChoose={props.onChoose ?? (() => {})}
+            grabFocus={props.grabFocus}
+            bare={props.small}
+          />
+          <Points plan={plan} points={doc.points} large={props.small} />
+          <Pins plan={plan} findings={props.findings ?? []} />
+          {(props.pins?.length || props.onPlace) && <SeenPins plan={plan} pins={props.pins ?? []} onPlace={props.onPlace} />}
+          {props.measured && <Dimension plan={plan} {...props.measured} />}
+          {!props.small && <Ruler plan={plan} />}
         </g>
-        {props.photo && doc.case.photo && <Backdrop plan={plan} photo={doc.case.photo} share={props.photo} />}
-        <g clipPath={`url(#${inside})`}>
-          <Furniture plan={plan} doc={doc} layout={layout} bare={props.small} />
-        </g>
-        <path d={plan.outline} data-outline={plan.outline} fill="none" stroke="currentColor" strokeWidth={2.2 * u} />
-        <Ways plan={plan} />
-        <Panels plan={plan} doc={doc} layout={layout} />
-        <Lit plan={plan} face={props.litFace ?? null} />
-        <Streams streams={streams} u={u} />
-        <Radiators plan={plan} doc={doc} layout={layout} />
-        {!props.small && <SpaceChips plan={plan} forecast={forecast} roomC={roomC} smoke={props.smoke} onSpace={props.onSpace} />}
-        <Mounts
-          plan={plan}
-          doc={doc}
-          layout={layout}
-          forecast={forecast}
-          chosen={props.chosen ?? null}
-          marked={props.marked}
-          onChoose={props.onChoose ?? (() => {})}
-          grabFocus={props.grabFocus}
-          bare={props.small}
-        />
-        <Points plan={plan} points={doc.points} large={props.small} />
-        <Pins plan={plan} findings={props.findings ?? []} />
-        {(props.pins?.length || props.onPlace) && <SeenPins plan={plan} pins={props.pins ?? []} onPlace={props.onPlace} />}
-        {props.measured && <Dimension plan={plan} {...props.measured} />}
-        {!props.small && <Ruler plan={plan} />}
-      </g>
+      </HandsContext>
     </svg>
   );
 }

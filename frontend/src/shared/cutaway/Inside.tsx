@@ -6,6 +6,7 @@ import { setting } from "../job/edits";
 import { useUnits } from "../units/units";
 import { type Plan, type Pt, seenSpaces, sizeOf } from "./geometry";
 import { sameButFans, sameProps } from "./still";
+import { Touch } from "./Touch";
 
 const HOT_K = 26;
 
@@ -262,7 +263,7 @@ export const Furniture = memo(function Furniture(props: {
         />
       )}
       {showSupply && (
-        <g>
+        <Touch thing="inside" words="Supply, board and memory">
           <rect
             x={centre.x - size.x / 2}
             y={centre.y - size.z / 2}
@@ -277,10 +278,18 @@ export const Furniture = memo(function Furniture(props: {
               supply
             </text>
           )}
-        </g>
+        </Touch>
       )}
-      {layout && <Card plan={plan} doc={doc} layout={layout} bare={props.bare} />}
-      {layout && <Cooler plan={plan} doc={doc} layout={layout} bare={props.bare} />}
+      {layout && (
+        <Touch thing="card" words="Card">
+          <Card plan={plan} doc={doc} layout={layout} bare={props.bare} />
+        </Touch>
+      )}
+      {layout && (
+        <Touch thing="cooler" words="Cooler">
+          <Cooler plan={plan} doc={doc} layout={layout} bare={props.bare} />
+        </Touch>
+      )}
     </g>
   );
 }, sameButFans);
@@ -322,12 +331,12 @@ function Card({ plan, doc, layout, bare }: InPlace) {
             cy={y + thick / 2}
             r={length * 0.12}
             fill="none"
-            stroke="#e9e1cf"
+            stroke="var(--card-ink)"
             strokeOpacity="0.5"
           />
         ))}
       {!bare && (
-        <text x={length / 2} y={y + thick / 2 + 4 * u} textAnchor="middle" fontSize={12 * u} fill="#f0e9da">
+        <text x={length / 2} y={y + thick / 2 + 4 * u} textAnchor="middle" fontSize={12 * u} fill="var(--card-ink)">
           {`card ${layout.card_power_w ?? doc.base?.card_power_w ?? card.power_w} W ${wet ? "on the loop" : (card.shroud ?? "open")}${upright ? ", upright" : ""}`}
         </text>
       )}
@@ -401,7 +410,7 @@ function Cooler({ plan, doc, layout, bare }: InPlace) {
         ))}
       <rect x={p.x - 30} y={p.y - 30} width={60} height={60} rx={12} fill="var(--card-block)" />
       {!bare && (
-        <text x={p.x} y={p.y + 4 * u} textAnchor="middle" fontSize={11.5 * u} fill="#f0e9da">
+        <text x={p.x} y={p.y + 4 * u} textAnchor="middle" fontSize={11.5 * u} fill="var(--card-ink)">
           {cooler.pump === "block" || !cooler.pump ? "pump" : "block"}
         </text>
       )}
@@ -418,8 +427,12 @@ export const Panels = memo(function Panels({ plan, doc, layout }: { plan: Plan; 
     bottom: [0, plan.height + off, plan.depth, plan.height + off],
     rear: [plan.rearX(plan.height) - off, 0, plan.rearX(0) - off, plan.height],
   };
+  const caught = Object.entries(lines).filter(([face]) => doc.case.panels?.some((p) => p.face === face));
   return (
-    <g aria-hidden="true">
+    <Touch thing="panels" words="Panels">
+      {caught.map(([face, [x1, y1, x2, y2]]) => (
+        <line key={face} {...{ x1, y1, x2, y2 }} stroke="transparent" strokeWidth={14 * plan.u} pointerEvents="stroke" />
+      ))}
       {(doc.case.panels ?? []).map((panel) => {
         if (panel.face === "window") return null;
         const state = layout?.panels?.[panel.face];
@@ -430,20 +443,15 @@ export const Panels = memo(function Panels({ plan, doc, layout }: { plan: Plan; 
           kind === "mesh" ? `${2.5 * plan.u} ${2.5 * plan.u}` : kind === "slots" ? `${16 * plan.u} ${4 * plan.u}` : undefined;
         const inset = 6 * plan.u;
         const upright = panel.face === "front" || panel.face === "rear";
-        return (
-          <line
-            key={panel.face}
-            x1={num(x1) + (upright ? 0 : inset)}
-            y1={num(y1) + (upright ? inset : 0)}
-            x2={num(x2) - (upright ? 0 : inset)}
-            y2={num(y2) - (upright ? inset : 0)}
-            stroke="currentColor"
-            strokeWidth={3 * plan.u}
-            strokeDasharray={dash}
-          />
-        );
+        const ends = {
+          x1: num(x1) + (upright ? 0 : inset),
+          y1: num(y1) + (upright ? inset : 0),
+          x2: num(x2) - (upright ? 0 : inset),
+          y2: num(y2) - (upright ? inset : 0),
+        };
+        return <line key={panel.face} {...ends} stroke="currentColor" strokeWidth={3 * plan.u} strokeDasharray={dash} />;
       })}
-    </g>
+    </Touch>
   );
 }, sameButFans);
 

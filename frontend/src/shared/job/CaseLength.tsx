@@ -56,7 +56,7 @@ export function CaseLength({ label, path, name, fallback, ...rest }: Props) {
     <div className="flex flex-col gap-0.5" data-dimension={name} data-source={source}>
       <NumberField low={usual.low} high={usual.high} {...rest} label={label} kind="length" value={value} onCommit={commit} />
       {value !== null && (
-        <span className="flex items-center gap-1 text-[12px] text-faint">
+        <span className="flex items-center gap-1 text-fine text-faint">
           <select
             aria-label="Where this figure comes from"
             className="cursor-pointer bg-transparent underline decoration-dotted underline-offset-2"

@@ -38,7 +38,7 @@ export function Rows({ path, one, stem, numbered = true, fresh, fields, title, i
       {rows.map((row, i) => (
         <div key={row.id} className="flex flex-col gap-2 rounded-box border hairline p-2.5" data-row={row.id}>
           <div className="flex flex-wrap items-end gap-3">
-            <strong className="pb-1 text-[14px]">{name(row)}</strong>
+            <strong className="pb-1 text-body">{name(row)}</strong>
             {fields
               .filter((f) => !f.only || f.only.includes(String(row.kind)))
               .map((f) => (

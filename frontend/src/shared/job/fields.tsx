@@ -76,7 +76,7 @@ export function DocText({ label, path, wide, compact }: { label: string; path: P
   const id = useId();
   return (
     <div className={`${compact ? "" : "flex flex-col gap-0.5"} ${wide ? "min-w-64 flex-1" : ""}`}>
-      <label htmlFor={id} className={compact ? "sr-only" : "text-[12.5px] text-faint"}>
+      <label htmlFor={id} className={compact ? "sr-only" : "text-fine text-faint"}>
         {label}
       </label>
       <input
@@ -94,7 +94,7 @@ export function DocText({ label, path, wide, compact }: { label: string; path: P
 export function DocTick({ label, path, fallback = false }: { label: string; path: Path; fallback?: boolean }) {
   const { document, edit } = useJob();
   return (
-    <label className="flex h-8 items-center gap-1.5 self-end text-[13px]">
+    <label className="flex h-8 items-center gap-1.5 self-end text-small">
       <input
         type="checkbox"
         className="checkbox checkbox-xs"
@@ -120,10 +120,10 @@ export function DocTicks({
   const now = (readAt(document, path) ?? []) as unknown[];
   return (
     <fieldset className="flex flex-col gap-0.5">
-      <legend className="text-[12.5px] text-faint">{label}</legend>
+      <legend className="text-fine text-faint">{label}</legend>
       <div className="flex flex-wrap gap-x-2.5">
         {choices.map((c) => (
-          <label key={c.words} className="flex items-center gap-1 py-0.5 text-[13px]">
+          <label key={c.words} className="flex items-center gap-1 py-0.5 text-small">
             <input
               type="checkbox"
               className="checkbox checkbox-xs"
@@ -142,7 +142,7 @@ export function DocTicks({
             {c.words}
           </label>
         ))}
-        {!choices.length && <span className="text-[13px] text-faint">none there yet</span>}
+        {!choices.length && <span className="text-small text-faint">none there yet</span>}
       </div>
     </fieldset>
   );

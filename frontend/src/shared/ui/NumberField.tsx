@@ -63,7 +63,7 @@ export function NumberField(props: Props) {
 
   return (
     <div className={compact ? "" : "flex flex-col gap-0.5"}>
-      <label htmlFor={id} className={compact ? "sr-only" : "text-[12.5px] text-faint"}>
+      <label htmlFor={id} className={compact ? "sr-only" : "text-fine text-faint"}>
         {label}
       </label>
       <div className="flex items-baseline gap-1">
@@ -85,10 +85,10 @@ export function NumberField(props: Props) {
             else if (fault === null) setText(shown);
           }}
         />
-        <span className="text-[12.5px] text-faint">{units.unit(kind)}</span>
+        <span className="text-fine text-faint">{units.unit(kind)}</span>
       </div>
       {fault && (
-        <p id={`${id}-fault`} role="alert" className="text-[12.5px] text-error">
+        <p id={`${id}-fault`} role="alert" className="text-fine text-error">
           {fault}
         </p>
       )}

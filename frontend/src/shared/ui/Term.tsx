@@ -79,7 +79,7 @@ export function Term({ t, children }: { t: TermKey; children?: ReactNode }) {
           <span
             id={id}
             role="tooltip"
-            className="pointer-events-none fixed z-50 w-64 rounded-md border border-base-content bg-paper p-2 text-left text-[13px] leading-snug font-normal text-base-content shadow-lg"
+            className="pointer-events-none fixed z-50 w-64 rounded-md border border-base-content bg-paper p-2 text-left text-small leading-snug font-normal text-base-content shadow-lg"
             style={{
               left: Math.max(8, Math.min(at.left, window.innerWidth - 272)),
               ...(at.bottom > window.innerHeight - 130 ? { bottom: window.innerHeight - at.top + 6 } : { top: at.bottom + 6 }),

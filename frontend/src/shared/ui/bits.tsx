@@ -6,8 +6,8 @@ export function Head({ children, remark, level = 2 }: { children: ReactNode; rem
   const Tag = level === 2 ? "h2" : "h3";
   return (
     <div className="flex items-baseline justify-between gap-3 border-b hairline pb-1">
-      <Tag className="text-[14px]">{children}</Tag>
-      {remark && <span className="text-[12.5px] text-faint">{remark}</span>}
+      <Tag className="text-body">{children}</Tag>
+      {remark && <span className="text-fine text-faint">{remark}</span>}
     </div>
   );
 }
@@ -27,7 +27,7 @@ export function Select(props: {
   const id = useId();
   return (
     <div className={props.compact ? "" : "flex flex-col gap-0.5"}>
-      <label htmlFor={id} className={props.compact ? "sr-only" : "text-[12.5px] text-faint"}>
+      <label htmlFor={id} className={props.compact ? "sr-only" : "text-fine text-faint"}>
         {props.label}
       </label>
       <select
@@ -58,7 +58,7 @@ export function TextField(props: {
   const id = useId();
   return (
     <div className={props.compact ? "" : "flex flex-col gap-0.5"}>
-      <label htmlFor={id} className={props.compact ? "sr-only" : "text-[12.5px] text-faint"}>
+      <label htmlFor={id} className={props.compact ? "sr-only" : "text-fine text-faint"}>
         {props.label}
       </label>
       <input
@@ -86,7 +86,7 @@ export function Segments<T extends string>(props: {
           type="button"
           aria-pressed={c.value === props.value}
           onClick={() => props.onChange(c.value)}
-          className={`-ml-px cursor-pointer border px-2 py-0.5 text-[13px] first:ml-0 first:rounded-l-md last:rounded-r-md ${
+          className={`-ml-px cursor-pointer border px-2 py-0.5 text-small first:ml-0 first:rounded-l-md last:rounded-r-md ${
             c.value === props.value ? "border-base-content bg-base-content font-semibold text-base-100" : "border-current/40"
           }`}
         >
@@ -99,7 +99,7 @@ export function Segments<T extends string>(props: {
 
 /** What is not known yet is said to be so: never as none. */
 export const Working = ({ words = "Being worked out …" }: { words?: string }) => (
-  <p className="text-[13px] text-faint" data-working="yes">
+  <p className="text-small text-faint" data-working="yes">
     {words}
   </p>
 );
@@ -108,8 +108,8 @@ export const Working = ({ words = "Being worked out …" }: { words?: string }) 
 export function Empty({ title, children }: { title: string; children: ReactNode }) {
   return (
     <div className="mx-auto max-w-md rounded-box border border-dashed hairline bg-paper p-6 text-center">
-      <h2 className="mb-2 text-lg">{title}</h2>
-      <div className="flex flex-col items-center gap-3 text-[14px]">{children}</div>
+      <h2 className="mb-2 text-lead">{title}</h2>
+      <div className="flex flex-col items-center gap-3 text-body">{children}</div>
     </div>
   );
 }
@@ -128,7 +128,7 @@ export function Button(props: {
       title={props.title}
       disabled={props.disabled}
       onClick={props.onClick}
-      className={`btn ${props.small ? "btn-xs text-[12.5px]" : "btn-sm"} ${props.strong ? "btn-primary" : "btn-outline"}`}
+      className={`btn ${props.small ? "btn-xs text-fine" : "btn-sm"} ${props.strong ? "btn-primary" : "btn-outline"}`}
     >
       {props.children}
     </button>

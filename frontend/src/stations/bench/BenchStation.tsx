@@ -76,7 +76,7 @@ export function BenchStation() {
           </select>
         )}
         {bench && (
-          <span className="text-[13px] text-faint">
+          <span className="text-small text-faint">
             {bench.silent
               ? "no readings come"
               : `readings come${live.data && live.data.rate > 1 ? `, ${live.data.rate} times as fast as life` : ""}`}
@@ -97,7 +97,7 @@ export function BenchStation() {
       ) : face === "live" ? (
         <div className="flex flex-col gap-4 overflow-y-auto p-4">
           {draft && !mine && (
-            <p className="rounded-md border border-warning p-2 text-[14px]">
+            <p className="rounded-md border border-warning p-2 text-body">
               {bench?.name} is busy with {draft.name} of another job. Choose another bench.
             </p>
           )}

@@ -69,7 +69,7 @@ export function HandForm(props: { layoutId: string; onClose: () => void; onDone:
         )}
       </div>
       {store.error && (
-        <p role="alert" className="text-[13px] text-error">
+        <p role="alert" className="text-small text-error">
           {store.error.message}
         </p>
       )}

@@ -59,14 +59,14 @@ export function ImportPanel({ layoutId, onClose, onDone }: Props) {
     <section className="flex flex-col gap-3 rounded-box border border-base-content bg-paper p-4" aria-label="Bring in a log">
       <Head remark={`for layout ${layoutId}, unless you say another`}>Bring in logs</Head>
       <Caution more={CAUTIONS.runMore}>{CAUTIONS.run}</Caution>
-      <p className="text-[13.5px]">
+      <p className="text-small">
         Are they of a{" "}
         <strong>
           {[document.case.name || "case without a name", document.case.revision].filter(Boolean).join(", revision ")}
         </strong>
         ? If not, say so in Survey first: a run counts for this case alone.
       </p>
-      <label className="flex flex-col gap-1 text-[13px] text-faint">
+      <label className="flex flex-col gap-1 text-small text-faint">
         Log file of the run (CSV, TSV or text); several at once if you like
         <input
           type="file"
@@ -98,7 +98,7 @@ export function ImportPanel({ layoutId, onClose, onDone }: Props) {
               role="tab"
               aria-selected={i === at}
               onClick={() => setAt(i)}
-              className={`cursor-pointer rounded-md border px-2 py-0.5 text-[13px] ${i === at ? "border-base-content bg-base-content text-base-100" : "hairline"}`}
+              className={`cursor-pointer rounded-md border px-2 py-0.5 text-small ${i === at ? "border-base-content bg-base-content text-base-100" : "hairline"}`}
             >
               {x.file.name} to {x.layout}
             </button>
@@ -106,11 +106,11 @@ export function ImportPanel({ layoutId, onClose, onDone }: Props) {
         </div>
       )}
       {preview.error && item && (
-        <p role="alert" className="rounded-md border border-error p-2 text-[13px]">
+        <p role="alert" className="rounded-md border border-error p-2 text-small">
           This file cannot be taken in. {preview.error.message} Nothing was stored.
         </p>
       )}
-      {item && preview.isFetching && !found && <p className="text-[13.5px]">Reading {item.file.name} …</p>}
+      {item && preview.isFetching && !found && <p className="text-small">Reading {item.file.name} …</p>}
       {found && item && !preview.error && outcomes.length === 0 && (
         <>
           {items.length > 1 && (
@@ -133,7 +133,7 @@ export function ImportPanel({ layoutId, onClose, onDone }: Props) {
                 value={item.roomC}
                 onCommit={(v) => set({ roomC: v })}
               />
-              <p className="text-[13px] text-warning">
+              <p className="text-small text-warning">
                 The file has no room temperature. Without one the run is marked not comparable.
               </p>
             </div>
@@ -141,13 +141,13 @@ export function ImportPanel({ layoutId, onClose, onDone }: Props) {
         </>
       )}
       {reading !== null && (
-        <div className="flex items-center gap-3 text-[13.5px]" role="status">
+        <div className="flex items-center gap-3 text-small" role="status">
           <progress className="progress w-56" {...(items.length > 1 ? { value: reading, max: items.length } : {})} />
           Reading {items[reading]?.file.name}, {reading + 1} of {items.length}
         </div>
       )}
       {outcomes.length > 0 && (
-        <ul className="text-[13.5px]">
+        <ul className="text-small">
           {outcomes.map((o) => (
             <li key={o.name} role={o.run ? undefined : "alert"} className={o.run ? "" : "text-error"}>
               {o.name}: {o.words}
@@ -201,7 +201,7 @@ function usePreview(item: Item | undefined) {
 /** Readings that no machine gives: nothing is stored before the column is set right, or a person says that it is so. */
 function Odd(props: { doubts: Schemas["DoubtOut"][]; sure: boolean; onSure: (sure: boolean) => void }) {
   return (
-    <div role="alert" className="flex max-w-xl flex-col gap-1 rounded-md border border-warning p-2 text-[13.5px]" data-odd>
+    <div role="alert" className="flex max-w-xl flex-col gap-1 rounded-md border border-warning p-2 text-small" data-odd>
       {props.doubts.map((d) => (
         <p key={d.channel + d.what}>
           <strong>{channelWords(d.channel)}:</strong> {d.what}. {d.do}
@@ -243,10 +243,10 @@ function Columns(props: {
   const rows = [...taken, ...(all ? left : left.slice(0, SHOWN_LEFT_OUT))];
   return (
     <div className="flex flex-col gap-2">
-      <p className="text-[13.5px]">
+      <p className="text-small">
         {found.rows} rows over {minutes(found.duration_s)}. Check what each column is:
       </p>
-      <table className="w-full max-w-3xl text-[13.5px]">
+      <table className="w-full max-w-3xl text-small">
         <thead>
           <tr className="text-left text-faint">
             <th className="font-normal">in the file</th>
@@ -292,12 +292,12 @@ function Columns(props: {
         </div>
       )}
       {found.questions.map((q) => (
-        <p key={q} className="text-[13px] text-warning">
+        <p key={q} className="text-small text-warning">
           Please check: {q.replace(/\b[a-z]+(_[a-z0-9]+)*_(c|w|rpm|mhz|dba)\b/g, channelWords)}
         </p>
       ))}
       {found.notes.map((n) => (
-        <p key={n} className="text-[13px] text-faint">
+        <p key={n} className="text-small text-faint">
           {n}
         </p>
       ))}

@@ -15,7 +15,7 @@ export function PanelCost({ layoutId }: { layoutId: string }) {
     <section className="flex flex-col gap-1" aria-label="What a panel costs">
       <Head remark="runs with it fitted and off">What a panel costs</Head>
       {rows.map((r) => (
-        <p key={r.words + r.with_it + r.without + r.channel} className="text-[14px]" data-rating={r.rating} data-word={r.word}>
+        <p key={r.words + r.with_it + r.without + r.channel} className="text-body" data-rating={r.rating} data-word={r.word}>
           {r.word === "cannot_tell" ? (
             <>
               Whether the {r.words} restricts the {channelWords(r.channel)} <strong>cannot be told yet</strong>:{" "}

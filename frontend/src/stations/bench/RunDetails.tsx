@@ -21,7 +21,7 @@ function AsBuilt({ layout }: { layout: LayoutDoc | undefined }) {
   const said = [...panels, ...(layout?.open_bench ? ["on the open bench"] : [])];
   if (!said.length) return null;
   return (
-    <p className="text-[13px]" data-as-built={said.length}>
+    <p className="text-small" data-as-built={said.length}>
       <strong>Run with:</strong> {said.join("; ")}.
     </p>
   );
@@ -33,8 +33,8 @@ function HowMade({ run, onChange }: { run: Run; onChange: (change: RunChange) =>
   return (
     <section className="flex flex-col gap-1">
       <Head remark={said(ENDINGS, run.ended_why)}>How it was made</Head>
-      {run.protocol_name && <p className="text-[13px]">{run.protocol_name}</p>}
-      <details className="text-[13px]" open={run.traits.length > 0}>
+      {run.protocol_name && <p className="text-small">{run.protocol_name}</p>}
+      <details className="text-small" open={run.traits.length > 0}>
         <summary className="cursor-pointer">What makes it less general ({run.traits.length})</summary>
         {TRAITS.map((t) => (
           <label key={t.value} className="flex cursor-pointer items-center gap-2">
@@ -67,12 +67,12 @@ function HowMade({ run, onChange }: { run: Run; onChange: (change: RunChange) =>
         onCommit={(v) => onChange({ microphone: { ...run.microphone, background_after_dba: v } })}
       />
       {run.microphone.distance_m && (
-        <p className="text-[13px]">
+        <p className="text-small">
           Microphone at {run.microphone.distance_m} m{run.microphone.place ? `, ${run.microphone.place}` : ""}
         </p>
       )}
-      {run.waived && <p className="text-[13px] text-warning">Begun without waiting for its gate.</p>}
-      <dl className="grid grid-cols-[1fr_auto] gap-x-3 text-[13px]">
+      {run.waived && <p className="text-small text-warning">Begun without waiting for its gate.</p>}
+      <dl className="grid grid-cols-[1fr_auto] gap-x-3 text-small">
         {held.map(([what, value]) => (
           <Fragment key={what}>
             <dt className="text-faint">{said(HELD, what)}</dt>
@@ -112,12 +112,12 @@ function Criteria({ run }: { run: Run }) {
         {found.passed ? "Accepted" : "Not accepted"}
       </Head>
       {found.why && (
-        <p className="text-[13px]" data-acceptance-why>
+        <p className="text-small" data-acceptance-why>
           {found.why.replace(/[a-z0-9]+(_[a-z0-9]+)+/g, channelWords)}: its figures prove nothing.
         </p>
       )}
       {(found.lines ?? []).map((l) => (
-        <p key={l.channel} className="border-b hairline py-0.5 text-[13px]">
+        <p key={l.channel} className="border-b hairline py-0.5 text-small">
           <strong>{l.passed ? "✓" : "✗"} </strong>
           {channelWords(l.channel)}
           {l.critical ? " (critical)" : ""}: {l.words}
@@ -143,7 +143,7 @@ export function RunDetails({ run }: { run: Run }) {
         <Head remark={run.typed_room_c !== null ? "typed" : room ? "logged" : "missing"}>Room</Head>
         {room && (
           <p>
-            <span className={`font-mono text-[16px] ${run.typed_room_c !== null ? "origin-typed" : "origin-measured"}`}>
+            <span className={`font-mono text-lead ${run.typed_room_c !== null ? "origin-typed" : "origin-measured"}`}>
               {units.withUnit("temperature", room.mean)}
             </span>{" "}
             <span className="text-faint">over the window</span>
@@ -164,7 +164,7 @@ export function RunDetails({ run }: { run: Run }) {
       <section className="flex flex-col gap-1">
         <Head remark={run.analysis.flags.length ? "" : "none"}>What lowers trust</Head>
         {run.analysis.flags.map((f) => (
-          <div key={f.code + f.from_s} className="border-b hairline py-1.5 text-[13px] leading-snug" data-flag={f.code}>
+          <div key={f.code + f.from_s} className="border-b hairline py-1.5 text-small leading-snug" data-flag={f.code}>
             <strong className="text-warning">{said(FLAGS, f.code)}</strong>
             <p>
               {f.detail}{" "}
@@ -180,7 +180,7 @@ export function RunDetails({ run }: { run: Run }) {
           </div>
         ))}
         {run.notes.map((n) => (
-          <p key={n} className="text-[13px] text-faint">
+          <p key={n} className="text-small text-faint">
             {n}
           </p>
         ))}
@@ -200,7 +200,7 @@ export function RunDetails({ run }: { run: Run }) {
       </section>
       <section className="flex flex-col gap-2">
         <Head remark={run.state}>The run</Head>
-        <p className="text-[13px] text-faint">
+        <p className="text-small text-faint">
           {run.source_name}, {run.rows} rows, {minutes(run.duration_s)}. Columns read:{" "}
           {run.columns
             .filter((c) => c.channel)
@@ -208,10 +208,10 @@ export function RunDetails({ run }: { run: Run }) {
             .join(", ")}
           .
         </p>
-        <a className="self-start text-[13px] underline" href={`/api/runs/${run.id}/export.csv`} download>
+        <a className="self-start text-small underline" href={`/api/runs/${run.id}/export.csv`} download>
           save its readings as CSV
         </a>
-        <a className="self-start text-[13px] underline" href={`/api/runs/${run.id}/analysis.json`} download={`${run.name}.json`}>
+        <a className="self-start text-small underline" href={`/api/runs/${run.id}/analysis.json`} download={`${run.name}.json`}>
           save its figures as JSON
         </a>
         <Select
@@ -234,7 +234,7 @@ export function RunDetails({ run }: { run: Run }) {
           </>
         ) : (
           <>
-            <p className="text-[13px]">
+            <p className="text-small">
               {run.state === "superseded" ? "Replaced" : "Left out"}: {run.void_reason}
             </p>
             <Button small onClick={() => set({ state: "valid" })}>
@@ -243,7 +243,7 @@ export function RunDetails({ run }: { run: Run }) {
           </>
         )}
         {change.error && (
-          <p role="alert" className="text-[13px] text-error">
+          <p role="alert" className="text-small text-error">
             {change.error.message}
           </p>
         )}

@@ -47,14 +47,14 @@ export function RunFigures({ run }: { run: Run }) {
                 data-channel={c.name}
                 data-rise={c.rise_k ?? ""}
               >
-                <th scope="row" className="wide w-40 py-1.5 text-left text-[17px]">
+                <th scope="row" className="wide w-40 py-1.5 text-left text-lead">
                   {points.get(c.name) ?? channelWords(c.name)}
                 </th>
                 <td className="px-3 max-sm:order-3 max-sm:col-span-2 max-sm:px-0">
                   {loaded ? (
                     <Soak settled={c.settled ?? false} minutesLeft={c.minutes_left} final={c.final_band} />
                   ) : (
-                    <span className="text-[13px] text-faint">
+                    <span className="text-small text-faint">
                       {c.flags.includes("by_hand")
                         ? `read by hand, ${c.readings === 1 ? "once" : `${c.readings} times`}`
                         : c.name === "sound_dba"
@@ -64,9 +64,8 @@ export function RunFigures({ run }: { run: Run }) {
                   )}
                 </td>
                 <td className="w-56 py-1 text-right font-mono max-sm:w-auto">
-                  <span className="text-[30px] leading-none font-semibold">{value}</span>{" "}
-                  <span className="text-[16px]">{unit}</span>
-                  <span className="ml-2 text-[13px] text-faint">
+                  <span className="text-huge leading-none font-semibold">{value}</span> <span className="text-lead">{unit}</span>
+                  <span className="ml-2 text-small text-faint">
                     ±{c.name.endsWith("_c") ? units.text("difference", error) : error.toFixed(1)}
                     {loaded && (
                       <span className="block" data-largest={c.max}>
@@ -98,7 +97,7 @@ export function RunFigures({ run }: { run: Run }) {
 function Cores({ cores, spread }: { cores: Run["analysis"]["channels"]; spread: number }) {
   const units = useUnits();
   return (
-    <details className="text-[13.5px]">
+    <details className="text-small">
       <summary className="cursor-pointer">
         {cores.length} cores, {units.text("difference", spread)} {units.unit("difference")} apart
       </summary>
@@ -144,7 +143,7 @@ function Soak({ settled, minutesLeft, final }: { settled: boolean; minutesLeft: 
           }}
         />
       )}
-      <span className="relative px-2 text-[13px] font-semibold">{words}</span>
+      <span className="relative px-2 text-small font-semibold">{words}</span>
     </div>
   );
 }

@@ -47,7 +47,7 @@ export function RunsOfLayout({ arrived, onLive }: { arrived: number | null; onLi
     <div className="flex min-h-0 flex-1 max-lg:h-auto max-lg:flex-col">
       <div className="flex min-w-0 flex-1 flex-col gap-3 overflow-y-auto p-4">
         <header className="flex flex-wrap items-center justify-between gap-3">
-          <h1 className="text-[19px]">Runs of layout {layoutId}</h1>
+          <h1 className="text-title">Runs of layout {layoutId}</h1>
           <div className="flex gap-2">{(own.length > 0 || bringing !== null) && ways}</div>
         </header>
         {bringing === "log" && <ImportPanel layoutId={layoutId} onClose={() => setBringing(null)} onDone={done} />}
@@ -91,7 +91,7 @@ function Arrived({ run }: { run: Run }) {
   return (
     <p
       role={stopped ? "alert" : "status"}
-      className={`rounded-md border-2 p-2 text-[16px] ${stopped ? "border-error" : "border-base-content"}`}
+      className={`rounded-md border-2 p-2 text-lead ${stopped ? "border-error" : "border-base-content"}`}
       data-arrived={run.ended_why}
     >
       <strong>{run.name} is in: </strong>
@@ -112,7 +112,7 @@ function RunTabs({ runs, chosen, onChoose }: { runs: Run[]; chosen: number | nul
           role="tab"
           aria-selected={r.id === chosen}
           onClick={() => onChoose(r.id)}
-          className={`cursor-pointer rounded-box border px-3 py-1 text-left text-[13px] ${r.id === chosen ? "border-base-content bg-base-content text-base-100" : "hairline bg-paper"}`}
+          className={`cursor-pointer rounded-box border px-3 py-1 text-left text-small ${r.id === chosen ? "border-base-content bg-base-content text-base-100" : "hairline bg-paper"}`}
         >
           <span className="font-semibold">{r.name}</span>
           <span className="block opacity-80">
@@ -161,7 +161,7 @@ function Beside({ run }: { run: Run }) {
       {rows.length > 0 ? (
         <MarkList marks={rows} onDrop={(id, drop) => change.mutate({ id, change: { drop } })} />
       ) : (
-        <p className="text-[13px] text-faint">Nothing was written down.</p>
+        <p className="text-small text-faint">Nothing was written down.</p>
       )}
       {open && <Clipboard run={{ id: run.id, layout: run.layout, marks: rows, by_hand: run.by_hand }} />}
     </section>
@@ -192,7 +192,7 @@ function RunTrace({ run }: { run: Run }) {
   return (
     <div className="flex shrink-0 flex-col gap-1">
       <Traits traits={run.traits} />
-      <div className="h-72 text-[12.5px]" data-trace={trace.data.elapsed_s.length}>
+      <div className="h-72 text-fine" data-trace={trace.data.elapsed_s.length}>
         <Trace
           trace={trace.data}
           channels={channels}
@@ -203,7 +203,7 @@ function RunTrace({ run }: { run: Run }) {
           onZoom={setStretch}
         />
       </div>
-      <p className="flex items-center gap-3 text-[12.5px] text-faint">
+      <p className="flex items-center gap-3 text-fine text-faint">
         {stretch ? (
           <>
             {minutes(stretch[0])} to {minutes(stretch[1])}

@@ -15,9 +15,9 @@ export function StandIn({ layoutId, onDone }: { layoutId: string; onDone: (runId
   const choice = useFaultChoice(layoutId, 15);
   return (
     <details className="rounded-box border hairline p-3">
-      <summary className="cursor-pointer text-[13.5px]">No machine at hand? Let the stand-in bench make a run up</summary>
+      <summary className="cursor-pointer text-small">No machine at hand? Let the stand-in bench make a run up</summary>
       <div className="mt-3 flex flex-col gap-3">
-        <p className="text-[13px] text-faint">
+        <p className="text-small text-faint">
           It runs a machine that is never quite what its sheets say. The same seed gives the same readings. The run is marked as
           made up and counts like any other: leave it out before you judge a real machine.
         </p>
@@ -47,7 +47,7 @@ export function StandIn({ layoutId, onDone }: { layoutId: string; onDone: (runId
           </Button>
         </div>
         {make.error && (
-          <p role="alert" className="text-[13px] text-error">
+          <p role="alert" className="text-small text-error">
             {make.error.message}
           </p>
         )}

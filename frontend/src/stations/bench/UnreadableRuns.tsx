@@ -8,7 +8,7 @@ export function UnreadableRuns() {
   const remove = useRemoveUnreadableRun(id);
   if (!found.data?.length) return null;
   return (
-    <section aria-label="Runs that cannot be read" className="m-4 rounded-md border border-dashed border-error p-3 text-[13.5px]">
+    <section aria-label="Runs that cannot be read" className="m-4 rounded-md border border-dashed border-error p-3 text-small">
       <p className="font-semibold">
         {found.data.length === 1
           ? "One run is stored but cannot be read; it counts in nothing."

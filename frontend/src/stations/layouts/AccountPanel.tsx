@@ -37,7 +37,7 @@ export function AccountPanel({ figure, layoutId, onClose }: { figure: Figure; la
       {answer.error && <p role="alert">No account: {answer.error.message}</p>}
       <ol className="mt-1">
         {answer.data?.steps.map((step) => (
-          <li key={step.what} className="border-b hairline py-2 text-[13px] leading-snug">
+          <li key={step.what} className="border-b hairline py-2 text-small leading-snug">
             <p className="flex items-baseline justify-between gap-3">
               <span className="font-semibold">{step.what}</span>
               <span className="shrink-0 font-mono">{say(step.value, step.unit)}</span>
@@ -53,7 +53,7 @@ export function AccountPanel({ figure, layoutId, onClose }: { figure: Figure; la
               </ul>
             )}
             {step.formula && <p className="text-faint">{step.formula}</p>}
-            {step.source && <p className="text-[12.5px] text-faint italic">{step.source}</p>}
+            {step.source && <p className="text-fine text-faint italic">{step.source}</p>}
           </li>
         ))}
       </ol>

@@ -25,7 +25,7 @@ export function AirPanel({ forecast, air, error, space, onSpace }: Props) {
   return (
     <section className="flex flex-col gap-3" data-air={air?.tracer ? space : "waiting"}>
       <Head remark="made up, without a match">Smoke</Head>
-      <p className="text-[13px]">Click a part of the drawing, or choose one, and smoke comes out there.</p>
+      <p className="text-small">Click a part of the drawing, or choose one, and smoke comes out there.</p>
       <Select
         label="Smoke comes out"
         value={space}
@@ -36,7 +36,7 @@ export function AirPanel({ forecast, air, error, space, onSpace }: Props) {
       {error && <p role="alert">No answer: {error.message}</p>}
       {air?.tracer && (
         <>
-          <p className="text-[13px]" data-used={air.tracer.used_share}>
+          <p className="text-small" data-used={air.tracer.used_share}>
             {percent(air.tracer.used_share)} of it passes cooler, radiator or card first; {percent(1 - air.tracer.used_share)}{" "}
             leaves unused.
           </p>

@@ -7,7 +7,7 @@ export function DirectionGuide({ words }: { words: string }) {
   const [open, setOpen] = useState(false);
   return (
     <>
-      <button type="button" className="cursor-pointer text-[13px] underline" onClick={() => setOpen(true)}>
+      <button type="button" className="cursor-pointer text-small underline" onClick={() => setOpen(true)}>
         {words}
       </button>
       {open && <Guide onClose={() => setOpen(false)} />}
@@ -21,8 +21,8 @@ function Guide({ onClose }: { onClose: () => void }) {
   return (
     <dialog ref={dialog} className="modal" aria-label="Which way does a fan blow?" onClose={onClose}>
       <div className="modal-box max-w-3xl bg-base-100">
-        <h2 className="mb-1 text-[18px]">Which way does a fan blow?</h2>
-        <p className="mb-3 text-[13.5px]">
+        <h2 className="mb-1 text-title">Which way does a fan blow?</h2>
+        <p className="mb-3 text-small">
           Any one will do; two that agree are certain. Write down what you see, not what you expect.
         </p>
         <div className="grid grid-cols-2 gap-4 max-sm:grid-cols-1">
@@ -94,17 +94,17 @@ function Guide({ onClose }: { onClose: () => void }) {
 function Test({ title, words, children }: { title: string; words: string; children: ReactNode }) {
   return (
     <section className="flex flex-col gap-1.5 rounded-box border hairline bg-paper p-3">
-      <h3 className="text-[14px]">{title}</h3>
+      <h3 className="text-body">{title}</h3>
       <svg viewBox="0 0 165 104" className="mx-auto h-28" role="img" aria-label={title}>
         {children}
       </svg>
-      <p className="text-[13px] leading-snug">{words}</p>
+      <p className="text-small leading-snug">{words}</p>
     </section>
   );
 }
 
 const Label = ({ x, y, words }: { x: number; y: number; words: string }) => (
-  <text x={x} y={y} textAnchor="middle" className="fill-current text-[11px]">
+  <text x={x} y={y} textAnchor="middle" className="fill-current text-tiny">
     {words}
   </text>
 );

@@ -11,8 +11,8 @@ type Props = { mount: string; layer: "outer" | "inner"; fan: string };
 export function FanAtWork(props: Props) {
   const [open, setOpen] = useState(false);
   return (
-    <div className="w-full">
-      <button type="button" className="cursor-pointer text-[13px] underline" aria-expanded={open} onClick={() => setOpen(!open)}>
+    <div className={open ? "w-full" : ""}>
+      <button type="button" className="cursor-pointer text-small underline" aria-expanded={open} onClick={() => setOpen(!open)}>
         {open ? "hide its curve" : "its curve here"}
       </button>
       {open && <Work {...props} />}
@@ -25,12 +25,12 @@ function Work({ mount, layer, fan }: Props) {
   const { layoutId, conditions } = useWorkbench();
   const units = useUnits();
   const { data, error } = useFanAtWork({ document, layout: layoutId, conditions }, mount, layer);
-  if (error) return <p className="text-[13px] text-faint">{error.message}</p>;
+  if (error) return <p className="text-small text-faint">{error.message}</p>;
   if (!data) return null;
   const { work } = data;
   const name = (id: string) => document.parts?.fans?.find((f) => f.id === id)?.name || id;
   return (
-    <div className="mt-1 flex flex-wrap gap-4 text-[13px]" data-work={mount} data-flow={work.flow_m3h}>
+    <div className="mt-1 flex flex-wrap gap-4 text-small" data-work={mount} data-flow={work.flow_m3h}>
       <FanLine full={work.curve_full} now={work.curve_now} system={work.system} at={[work.flow_m3h, work.pressure_pa]} />
       <div className="min-w-48 flex-1 leading-snug">
         <p>

@@ -42,13 +42,13 @@ export function FindingsPanel(props: {
   return (
     <section aria-live="polite" aria-busy={state === "old" || state === "working"} data-findings={state}>
       <Head remark={remark[state]}>Findings</Head>
-      {state === "working" && <p className="mt-2 text-[13px] text-faint">Findings are being worked out …</p>}
-      {state === "failed" && <p className="mt-2 text-[13px] text-faint">Without a forecast there are no findings.</p>}
+      {state === "working" && <p className="mt-2 text-small text-faint">Findings are being worked out …</p>}
+      {state === "failed" && <p className="mt-2 text-small text-faint">Without a forecast there are no findings.</p>}
       {state === "known" && !rows.length && (
-        <p className="mt-2 text-[13px] text-faint">Nothing an experienced builder would object to.</p>
+        <p className="mt-2 text-small text-faint">Nothing an experienced builder would object to.</p>
       )}
       {state === "old" && (
-        <p className="mt-2 text-[13px] text-faint">Being worked out anew; below is what was found before the last change.</p>
+        <p className="mt-2 text-small text-faint">Being worked out anew; below is what was found before the last change.</p>
       )}
       {rows.length > 3 && (
         <div className="mt-2">
@@ -87,11 +87,11 @@ function Row(props: { row: Shown; nth: number; old: boolean; layoutId: string; o
       onPointerLeave={() => props.onMark(null)}
     >
       <span
-        className={`mt-0.5 flex size-5 shrink-0 items-center justify-center text-[11.5px] font-bold ${TONE[f.severity]} ${f.severity === "note" ? "rounded-sm" : "rounded-full"}`}
+        className={`mt-0.5 flex size-5 shrink-0 items-center justify-center text-tiny font-bold ${TONE[f.severity]} ${f.severity === "note" ? "rounded-sm" : "rounded-full"}`}
       >
         {nth}
       </span>
-      <div className="min-w-0 flex-1 text-[13px] leading-snug">
+      <div className="min-w-0 flex-1 text-small leading-snug">
         <p className="font-semibold">
           {f.what}{" "}
           <span className="font-normal text-faint">
@@ -141,7 +141,7 @@ function FixButton({ fix, disabled, layoutId }: { fix: Fix; disabled: boolean; l
     <button
       type="button"
       disabled={disabled}
-      className="btn btn-xs btn-outline h-auto max-w-full flex-col items-start gap-0 py-1 text-left text-[12.5px] leading-tight whitespace-normal"
+      className="btn btn-xs btn-outline h-auto max-w-full flex-col items-start gap-0 py-1 text-left text-fine leading-tight whitespace-normal"
       data-fix={fix.action}
       onClick={() =>
         edit(fix.label, (d) => {
@@ -154,7 +154,7 @@ function FixButton({ fix, disabled, layoutId }: { fix: Fix; disabled: boolean; l
         {releases}
         {effect && ":"}
       </span>
-      {effect && <span className="font-mono text-[11.5px] font-normal">{effect}</span>}
+      {effect && <span className="font-mono text-tiny font-normal">{effect}</span>}
     </button>
   );
 }

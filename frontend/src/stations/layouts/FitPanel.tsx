@@ -19,7 +19,7 @@ type Verdict = keyof typeof WORDS;
 function Order({ assembly }: { assembly: Schemas["AssemblyOut"] }) {
   if (assembly.ring.length)
     return (
-      <div className="rounded-md border border-error px-2 py-1 text-[13px]" data-assembly="none">
+      <div className="rounded-md border border-error px-2 py-1 text-small" data-assembly="none">
         No order is possible:{" "}
         {assembly.ring.map((d) => (
           <span key={d.first + d.second} className="block">
@@ -29,7 +29,7 @@ function Order({ assembly }: { assembly: Schemas["AssemblyOut"] }) {
       </div>
     );
   return (
-    <details className="text-[13px]" data-assembly={assembly.order.length}>
+    <details className="text-small" data-assembly={assembly.order.length}>
       <summary className="cursor-pointer">An order in which they go in</summary>
       <ol className="mt-1 list-inside list-decimal">
         {assembly.order.map((part) => (
@@ -38,7 +38,7 @@ function Order({ assembly }: { assembly: Schemas["AssemblyOut"] }) {
             {assembly.demands
               .filter((d) => d.first === part)
               .map((d) => (
-                <span key={d.second} className="block pl-5 text-[12.5px] text-faint">
+                <span key={d.second} className="block pl-5 text-fine text-faint">
                   before the {d.second}: {d.why}
                 </span>
               ))}
@@ -53,7 +53,7 @@ function Order({ assembly }: { assembly: Schemas["AssemblyOut"] }) {
 function Wanted({ wanted }: { wanted: Schemas["WantedOut"][] }) {
   const { document } = useJob();
   return (
-    <div className="flex flex-col gap-2 rounded-md border border-dashed hairline p-2 text-[13px]" data-wanted={wanted.length}>
+    <div className="flex flex-col gap-2 rounded-md border border-dashed hairline p-2 text-small" data-wanted={wanted.length}>
       <strong>Not checked yet: measure it now?</strong>
       {wanted.map(({ cooler, path, words, low_mm: low, high_mm: high, note }) => (
         <div key={path}>
@@ -76,10 +76,10 @@ function Wanted({ wanted }: { wanted: Schemas["WantedOut"][] }) {
               optional="not known"
             />
           )}
-          {note && <span className="text-[12.5px] text-faint">Until then {note}.</span>}
+          {note && <span className="text-fine text-faint">Until then {note}.</span>}
         </div>
       ))}
-      <span className="text-[12.5px] text-faint">Until then it is neither passed nor failed.</span>
+      <span className="text-fine text-faint">Until then it is neither passed nor failed.</span>
     </div>
   );
 }
@@ -106,7 +106,7 @@ export function FitPanel({ layout, onMark }: { layout: LayoutDoc; onMark: (line:
     <section data-fit={data?.layout ?? "waiting"} className="flex flex-col gap-3">
       <Head remark={bad ? `${bad} to look at` : "all fits"}>Room to spare</Head>
       {error && <p role="alert">No ledger: {error.message}</p>}
-      <table className="w-full text-[13px]">
+      <table className="w-full text-small">
         <thead className="text-left text-faint">
           <tr>
             <th className="font-normal">what</th>
@@ -132,14 +132,14 @@ export function FitPanel({ layout, onMark }: { layout: LayoutDoc; onMark: (line:
               >
                 <td className="py-1 pr-2 leading-snug">
                   {x.what}
-                  <span className="block text-[12.5px] text-faint">{x.parts}</span>
+                  <span className="block text-fine text-faint">{x.parts}</span>
                 </td>
                 <td className="py-1 text-right font-mono whitespace-nowrap">
                   {mm(x.required_mm)} <span className="text-faint">of {mm(x.available_mm)}</span>
                 </td>
                 <td className={`py-1 pl-3 text-right font-mono whitespace-nowrap ${TONE[verdict]}`}>
                   <span className="font-semibold">{units.signed("length", x.spare_mm, units.system === "metric" ? 0 : 2)}</span>
-                  <span className="block text-[12px]">
+                  <span className="block text-fine">
                     {verdict === "fits"
                       ? `worst ${units.signed("length", x.worst_mm, units.system === "metric" ? 0 : 2)}`
                       : WORDS[verdict]}
@@ -151,12 +151,12 @@ export function FitPanel({ layout, onMark }: { layout: LayoutDoc; onMark: (line:
         </tbody>
       </table>
       {data?.exclusions.map((x) => (
-        <p key={x.chosen + x.ruled_out} className="rounded-md border border-error px-2 py-1 text-[13px]" data-exclusion="yes">
+        <p key={x.chosen + x.ruled_out} className="rounded-md border border-error px-2 py-1 text-small" data-exclusion="yes">
           {x.chosen} rules out {x.ruled_out}: {x.why}
         </p>
       ))}
       {has(data?.losses) && (
-        <div className="text-[13px]" data-losses={data?.losses.length}>
+        <div className="text-small" data-losses={data?.losses.length}>
           <strong>Lost with this layout</strong>
           <ul>
             {data?.losses.map((x) => (
@@ -168,7 +168,7 @@ export function FitPanel({ layout, onMark }: { layout: LayoutDoc; onMark: (line:
         </div>
       )}
       {data && <Order assembly={data.assembly} />}
-      <label className="flex items-center gap-2 text-[13px]" data-ready={data?.fit_to_build ? "may" : "not"}>
+      <label className="flex items-center gap-2 text-small" data-ready={data?.fit_to_build ? "may" : "not"}>
         <input
           type="checkbox"
           className="checkbox checkbox-sm"
@@ -184,7 +184,7 @@ export function FitPanel({ layout, onMark }: { layout: LayoutDoc; onMark: (line:
         {data?.fit_to_build ? "ready to be built" : "not ready: something does not fit, and nobody has accepted it with a reason"}
       </label>
       {data && data.wanted.length > 0 && <Wanted wanted={data.wanted} />}
-      <p className="text-[12.5px] text-faint">Worst: every length at the bad end of its millimetre. Measure before you buy.</p>
+      <p className="text-fine text-faint">Worst: every length at the bad end of its millimetre. Measure before you buy.</p>
       {(layout.radiator || layout.loops?.length) && <Caution>{CAUTIONS.coolant}</Caution>}
     </section>
   );

@@ -106,31 +106,29 @@ export function ForecastPanel({
         floor={document.room?.background_dba ?? usual("room.background_dba")}
       />
       {forecast.caveats.map((c) => (
-        <p key={c.code} className="mt-1 text-[12.5px] text-warning">
+        <p key={c.code} className="mt-1 text-fine text-warning">
           {c.text}
         </p>
       ))}
       {bench.reference === layout.id ? (
-        <p className="mt-2 text-[12.5px] text-faint">
-          {layout.id} is the reference. Choose another tag to see its difference first.
-        </p>
+        <p className="mt-2 text-fine text-faint">{layout.id} is the reference. Choose another tag to see its difference first.</p>
       ) : (
         <button
           type="button"
-          className="mt-1 cursor-pointer text-[12.5px] text-faint underline underline-offset-2"
+          className="mt-1 cursor-pointer text-fine text-faint underline underline-offset-2"
           onClick={() => bench.setReference(layout.id)}
         >
           make {layout.id} the reference
         </button>
       )}
       {bench.conditions.room === "worst" && (
-        <p className="mt-1 text-[12.5px] text-faint">
+        <p className="mt-1 text-fine text-faint">
           In a room of {units.withUnit("temperature", room, 0)}. Over room little changes, but speed curves run faster there and
           parts meet their limits sooner.
         </p>
       )}
       <Balance forecast={forecast} layout={layout} onWhy={() => onWhy("balance")} />
-      <p className="mt-2 text-[12.5px] text-faint">
+      <p className="mt-2 text-fine text-faint">
         <Term t="band">Bands</Term> are 95 %, model error included; {units.withUnit("difference", leastApart)} or less apart is
         not told apart. Measure it in{" "}
         <Link to="/jobs/$jobId/bench" params={{ jobId: String(id) }} className="underline">
@@ -172,17 +170,17 @@ function Row(props: {
       <span className="text-right font-mono leading-tight">
         {hasDiff ? (
           <>
-            <span className="origin-forecast text-[15px] font-semibold">
+            <span className="origin-forecast text-body font-semibold">
               {units.signed("difference", diff, 0)} {units.unit("difference")}
             </span>
-            <span className="block text-[12px] text-faint">
+            <span className="block text-fine text-faint">
               ±{units.text("difference", diffBand, 0)}, to {value}
             </span>
           </>
         ) : (
           <>
-            <span className="origin-forecast text-[15px] font-semibold">{value}</span>
-            {band !== undefined && <span className="block text-[12px] text-faint">±{units.withUnit("difference", band, 0)}</span>}
+            <span className="origin-forecast text-body font-semibold">{value}</span>
+            {band !== undefined && <span className="block text-fine text-faint">±{units.withUnit("difference", band, 0)}</span>}
           </>
         )}
       </span>
@@ -221,10 +219,10 @@ function Sound(props: { forecast: LayoutForecast; limit: number | null; floor: n
         {limit !== null && <rect x={at(limit)} y="0" width="1.800" height="16" fill="currentColor" />}
       </svg>
       <span className="text-right font-mono leading-tight">
-        <span className="origin-forecast text-[15px] font-semibold">
+        <span className="origin-forecast text-body font-semibold">
           {d ? `${units.signed("level", d.sound_db, 0)} dB` : units.withUnit("level", level)}
         </span>
-        <span className="block text-[12px] text-faint">
+        <span className="block text-fine text-faint">
           {d ? `±${d.sound_band_db.toFixed(0)}, to ${units.withUnit("level", level)}` : `±${band.toFixed(0)} dB`}
         </span>
       </span>
@@ -254,7 +252,7 @@ function Balance({ forecast, layout, onWhy }: { forecast: LayoutForecast; layout
       >
         <Why words="Air balance" onClick={onWhy} />
       </Head>
-      <div className="mt-1.5 flex h-6 overflow-hidden rounded border border-base-content text-[12.5px] font-semibold text-base-100">
+      <div className="mt-1.5 flex h-6 overflow-hidden rounded border border-base-content text-fine font-semibold text-base-100">
         <div className="flex items-center justify-center bg-pine" style={{ width: `${share}%` }}>
           {share > 18 && `in ${units.withUnit("flow", b.intake_m3h)}`}
         </div>
@@ -262,7 +260,7 @@ function Balance({ forecast, layout, onWhy }: { forecast: LayoutForecast; layout
           {share < 82 && `out ${units.withUnit("flow", b.exhaust_m3h)}`}
         </div>
       </div>
-      <p className="mt-1 text-[13px]">
+      <p className="mt-1 text-small">
         <Term t="count">By count</Term> {b.intake_count} in, {b.exhaust_count} out
         {stood + still.length ? `, ${fans.length - stood - still.length} of ${fans.length} running` : ""}
         {still.length
@@ -276,7 +274,7 @@ function Balance({ forecast, layout, onWhy }: { forecast: LayoutForecast; layout
           ` On the shroud ${b.shroud_count} more, moving ${units.withUnit("flow", b.shroud_m3h)} within the case.`}
       </p>
       {b.rest.length > 0 && (
-        <p className="text-[13px]" data-openings>
+        <p className="text-small" data-openings>
           What the fans {more ? "bring in" : "take out"} beyond that {more ? "leaves" : "comes in"} by{" "}
           {b.rest
             .slice(0, 3)

@@ -38,7 +38,7 @@ export function FoundPanel({ layout, onMark }: { layout: LayoutDoc; onMark: (mou
       }));
     });
   return (
-    <section className="flex flex-col gap-3 text-[13px]" data-found={data?.as_found.length ?? "waiting"}>
+    <section className="flex flex-col gap-3 text-small" data-found={data?.as_found.length ?? "waiting"}>
       <Head remark={!seen.length ? "not looked at yet" : data ? `${data.as_found.length} to put right` : "being worked out"}>
         As found
       </Head>

@@ -18,7 +18,7 @@ export function LaterPanel({ layout }: { layout: LayoutDoc }) {
   const { data } = useSheet({ document, layout: layout.id, conditions });
   const kelvin = (v: number | null) => (v === null ? "" : units.signed("difference", v, 1));
   return (
-    <div className="flex flex-col gap-5 text-[13px]" data-sheet={data?.layout ?? "waiting"}>
+    <div className="flex flex-col gap-5 text-small" data-sheet={data?.layout ?? "waiting"}>
       {!data && <Working />}
       <section className="flex flex-col gap-1.5">
         <Head remark="what a fan from those left would do">Spare mounts</Head>

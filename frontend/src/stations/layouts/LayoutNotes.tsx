@@ -16,7 +16,7 @@ export function Groups({ at }: { at: number }) {
   const curved = has(document.curves);
   return (
     <div className="flex flex-col gap-1">
-      <span className="text-[12.5px] text-faint">Fan groups: one speed or one curve for several fans</span>
+      <span className="text-fine text-faint">Fan groups: one speed or one curve for several fans</span>
       <Rows
         path={["layouts", at, "groups"]}
         one="a group"
@@ -77,7 +77,7 @@ export function Notes({ layout, at, change }: { layout: LayoutDoc; at: number; c
         </>
       )}
       {fault && (
-        <p role="alert" className="text-[13px] text-error">
+        <p role="alert" className="text-small text-error">
           {fault}
         </p>
       )}

@@ -1,9 +1,10 @@
 import { Link } from "@tanstack/react-router";
-import { useState } from "react";
+import { useCallback, useMemo, useState } from "react";
 import type { Finding } from "@/shared/api/client";
 import { useAir, useForecast } from "@/shared/api/hooks";
 import { Cutaway } from "@/shared/cutaway/Cutaway";
 import { neighbour, Plan } from "@/shared/cutaway/geometry";
+import type { Thing } from "@/shared/cutaway/Touch";
 import { useInAddress } from "@/shared/job/address";
 import { changeFan, fansAt, flip, layerOf, layoutOf, moveFan, putFan, speedBy, takeOut, usualWay } from "@/shared/job/edits";
 import { useJob } from "@/shared/job/store";
@@ -20,12 +21,13 @@ import { FitPanel, type MarkedLine } from "./FitPanel";
 import { ForecastPanel } from "./ForecastPanel";
 import { FoundPanel } from "./FoundPanel";
 import { LaterPanel } from "./LaterPanel";
-import { LayoutSettings } from "./LayoutSettings";
+import { LayoutHead } from "./LayoutHead";
 import { LeadsPanel } from "./LeadsPanel";
 import { LoopPanel } from "./LoopPanel";
-import { MountTray } from "./MountTray";
+import { MountTitle, MountTray } from "./MountTray";
 import { DRY, Questions, VIEWS, type View } from "./Questions";
 import { QuietPanel } from "./QuietPanel";
+import { ThingBar, ThingTray, thingWords } from "./ThingTray";
 import { TimePanel } from "./TimePanel";
 import { WorthPanel } from "./WorthPanel";
 
@@ -80,6 +82,7 @@ function Work() {
   const { layoutId, reference, conditions } = bench;
   const layout = layoutOf(document, layoutId);
   const [mount, setMount] = useState<string | null>(null);
+  const [thing, setThing] = useState<Thing | null>(null);
   const [moving, setMoving] = useState<{ mount: string; layer: string } | null>(null);
   const [marked, setMarked] = useState<string | null>(null);
   const [measured, setMeasured] = useState<MarkedLine | null>(null);
@@ -108,10 +111,16 @@ function Work() {
 
   const mounts = document.case.mounts ?? [];
   const chosen = mounts.some((m) => m.id === mount) ? mount : null;
+  const spot = mounts.find((m) => m.id === chosen);
   const fans = layout && chosen ? fansAt(layout, chosen) : [];
   const fan = fans.find((f) => layerOf(f) === layer) ?? fans[0];
   const name = chosen?.toUpperCase();
 
+  const reach = (id: string | null) => {
+    setMount(id);
+    setThing(null);
+  };
+  const letGo = () => reach(null);
   const choose = (id: string) => {
     if (moving && id !== moving.mount) {
       edit(`move the fan from ${moving.mount.toUpperCase()} to ${id.toUpperCase()}`, (d) =>
@@ -119,11 +128,16 @@ function Work() {
       );
       setMoving(null);
     }
-    setMount(id);
+    reach(id);
   };
+  const take = useCallback((next: Thing | null) => {
+    setThing(next);
+    if (next) setMount(null);
+  }, []);
+  const hands = useMemo(() => ({ thing, onThing: take }), [thing, take]);
   const walk = (way: "left" | "right" | "up" | "down") => {
     const next = neighbour(new Plan(document.case), mounts, chosen, way);
-    if (next) setMount(next);
+    if (next) reach(next);
   };
   const onFan = (label: string, change: Parameters<typeof changeFan>[4]) =>
     chosen && fan && edit(`${label} ${name}`, (d) => changeFan(d, layoutId, chosen, layerOf(fan), change));
@@ -138,7 +152,6 @@ function Work() {
     );
   };
   const put = () => {
-    const spot = mounts.find((m) => m.id === chosen);
     const fits = document.parts?.fans?.find((f) => spot?.sizes_mm.includes(f.size_mm));
     if (spot && fits && !fan)
       edit(`put a fan at ${name}`, (d) => putFan(d, layoutId, spot.id, fits.id, usualWay(spot.face), false));
@@ -161,14 +174,14 @@ function Work() {
       letter: true,
       run: () => chosen && fan && edit(`take the fan out of ${name}`, (d) => takeOut(d, layoutId, chosen, layerOf(fan))),
     },
-    { key: "Escape", words: "let go", run: () => (moving ? setMoving(null) : setMount(null)) },
+    { key: "Escape", words: "let go", run: () => (moving ? setMoving(null) : letGo()) },
   ]);
 
   if (!layout) return null;
   return (
     <div className="flex h-full max-lg:h-auto max-lg:flex-col">
       <div className="flex min-w-0 flex-1 flex-col">
-        <LayoutSettings layout={layout} />
+        <LayoutHead layout={layout} />
         <div className="min-h-0 flex-1 px-3 max-lg:min-h-[440px]">
           <Cutaway
             doc={document}
@@ -180,20 +193,35 @@ function Work() {
             measured={view === "fit" ? measured : null}
             onChoose={choose}
             grabFocus
+            hands={hands}
             busy={answer.isFetching}
             smoke={view === "air" ? air.data?.tracer?.concentration : undefined}
             onSpace={view === "air" ? setSpace : undefined}
             title={`Case seen through the window side, layout ${layoutId}`}
           />
         </div>
-        <MountTray
-          layout={layout}
-          mount={mounts.find((m) => m.id === chosen)}
-          forecast={forecast}
-          moving={moving !== null}
-          onMove={(l) => chosen && setMoving({ mount: chosen, layer: l })}
-          onLayer={setLayer}
-        />
+        <div className="flex h-52 shrink-0 flex-col gap-2 overflow-y-auto border-t border-base-content bg-paper px-4 py-2 max-lg:h-auto">
+          <div className="flex flex-wrap items-baseline justify-between gap-x-4 gap-y-1">
+            {!thing && spot ? (
+              <MountTitle mount={spot} />
+            ) : (
+              <strong className="text-body">{thing ? thingWords(thing) : "Nothing chosen"}</strong>
+            )}
+            <ThingBar thing={thing} onThing={take} />
+          </div>
+          {thing ? (
+            <ThingTray layout={layout} thing={thing} />
+          ) : (
+            <MountTray
+              layout={layout}
+              mount={spot}
+              forecast={forecast}
+              moving={moving !== null}
+              onMove={(l) => chosen && setMoving({ mount: chosen, layer: l })}
+              onLayer={setLayer}
+            />
+          )}
+        </div>
       </div>
       <aside
         className="flex w-[326px] shrink-0 max-lg:w-full max-lg:border-t max-lg:border-l-0 flex-col gap-4 overflow-y-auto border-l border-base-content bg-paper p-4"
@@ -220,7 +248,7 @@ function Work() {
         {view === "later" && <LaterPanel layout={layout} />}
         {view === "air" && <AirPanel forecast={forecast} air={air.data} error={air.error} space={space} onSpace={setSpace} />}
         {view !== "settled" || why ? null : answer.error ? (
-          <p role="alert" className="rounded-md border border-error p-3 text-[13px]">
+          <p role="alert" className="rounded-md border border-error p-3 text-small">
             {findings?.some((f) => f.may_accept === false) ? (
               <>
                 No forecast until what is named below is put right in{" "}

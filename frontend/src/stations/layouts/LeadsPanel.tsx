@@ -31,7 +31,7 @@ export function LeadsPanel({ layout }: { layout: LayoutDoc }) {
     return (
       <section className="flex flex-col gap-3">
         <Head>Leads and headers</Head>
-        <p className="text-[13px]">
+        <p className="text-small">
           No board is on the table yet. Take one from the tray in Parts, under Board, or type the headers of your own; then each
           lead can be given its header here.
         </p>
@@ -46,7 +46,7 @@ export function LeadsPanel({ layout }: { layout: LayoutDoc }) {
           <Lead key={e.of + e.layer} layout={layout} {...e} headers={(board.headers ?? []).map((h) => h.id)} />
         ))}
       </div>
-      <table className="w-full text-[13px]">
+      <table className="w-full text-small">
         <thead className="text-left text-faint">
           <tr>
             <th className="font-normal">header</th>
@@ -59,7 +59,7 @@ export function LeadsPanel({ layout }: { layout: LayoutDoc }) {
             <tr key={h.header} className="border-t hairline align-top" data-header={h.header} data-verdict={h.verdict}>
               <td className="py-1 leading-snug">
                 {h.header}
-                <span className="block text-[12.5px] text-faint">{h.plugs.join(", ") || "nothing on it"}</span>
+                <span className="block text-fine text-faint">{h.plugs.join(", ") || "nothing on it"}</span>
               </td>
               <td className="py-1 text-right font-mono whitespace-nowrap">
                 {h.sum_a.toFixed(2)} <span className="text-faint">of {h.limit_a?.toFixed(2) ?? "?"}</span>
@@ -70,7 +70,7 @@ export function LeadsPanel({ layout }: { layout: LayoutDoc }) {
         </tbody>
       </table>
       {has(data?.leads) && (
-        <ul className="text-[13px]">
+        <ul className="text-small">
           {data?.leads.map((l) => (
             <li key={l.name + l.header} className={l.needed_mm > l.there_mm ? "text-warning" : ""}>
               {l.name} to {l.header}: {units.withUnit("length", l.needed_mm, 0)} of {units.withUnit("length", l.there_mm, 0)}
@@ -114,7 +114,7 @@ function Lead(props: { layout: LayoutDoc; of: string; layer: "outer" | "inner"; 
         : rest;
     });
   return (
-    <div className="flex flex-wrap items-center gap-1.5 text-[13px]" data-lead={of}>
+    <div className="flex flex-wrap items-center gap-1.5 text-small" data-lead={of}>
       <span className="w-24">{words}</span>
       <select
         aria-label={`Header of ${words}`}

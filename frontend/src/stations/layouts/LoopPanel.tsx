@@ -20,7 +20,7 @@ export function LoopPanel({ layout }: { layout: LayoutDoc }) {
     return (
       <section className="flex flex-col gap-3">
         <Head>Loops</Head>
-        <p className="text-[13px]">
+        <p className="text-small">
           This layout cools by air. Choose a sealed cooler, or give it a loop, under cooler, radiator, panels.
         </p>
       </section>
@@ -47,7 +47,7 @@ function OneLoop({ loop, name }: { loop: Loop; name?: string }) {
         ? `It is at the ${what} when new.`
         : `It reaches the ${what} in about ${Math.round(y)} years.`;
   return (
-    <section className="flex flex-col gap-2 text-[13px]" data-loop={loop.cooler} data-pocket={h.pocket_in}>
+    <section className="flex flex-col gap-2 text-small" data-loop={loop.cooler} data-pocket={h.pocket_in}>
       <Head remark={`cools the ${loop.cools.join(" and the ")}`}>{name || loop.cooler}</Head>
       <HeightPicture loop={loop} />
       <p>
@@ -72,7 +72,7 @@ function OneLoop({ loop, name }: { loop: Loop; name?: string }) {
         loses {age.rate_ml_year.toFixed(1)} ml a year. {year("barbs", age.barb_year)} {year("pump", age.pump_year)}
       </p>
       {h.reservoir_mm === null && <AgePicture loop={loop} />}
-      <p className="text-[12.5px] text-faint" hidden={h.reservoir_mm !== null}>
+      <p className="text-fine text-faint" hidden={h.reservoir_mm !== null}>
         {age.known_material ? "" : "Its tubes' material is not one of those known here and counts as EPDM. "}Rates of loss are
         common practice, no source: their order is known, their size is not. The maker's stated life leads.
       </p>
@@ -133,11 +133,11 @@ function HeightPicture({ loop }: { loop: Loop }) {
         );
       })}
       <circle cx={x(h.pump.x_mm)} cy={y(h.pump.z_mm)} r="9" className="fill-paper stroke-base-content" strokeWidth="2" />
-      <text x={x(h.pump.x_mm) + 12} y={y(h.pump.z_mm) + 4} className="fill-base-content text-[11px]">
+      <text x={x(h.pump.x_mm) + 12} y={y(h.pump.z_mm) + 4} className="fill-base-content text-tiny">
         pump
       </text>
       {h.reservoir_mm !== null && (
-        <text x="16" y={y(h.reservoir_mm) + 4} className="fill-base-content text-[11px]">
+        <text x="16" y={y(h.reservoir_mm) + 4} className="fill-base-content text-tiny">
           reservoir —
         </text>
       )}
@@ -151,7 +151,7 @@ function HeightPicture({ loop }: { loop: Loop }) {
           className="stroke-warning"
           strokeWidth="2"
         />
-        <text x={x(h.pocket.x_mm)} y={y(h.pocket.z_mm) - 8} textAnchor="middle" className="fill-warning text-[11px]">
+        <text x={x(h.pocket.x_mm)} y={y(h.pocket.z_mm) - 8} textAnchor="middle" className="fill-warning text-tiny">
           air
         </text>
       </g>
@@ -170,7 +170,7 @@ function AgePicture({ loop }: { loop: Loop }) {
       {barb <= most && (
         <>
           <line x1="24" x2="284" y1={y(barb)} y2={y(barb)} className="stroke-warning" strokeDasharray="4 3" />
-          <text x="284" y={y(barb) - 3} textAnchor="end" className="fill-warning text-[10.5px]">
+          <text x="284" y={y(barb) - 3} textAnchor="end" className="fill-warning text-tiny">
             reaches the barbs
           </text>
         </>
@@ -187,12 +187,12 @@ function AgePicture({ loop }: { loop: Loop }) {
           x={24 + i * 26}
           y="76"
           textAnchor={i === 10 ? "end" : "middle"}
-          className="fill-current text-[10.5px] opacity-70"
+          className="fill-current text-tiny opacity-70"
         >
           {i === 0 ? "new" : `year ${i}`}
         </text>
       ))}
-      <text x="28" y="12" className="fill-current text-[10.5px] opacity-70">
+      <text x="28" y="12" className="fill-current text-tiny opacity-70">
         {num(air.at(-1)).toFixed(0)} ml of air in year 10
       </text>
     </svg>

@@ -95,7 +95,7 @@ function OneLoop({ loop, path, number, layout, change }: Props) {
   return (
     <div className="flex flex-col gap-2 rounded-box border hairline p-2.5" data-loop-edit={number}>
       <div className="flex flex-wrap items-end gap-3">
-        <strong className="pb-1.5 text-[14px]">Loop {number + 1}</strong>
+        <strong className="pb-1.5 text-body">Loop {number + 1}</strong>
         <DocSelect
           label="Pump and blocks"
           path={[...path, "cooler"]}

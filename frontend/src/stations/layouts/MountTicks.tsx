@@ -14,10 +14,10 @@ export function MountTicks({ chosen, taken, onChange }: Props) {
   };
   return (
     <fieldset className="flex flex-col gap-0.5">
-      <legend className="text-[12.5px] text-faint">stands on mounts</legend>
+      <legend className="text-fine text-faint">stands on mounts</legend>
       <div className="flex flex-wrap gap-2">
         {mounts.map((m) => (
-          <label key={m.id} className="flex items-center gap-1 text-[13px]">
+          <label key={m.id} className="flex items-center gap-1 text-small">
             <input
               type="checkbox"
               className="checkbox checkbox-xs"

@@ -21,31 +21,17 @@ type Props = {
 
 /** The tray under the drawing: what stands on the chosen mount, and what can be done with it. */
 export function MountTray({ layout, mount, forecast, moving, onMove, onLayer }: Props) {
-  const units = useUnits();
   if (!mount)
     return (
-      <div className="border-t hairline px-4 py-3 text-[13.5px]">
-        Click a mount in the drawing, or press Tab and walk with the arrow keys, to put, turn, move or take out a fan.
-      </div>
+      <p className="text-small">
+        Click a mount in the drawing, or press Tab and walk with the arrow keys, to put, turn, move or take out a fan. Cooler,
+        card, panels and supply are set by clicking them.
+      </p>
     );
   const fans = fansAt(layout, mount.id);
-  const sizes = mount.sizes_mm.map((s) => units.text("length", s)).join(", ");
   return (
-    <section
-      className="flex flex-col gap-2 border-t border-base-content bg-paper px-4 py-2.5"
-      aria-label={`Mount ${mount.id.toUpperCase()}`}
-    >
-      <div className="flex flex-wrap items-center gap-x-3 gap-y-1.5">
-        <p className="w-full">
-          <strong className="wide text-[16px]">{mount.id.toUpperCase()}</strong>{" "}
-          <span className="text-faint">
-            {mount.face}, takes {sizes} {units.unit("length")}
-          </span>{" "}
-          <DirectionGuide words="which way does it blow?" />{" "}
-          <span className="text-faint">
-            <Term t="intake">in, out</Term>
-          </span>
-        </p>
+    <section className="flex flex-col gap-2" aria-label={`Mount ${mount.id.toUpperCase()}`}>
+      <div className="flex flex-wrap items-center gap-x-2 gap-y-1.5">
         {moving && <strong role="status">Now click the mount to move it to, or walk there and press Enter. Esc lets go.</strong>}
         {!fans.length && <Putter layout={layout} mount={mount} inner={false} words="Put a fan" />}
         {fans.map((f) => (
@@ -69,10 +55,28 @@ export function MountTray({ layout, mount, forecast, moving, onMove, onLayer }: 
   );
 }
 
+/** The chosen mount by its name, and what may stand there. */
+export function MountTitle({ mount }: { mount: MountDoc }) {
+  const units = useUnits();
+  const sizes = mount.sizes_mm.map((s) => units.text("length", s)).join(", ");
+  return (
+    <p>
+      <strong className="wide text-lead">{mount.id.toUpperCase()}</strong>{" "}
+      <span className="text-faint">
+        {mount.face}, takes {sizes} {units.unit("length")}
+      </span>{" "}
+      <DirectionGuide words="which way does it blow?" />{" "}
+      <span className="text-faint">
+        <Term t="intake">in, out</Term>
+      </span>
+    </p>
+  );
+}
+
 function Putter({ layout, mount, inner, words }: { layout: LayoutDoc; mount: MountDoc; inner: boolean; words: string }) {
   const { document, edit } = useJob();
   const fits = (document.parts?.fans ?? []).filter((f) => mount.sizes_mm.includes(f.size_mm));
-  if (!fits.length) return <span className="text-[13px] text-faint">No fan on hand fits here; add one in Parts.</span>;
+  if (!fits.length) return <span className="text-small text-faint">No fan on hand fits here; add one in Parts.</span>;
   const put = (fan: string) =>
     fan &&
     edit(`put a fan at ${mount.id.toUpperCase()}`, (d) => putFan(d, layout.id, mount.id, fan, usualWay(mount.face), inner));
@@ -107,9 +111,9 @@ function FanRow(props: {
   const fits = (document.parts?.fans ?? []).filter((f) => mount.sizes_mm.includes(f.size_mm) || f.id === fan.fan);
   const own = props.forecast?.fans.find((f) => f.mount === mount.id && f.layer === layer);
   return (
-    <div className="flex flex-wrap items-center gap-2" onFocus={() => props.onLayer(layer)}>
+    <div className={props.layered ? "flex flex-wrap items-center gap-2" : "contents"} onFocus={() => props.onLayer(layer)}>
       {props.layered && (
-        <span className="text-[13px] text-faint">
+        <span className="text-small text-faint">
           <Term t="push">{layer}</Term>:
         </span>
       )}
@@ -131,7 +135,7 @@ function FanRow(props: {
       >
         {fan.direction === "intake" ? "» blows in" : "⌂ blows out"} · turn round
       </button>
-      <label className="flex items-center gap-2 text-[13px]">
+      <label className="flex items-center gap-2 text-small">
         <input
           type="range"
           className="range range-xs w-20"
@@ -148,7 +152,7 @@ function FanRow(props: {
             })
           }
         />
-        <span className="w-22 font-mono text-[13px]">
+        <span className="w-22 font-mono text-small">
           {(fan.curve || fan.group) && own ? own.speed_pct.toFixed(0) : (fan.speed_pct ?? usual("layouts.*.fans.*.speed_pct"))} %{" "}
           {own && <span className="text-faint">{units.text("speed", own.speed_rpm)}</span>}
           {own?.turning === "off" && <strong className="ml-1">off at this load</strong>}

@@ -70,7 +70,7 @@ export function PanelStates({ layout, change }: { layout: LayoutDoc; change: Cha
               />
             )}
             {own && (
-              <label className="flex items-center gap-1 pb-1.5 text-[13px]">
+              <label className="flex items-center gap-1 pb-1.5 text-small">
                 <input
                   type="checkbox"
                   className="checkbox checkbox-xs"

@@ -51,7 +51,7 @@ export function Questions({ view, onView }: { view: View; onView: (view: View) =
             aria-label={`${q.words}: ${q.asks}`}
             aria-current={q === asked ? "true" : undefined}
             onClick={() => q !== asked && onView(q.views[0].value)}
-            className={`-mb-px cursor-pointer border-b-2 px-1 pb-1 text-[13px] ${
+            className={`-mb-px cursor-pointer border-b-2 px-1 pb-1 text-small ${
               q === asked ? "border-base-content font-semibold" : "border-transparent text-faint hover:text-base-content"
             }`}
           >

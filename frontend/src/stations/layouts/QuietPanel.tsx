@@ -57,7 +57,7 @@ export function QuietPanel({ layout }: { layout: LayoutDoc }) {
         />
       </div>
       <fieldset className="flex flex-wrap gap-3">
-        <legend className="text-[12.5px] text-faint">Stay out of speeds that hum</legend>
+        <legend className="text-fine text-faint">Stay out of speeds that hum</legend>
         <NumberField label="from" kind="speed" value={from} {...within("ask.rpm")} optional="none" onCommit={setFrom} />
         <NumberField label="to" kind="speed" value={to} {...within("ask.rpm")} optional="none" onCommit={setTo} />
       </fieldset>
@@ -70,7 +70,7 @@ export function QuietPanel({ layout }: { layout: LayoutDoc }) {
       {found && (
         <div className="flex flex-col gap-2">
           {!found.speeds.reached && (
-            <p className="text-[13px] text-warning">
+            <p className="text-small text-warning">
               {units.withUnit("level", target)} is not reached even with the case fans at rest; the rest of the machine is at{" "}
               {units.withUnit("level", found.speeds.level_dba, 1)}.
             </p>
@@ -89,7 +89,7 @@ export function QuietPanel({ layout }: { layout: LayoutDoc }) {
               );
             })}
           </dl>
-          <p className="text-[13px]">
+          <p className="text-small">
             <span className="origin-forecast">{units.withUnit("level", found.speeds.level_dba, 1)}</span>, processor{" "}
             <span className="origin-forecast">{units.withUnit("temperature", found.cpu_c, 0)}</span>
             {found.card_c !== null && found.card_c !== undefined && (
@@ -102,7 +102,7 @@ export function QuietPanel({ layout }: { layout: LayoutDoc }) {
             <div>
               <Button onClick={use}>Set these speeds in {layout.id}</Button>
               {released.length > 0 && (
-                <p className="mt-1 text-[12.5px] text-faint" data-releases={released.length}>
+                <p className="mt-1 text-fine text-faint" data-releases={released.length}>
                   With it {released.join(", ")}.
                 </p>
               )}

@@ -13,7 +13,7 @@ export function RadiatorFields({ layout, change }: { layout: LayoutDoc; change: 
   const place = layout.radiator;
   const path = ["layouts", (document.layouts ?? []).findIndex((x) => x.id === layout.id), "radiator"];
   const part = radiators.find((r) => r.id === (place?.radiator ?? radiators[0]?.id));
-  if (!radiators.length) return <p className="text-[13px] text-warning">A sealed cooler needs a radiator: add one in Parts.</p>;
+  if (!radiators.length) return <p className="text-small text-warning">A sealed cooler needs a radiator: add one in Parts.</p>;
   const put = (radiator: string, chosen: string[]) =>
     change(`radiator of ${layout.id}`, (x) => {
       x.radiator = chosen.length ? { ...(x.radiator ?? {}), radiator, mounts: chosen } : null;

@@ -95,7 +95,7 @@ export function TimePanel({ layout }: { layout: LayoutDoc }) {
               />
             ))}
           </dl>
-          <p className="text-[13px]" data-advice>
+          <p className="text-small" data-advice>
             {data?.advised_minutes
               ? `Let a run of this layout go on for ${data.advised_minutes} minutes or more: until all is settled, and some to average.`
               : "Not all of it settles in this time; make the run longer."}
@@ -110,7 +110,7 @@ export function TimePanel({ layout }: { layout: LayoutDoc }) {
 function What({ mishap }: { mishap: NonNullable<Schemas["TimeAnswer"]["mishap"]> }) {
   const units = useUnits();
   return (
-    <section className="flex flex-col gap-1.5 text-[13px]" data-mishap={mishap.at_minutes}>
+    <section className="flex flex-col gap-1.5 text-small" data-mishap={mishap.at_minutes}>
       <Head level={3} remark={`after ${mishap.at_minutes.toFixed(0)} min`}>
         Before and after
       </Head>

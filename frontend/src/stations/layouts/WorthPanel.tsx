@@ -20,7 +20,7 @@ export function WorthPanel({ layout }: { layout: LayoutDoc }) {
   const { data, error } = useWorth({ document, layout: layout.id, conditions });
   const k = (v: number | null | undefined) => (v === null || v === undefined ? "–" : units.signed("difference", v, 1));
   if (error) return <p role="alert">No answer: {error.message}</p>;
-  if (!data) return <p className="text-[13px] text-faint">Fans are taken out and put back one by one …</p>;
+  if (!data) return <p className="text-small text-faint">Fans are taken out and put back one by one …</p>;
   const knee = data.rungs.findIndex((r) => r.knee);
   const most = Math.max(...data.rungs.map((r) => Math.abs(Math.min(r.cpu_k, num(r.card_k)))), 1);
   const lost = num(data.bare_lost_w[0]) + num(data.bare_lost_w[1]);
@@ -35,7 +35,7 @@ export function WorthPanel({ layout }: { layout: LayoutDoc }) {
     choose(fresh);
   };
   return (
-    <div className="flex flex-col gap-5 text-[13px]" data-worth={data.rungs.length} data-knee={knee}>
+    <div className="flex flex-col gap-5 text-small" data-worth={data.rungs.length} data-knee={knee}>
       <section className="flex flex-col gap-1.5">
         <Head remark="forecast">What each fan is worth</Head>
         {!data.rungs.length && <p>No fan turns in this layout.</p>}
@@ -53,7 +53,7 @@ export function WorthPanel({ layout }: { layout: LayoutDoc }) {
               <tr className="border-t hairline text-faint">
                 <td className="py-0.5">
                   no fan, over room
-                  {lost > 1 && <span className="block text-[12px]">{lost.toFixed(0)} W given up</span>}
+                  {lost > 1 && <span className="block text-fine">{lost.toFixed(0)} W given up</span>}
                 </td>
                 <td className="text-right font-mono">{units.text("difference", data.bare_cpu_rise_k, 0)}</td>
                 <td className="text-right font-mono">
@@ -85,12 +85,12 @@ export function WorthPanel({ layout }: { layout: LayoutDoc }) {
           <div key={s.words} className="flex items-start gap-2 border-b hairline pb-1" data-single={s.asks}>
             <span className="min-w-0 flex-1 leading-snug">
               {s.words}
-              <span className="block font-mono text-[12.5px]">
+              <span className="block font-mono text-fine">
                 processor {k(s.cpu_k)}
                 {s.card_k !== null && <>, card {k(s.card_k)}</>} {units.unit("difference")},{" "}
                 {units.signed("level", s.sound_db, 1)} dB
               </span>
-              <span className="block text-[12.5px] text-faint">
+              <span className="block text-fine text-faint">
                 {ASKS[s.asks]}
                 {s.minutes > 0 && `, ${s.minutes.toFixed(0)} min`}
                 {s.asks === "money" && (s.cost === null ? ", price not known" : `, ${s.cost.toFixed(2)}`)}
@@ -124,9 +124,9 @@ function RungRow(props: { rung: FanRung; share: number; nth: number; k: (v: numb
           className={`mt-0.5 block h-1 rounded ${r.harms ? "bg-error" : "bg-accent"}`}
           style={{ width: `${Math.round(Math.min(Math.abs(props.share), 1) * 100)}%` }}
         />
-        {r.harms && <span className="text-[12px] text-error">makes it warmer</span>}
+        {r.harms && <span className="text-fine text-error">makes it warmer</span>}
         {r.knee && (
-          <span className="block text-[12px] font-semibold">
+          <span className="block text-fine font-semibold">
             <Term t="knee" />
           </span>
         )}

@@ -18,7 +18,7 @@ function Told() {
   if (!data) return null;
   const a = data.advice;
   return (
-    <p className="rounded-box border hairline bg-paper px-3 py-2 text-[13.5px]" data-advice={a.possible}>
+    <p className="rounded-box border hairline bg-paper px-3 py-2 text-small" data-advice={a.possible}>
       <strong>{Math.round(a.heat_w)} W of processor</strong> ask for {a.wanted}
       {cooler ? `; layout ${layoutId} has ${cooler.name || cooler.id}` : ""}. <span className="text-warning">{a.warning}</span>{" "}
       <span className="text-faint">Common practice; the forecast says how warm it gets.</span>

@@ -58,7 +58,7 @@ function CurveRow({ curve, at }: { curve: Schemas["CurveDoc"]; at: number }) {
   return (
     <div className="flex flex-col gap-2 rounded-box border hairline p-3" data-curve={curve.id}>
       <div className="flex flex-wrap items-end gap-3">
-        <strong className="text-[14px]">{curve.id}</strong>
+        <strong className="text-body">{curve.id}</strong>
         <DocSelect label="It follows" path={["curves", at, "source"]} choices={SOURCES} />
         <Button small onClick={() => put(`point of ${curve.id}`, [...points, [last[0] + 5, last[1]]])}>
           add a point

@@ -30,7 +30,7 @@ export function FanCurve({ part, at }: { part: Part; at: number }) {
     setOpen(false);
   };
   return (
-    <div className="flex flex-wrap items-center gap-3 text-[12.5px] text-faint">
+    <div className="flex flex-wrap items-center gap-3 text-fine text-faint">
       {curve && (
         <>
           <svg viewBox="0 0 120 48" className="h-12 w-30" role="img" aria-label="Sheet curve, pressure over flow">

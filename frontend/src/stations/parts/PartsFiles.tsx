@@ -37,7 +37,7 @@ export function PartsFiles() {
   };
   const any = Object.values(document.parts ?? {}).some((v) => Array.isArray(v) && v.length);
   return (
-    <div className="flex flex-wrap items-center gap-3 text-[13px]">
+    <div className="flex flex-wrap items-center gap-3 text-small">
       <FileButton words="Parts from a file, CSV or JSON" accept=".json,.csv,.tsv,text/csv,application/json" onFile={load} />
       {any && (
         <span>

@@ -26,8 +26,8 @@ export function PartsStation() {
   return (
     <div className="mx-auto flex max-w-5xl flex-col gap-7 p-5">
       <header>
-        <h1 className="text-[19px]">Parts on the table</h1>
-        <p className="text-[13.5px] text-faint">
+        <h1 className="text-title">Parts on the table</h1>
+        <p className="text-small text-faint">
           Take a part from the tray as a start (they are invented), then type the figures of your own part's sheet over it. Under
           each stands whether it fits this case, and where it would run with the fans of the layout at hand.
         </p>
@@ -44,7 +44,7 @@ export function PartsStation() {
       </section>
       <Caution>{CAUTIONS.cooler}</Caution>
       {lacks.length ? (
-        <p className="text-[14px]">
+        <p className="text-body">
           <strong>Still needed:</strong> {lacks.join(", ")}.
         </p>
       ) : (
@@ -90,7 +90,7 @@ function KindSection({ kind, rows }: { kind: PartKind; rows: Schemas["ShelfRow"]
       {own.map((part) => (
         <PartRow key={part.id} kind={kind} part={part} />
       ))}
-      <details open={!own.length || undefined} className="text-[13px]">
+      <details open={!own.length || undefined} className="text-small">
         <summary className="mb-1.5 cursor-pointer">{own.length ? `More on the tray: ${shelf.length}` : "On the tray"}</summary>
         <Tray kind={kind} parts={shelf} rows={rows} onTake={add} />
       </details>
@@ -126,7 +126,7 @@ function PartRow({ kind, part }: { kind: PartKind; part: AnyPart }) {
           onChange={(v) => edit("name of a part", (d) => writeAt(d, ["parts", kind.name, at, "name"], v))}
         />
         {kind.base && (
-          <label className="flex items-center gap-1.5 text-[13px]">
+          <label className="flex items-center gap-1.5 text-small">
             <input
               type="radio"
               className="radio radio-sm"
@@ -142,7 +142,7 @@ function PartRow({ kind, part }: { kind: PartKind; part: AnyPart }) {
           </label>
         )}
         {kind.name === "fans" && <OnHand fan={part.id} />}
-        {typeof part.kind === "string" && kind.name === "coolers" && <span className="text-[13px] text-faint">{part.kind}</span>}
+        {typeof part.kind === "string" && kind.name === "coolers" && <span className="text-small text-faint">{part.kind}</span>}
         <span className="ml-auto">
           <Button
             small
@@ -180,7 +180,7 @@ function PartRow({ kind, part }: { kind: PartKind; part: AnyPart }) {
 function OnHand({ fan }: { fan: string }) {
   const { document, edit } = useJob();
   return (
-    <span className="flex items-center gap-1.5 text-[13px]">
+    <span className="flex items-center gap-1.5 text-small">
       on hand
       <NumberField
         label="On hand"

@@ -44,14 +44,14 @@ function Card({ part, kind, row, onTake }: { part: Lying; kind: PartKind; row?: 
       data-lying={part.id}
       data-verdict={verdict ?? "none"}
       aria-label={`Take ${part.name ?? part.id}${verdict ? `: ${VERDICT[verdict]}${margin}` : ""}`}
-      className={`flex h-full w-52 cursor-pointer flex-col gap-0.5 rounded-box border bg-paper p-2 text-left text-[13px] leading-snug hover:border-base-content ${
+      className={`flex h-full w-52 cursor-pointer flex-col gap-0.5 rounded-box border bg-paper p-2 text-left text-small leading-snug hover:border-base-content ${
         verdict === "does_not_fit" ? "border-dashed border-error" : "hairline"
       }`}
     >
       <strong className="[overflow-wrap:anywhere]">{part.name ?? part.id}</strong>
-      <span className="text-[12.5px] text-faint">{figures(kind, part, units)}</span>
+      <span className="text-fine text-faint">{figures(kind, part, units)}</span>
       {row && verdict && (
-        <span className={`text-[12.5px] ${TONE[verdict]}`}>
+        <span className={`text-fine ${TONE[verdict]}`}>
           <span className="font-semibold">
             {VERDICT[verdict]}
             {margin}
@@ -60,7 +60,7 @@ function Card({ part, kind, row, onTake }: { part: Lying; kind: PartKind; row?: 
         </span>
       )}
       {row?.flow_m3h !== null && row?.flow_m3h !== undefined && row.free_m3h && (
-        <span className="mt-auto text-[12.5px]">
+        <span className="mt-auto text-fine">
           at {row.mount?.toUpperCase()}: {units.text("flow", row.flow_m3h)} of {units.withUnit("flow", row.free_m3h)}
           <span className="mt-0.5 block h-1 rounded bg-base-300">
             <span
@@ -71,7 +71,7 @@ function Card({ part, kind, row, onTake }: { part: Lying; kind: PartKind; row?: 
         </span>
       )}
       {row?.rise_k !== null && row?.rise_k !== undefined && (
-        <span className="mt-auto text-[12.5px]">
+        <span className="mt-auto text-fine">
           {kind.name === "cards" ? "it" : "the processor"} at {units.withUnit("difference", row.rise_k, 0)} over room
         </span>
       )}

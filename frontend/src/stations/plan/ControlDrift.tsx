@@ -16,7 +16,7 @@ export function ControlDrift() {
     <section className="flex flex-col gap-2" aria-label="Drift of the control">
       <Head remark={`control ${rows[0]?.control}`}>Did the evening drift?</Head>
       {rows.map((d) => (
-        <div key={d.channel} className="text-[14px]" data-drift={d.channel}>
+        <div key={d.channel} className="text-body" data-drift={d.channel}>
           <p>
             The control's {channelWords(d.channel)} moved by{" "}
             <strong className="font-mono">
@@ -28,7 +28,7 @@ export function ControlDrift() {
               : "no more than scatter explains, so the verdict leaves figures as they are."}
           </p>
           {d.lines.length > 0 && (
-            <p className="text-[13px] text-faint">
+            <p className="text-small text-faint">
               Against it:{" "}
               {d.lines.map((l) => `${l.name} ${signed(l.apart_k)}, without the drift ${signed(l.corrected_k)}`).join("; ")}{" "}
               {units.unit("difference")}.

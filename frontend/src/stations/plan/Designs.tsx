@@ -60,11 +60,11 @@ export function Designs({ suggested }: { suggested: string }) {
             onChange={setTarget}
           />
         )}
-        <p className="pb-1 text-[14px] text-faint">{DESIGNS.find((d) => d.value === design)?.why}</p>
+        <p className="pb-1 text-body text-faint">{DESIGNS.find((d) => d.value === design)?.why}</p>
       </div>
       {!two && <Factors factors={factors} onChange={setFactors} many={design === "grid"} />}
       {ask.error && (
-        <p role="alert" className="text-[13.5px] text-error">
+        <p role="alert" className="text-small text-error">
           {ask.error.message}
         </p>
       )}
@@ -89,7 +89,7 @@ function Proposal({ answer }: { answer: Schemas["GeneratedOut"] }) {
   const signed = (v: number | null) =>
     v === null ? "" : `${v >= 0 ? "+" : "−"}${units.text("difference", Math.abs(v))} ${units.unit("difference")}`;
   return (
-    <div className="flex flex-col gap-2 text-[13.5px]" data-proposed={answer.order.length}>
+    <div className="flex flex-col gap-2 text-small" data-proposed={answer.order.length}>
       <p>
         Runs: <span className="font-mono font-semibold">{answer.order.join(" ")}</span>
       </p>
@@ -153,7 +153,7 @@ function Factors({ factors, onChange, many }: { factors: Factor[]; onChange: (f:
             <Select label="Mount" value={f.at ?? ""} choices={mounts} onChange={(at) => set(i, { at })} />
           )}
           {f.kind === "ways" && (
-            <label className="flex flex-col gap-0.5 text-[12.5px] text-faint">
+            <label className="flex flex-col gap-0.5 text-fine text-faint">
               Mounts, comma between
               <input
                 className="input input-sm w-36 text-base-content"
@@ -171,7 +171,7 @@ function Factors({ factors, onChange, many }: { factors: Factor[]; onChange: (f:
             />
           )}
           {f.kind === "speed" && (
-            <label className="flex flex-col gap-0.5 text-[12.5px] text-faint">
+            <label className="flex flex-col gap-0.5 text-fine text-faint">
               {many ? "Speeds, comma between" : "Speed, %"}
               <input
                 className="input input-sm w-32 text-base-content"

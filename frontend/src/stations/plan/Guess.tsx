@@ -53,10 +53,10 @@ export function Guess() {
               }
             />
           ))}
-          <span className="pb-1.5 text-[12.5px] text-faint">Less than nothing is cooler.</span>
+          <span className="pb-1.5 text-fine text-faint">Less than nothing is cooler.</span>
         </div>
       )}
-      <label className="flex flex-col gap-0.5 text-[12.5px] text-faint">
+      <label className="flex flex-col gap-0.5 text-fine text-faint">
         Why
         <textarea
           className="textarea textarea-sm w-full text-base-content"

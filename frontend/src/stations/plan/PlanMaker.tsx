@@ -61,7 +61,7 @@ export function PlanMaker({ suggested }: { suggested: string }) {
         {layouts.map((x) => (
           <label
             key={x.id}
-            className="flex cursor-pointer items-center gap-1.5 rounded-md border hairline px-2 py-1 text-[14px]"
+            className="flex cursor-pointer items-center gap-1.5 rounded-md border hairline px-2 py-1 text-body"
             title={x.name}
           >
             <input
@@ -75,7 +75,7 @@ export function PlanMaker({ suggested }: { suggested: string }) {
         ))}
       </div>
       <Select label="Protocol" value={name} choices={choices} onChange={setProtocolId} wide />
-      <p className="text-[13px] text-faint">{protocol?.purpose}</p>
+      <p className="text-small text-faint">{protocol?.purpose}</p>
       <div className="flex flex-wrap items-end gap-3">
         <Select
           label="Control: run first, and again at the end"
@@ -94,7 +94,7 @@ export function PlanMaker({ suggested }: { suggested: string }) {
       </div>
       <Segments label="Order" value={shuffle} choices={ORDERS} onChange={setShuffle} />
       {error && (
-        <p role="alert" className="text-[13px] text-error">
+        <p role="alert" className="text-small text-error">
           {error}
         </p>
       )}

@@ -2,7 +2,7 @@ import { useMemo } from "react";
 import { useRuns } from "@/shared/api/hooks";
 import { madeOf, useRunSheet } from "@/shared/api/live";
 import { useJob } from "@/shared/job/store";
-import { Button, Empty, Head } from "@/shared/ui/bits";
+import { Button, Empty, Head, Working } from "@/shared/ui/bits";
 import { Term } from "@/shared/ui/Term";
 import { num } from "@/shared/words/lists";
 import { ControlDrift } from "./ControlDrift";
@@ -26,13 +26,13 @@ export function PlanStation() {
     <div className="flex h-full max-lg:h-auto max-lg:flex-col">
       <div className="flex min-w-0 flex-1 flex-col gap-4 overflow-y-auto p-4">
         <header>
-          <h1 className="text-[22px]">
+          <h1 className="text-figure">
             {planned && found
               ? `${found.runs} ${found.runs === 1 ? "run" : "runs"}, ${hours(num(found.minutes))}`
               : "What is run, how, and in which order"}
           </h1>
           {planned > 0 && found && (
-            <p className="text-[14px] text-faint">
+            <p className="text-body text-faint">
               {found.hand_minutes ? `${hours(found.hand_minutes)} of it with a screwdriver` : "Nothing to rebuild"}; begun now,
               done at {until(num(found.minutes))}. Runs end earlier when they have settled.
             </p>
@@ -43,7 +43,7 @@ export function PlanStation() {
             {found?.warnings
               ?.filter((w) => w.code !== "no_runs")
               .map((w) => (
-                <li key={w.code} className="border-l-4 border-warning pl-2 text-[14px]" data-warning={w.code}>
+                <li key={w.code} className="border-l-4 border-warning pl-2 text-body" data-warning={w.code}>
                   <strong>{w.what}.</strong> {w.do}
                   {w.code === "case_not_confirmed" && (
                     <span className="ml-2">
@@ -65,6 +65,14 @@ export function PlanStation() {
         )}
         {planned > 0 && found ? (
           <RunSheet sheet={found} />
+        ) : planned > 0 ? (
+          sheet.error ? (
+            <p role="alert" className="text-small text-error">
+              The run sheet cannot be made: {sheet.error.message}
+            </p>
+          ) : (
+            <Working words="The run sheet is being worked out …" />
+          )
         ) : (
           <Empty title="Nothing is planned yet">
             <p>

@@ -30,7 +30,7 @@ export function Limits({ own, set }: Part) {
               onCommit={(v) => put(i, "value", v)}
             />
             <Select label="then" value={l.act ?? "stop"} choices={CHOICES["limit.act"]} onChange={(v) => put(i, "act", v)} />
-            <label className="flex flex-col gap-0.5 text-[12.5px] text-faint">
+            <label className="flex flex-col gap-0.5 text-fine text-faint">
               set by
               <input
                 className="input input-sm w-24 text-base-content"

@@ -49,7 +49,7 @@ export function ProtocolPanel({ used }: { used: Set<string> }) {
   const locked = used.has(protocolKey(own));
   const toggle = <T,>(list: T[], value: T, on: boolean) => (on ? [...list, value] : list.filter((x) => x !== value));
   return (
-    <div className="flex flex-col gap-3 pt-2 text-[13.5px]" data-protocol={protocolKey(own)}>
+    <div className="flex flex-col gap-3 pt-2 text-small" data-protocol={protocolKey(own)}>
       {all.length > 1 && (
         <Select
           label="Protocol to edit"
@@ -67,7 +67,7 @@ export function ProtocolPanel({ used }: { used: Set<string> }) {
         )}
       </p>
       <div>
-        <span className="text-[12.5px] text-faint">At most, minutes</span>
+        <span className="text-fine text-faint">At most, minutes</span>
         <div className="flex flex-wrap items-end gap-2">
           <Segments
             label="Length"

@@ -26,7 +26,7 @@ export function RunSheet({ sheet }: { sheet: Sheet }) {
             key={`${l.kind}${l.at_min}`}
             title={l.words.join("; ")}
             style={{ width: `${(100 * l.minutes) / total}%` }}
-            className={`flex items-center justify-center overflow-hidden border-r border-base-content/40 font-mono text-[13px] font-semibold last:border-r-0 ${
+            className={`flex items-center justify-center overflow-hidden border-r border-base-content/40 font-mono text-small font-semibold last:border-r-0 ${
               l.kind === "run"
                 ? l.done
                   ? "bg-base-content text-base-100"
@@ -40,7 +40,7 @@ export function RunSheet({ sheet }: { sheet: Sheet }) {
           </span>
         ))}
       </div>
-      <p className="flex flex-wrap gap-x-4 text-[12.5px] text-faint" aria-hidden="true">
+      <p className="flex flex-wrap gap-x-4 text-fine text-faint" aria-hidden="true">
         <span>white: a run</span>
         <span>ink: a run that is in</span>
         <span>grey: work by hand</span>
@@ -62,14 +62,14 @@ function SheetLine({ line, next }: { line: Line; next: boolean }) {
   const { id, document, edit } = useJob();
   const { choose } = useWorkbench();
   const go = useNavigate();
-  const time = <span className="w-14 shrink-0 text-right font-mono text-[13px] text-faint">{hours(line.at_min)}</span>;
-  const size = <span className="w-16 shrink-0 text-right font-mono text-[13px]">{Math.round(line.minutes)} min</span>;
+  const time = <span className="w-14 shrink-0 text-right font-mono text-small text-faint">{hours(line.at_min)}</span>;
+  const size = <span className="w-16 shrink-0 text-right font-mono text-small">{Math.round(line.minutes)} min</span>;
   if (line.kind !== "run")
     return (
       <li className="flex items-baseline gap-3 border-b border-dashed hairline py-1 pl-1" data-sheet={line.kind}>
         {time}
         <span className="w-9 max-sm:hidden" />
-        <span className={`flex-1 text-[13.5px] ${line.done ? "text-faint line-through" : ""}`}>
+        <span className={`flex-1 text-small ${line.done ? "text-faint line-through" : ""}`}>
           {line.kind === "rebuild" ? <strong>Rebuild to {line.layout}: </strong> : "Wait: "}
           {line.words.join("; ") || "nothing to change"}
         </span>
@@ -95,15 +95,15 @@ function SheetLine({ line, next }: { line: Line; next: boolean }) {
       data-done={String(line.done)}
     >
       {time}
-      <span className="flex size-9 shrink-0 items-center justify-center rounded-md border-2 border-base-content font-mono text-[17px] font-semibold">
+      <span className="flex size-9 shrink-0 items-center justify-center rounded-md border-2 border-base-content font-mono text-lead font-semibold">
         {line.layout}
       </span>
-      <span className="min-w-0 flex-1 text-[14.5px] max-sm:basis-48">
+      <span className="min-w-0 flex-1 text-body max-sm:basis-48">
         {document.layouts?.find((x) => x.id === line.layout)?.name || `layout ${line.layout}`}
-        <span className="block truncate text-[13px] text-faint">{line.words.join(", ")}</span>
+        <span className="block truncate text-small text-faint">{line.words.join(", ")}</span>
       </span>
       {line.done ? (
-        <span className="text-[13px]">is in</span>
+        <span className="text-small">is in</span>
       ) : next ? (
         <button
           type="button"
@@ -142,7 +142,7 @@ function Small({ words, shown, run, disabled }: { words: string; shown: string; 
       title={words}
       disabled={disabled}
       onClick={run}
-      className="size-7 cursor-pointer rounded-md border hairline text-[14px] disabled:opacity-30"
+      className="size-7 cursor-pointer rounded-md border hairline text-body disabled:opacity-30"
     >
       {shown}
     </button>

@@ -13,7 +13,7 @@ export function SensorMap() {
   const advice = useProbeAdvice(document, layoutId);
   if (!points.length)
     return (
-      <p className="no-print text-[13.5px] text-faint">
+      <p className="no-print text-small text-faint">
         Probes: name points in Survey, and each run's reading there is kept under its name. Nothing is named yet.
       </p>
     );
@@ -34,7 +34,7 @@ export function SensorMap() {
         <div className="h-[380px]">
           <Cutaway small doc={document} layout={layoutOf(document, layoutId)} title="Where the probes hang" />
         </div>
-        <table className="w-full self-start text-[13.5px]">
+        <table className="w-full self-start text-small">
           <thead>
             <tr className="text-left text-faint">
               <th className="pr-3 font-normal">probe</th>
@@ -51,7 +51,7 @@ export function SensorMap() {
                   {p.name || p.id}
                   {p.critical ? <strong> (critical)</strong> : ""}
                 </td>
-                <td className="py-1 pr-3 font-mono text-[12.5px] whitespace-nowrap">
+                <td className="py-1 pr-3 font-mono text-fine whitespace-nowrap">
                   {p.at_mm.x}, {p.at_mm.y}, {p.at_mm.z}
                 </td>
                 <td className="py-1">{advice.data?.find((a) => a.point === p.id)?.words ?? ""}</td>

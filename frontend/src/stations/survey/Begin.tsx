@@ -61,7 +61,7 @@ export function Begin({ onPreview }: { onPreview: (drawn: JobDoc["case"] | null)
 
   if (!open)
     return (
-      <div className="flex flex-wrap items-center gap-3 text-[13px] text-faint">
+      <div className="flex flex-wrap items-center gap-3 text-small text-faint">
         <Button small onClick={() => setOpen(true)}>
           Draw the case anew from three questions
         </Button>
@@ -98,7 +98,7 @@ export function Begin({ onPreview }: { onPreview: (drawn: JobDoc["case"] | null)
     <section className="flex flex-col gap-4 rounded-box border-2 border-base-content bg-paper p-4" data-begin={like ?? "open"}>
       <Head remark="three questions, then it is drawn">Begin here</Head>
       <fieldset>
-        <legend className="mb-1.5 text-[13.5px] font-semibold">1 Which of these is it most like?</legend>
+        <legend className="mb-1.5 text-small font-semibold">1 Which of these is it most like?</legend>
         <div className="grid grid-cols-5 gap-2 max-lg:grid-cols-3">
           {LIKES.map((l) => (
             <button
@@ -109,7 +109,7 @@ export function Begin({ onPreview }: { onPreview: (drawn: JobDoc["case"] | null)
                 setLike(l.value);
                 setOwn(null);
               }}
-              className={`flex cursor-pointer flex-col items-center gap-1 rounded-md border p-2 text-center text-[13px] leading-tight ${
+              className={`flex cursor-pointer flex-col items-center gap-1 rounded-md border p-2 text-center text-small leading-tight ${
                 like === l.value ? "border-base-content bg-base-200 font-semibold" : "hairline hover:border-base-content"
               }`}
             >
@@ -117,13 +117,13 @@ export function Begin({ onPreview }: { onPreview: (drawn: JobDoc["case"] | null)
                 <path d={OUTLINES[l.value]} fill="none" stroke="currentColor" strokeWidth="1.6" />
               </svg>
               {l.words}
-              <span className="text-[12px] font-normal text-faint">{l.about}</span>
+              <span className="text-fine font-normal text-faint">{l.about}</span>
             </button>
           ))}
         </div>
       </fieldset>
       <fieldset>
-        <legend className="mb-1.5 text-[13.5px] font-semibold">2 How large is it inside?</legend>
+        <legend className="mb-1.5 text-small font-semibold">2 How large is it inside?</legend>
         <div className="flex flex-wrap items-end gap-4">
           {SIDES.map((s) => (
             <NumberField
@@ -135,19 +135,19 @@ export function Begin({ onPreview }: { onPreview: (drawn: JobDoc["case"] | null)
               onCommit={(v) => v !== null && setSizes({ ...sizes, [s.name]: v })}
             />
           ))}
-          <span className="pb-1.5 text-[13px] text-faint">{litres.toFixed(0)} litres</span>
+          <span className="pb-1.5 text-small text-faint">{litres.toFixed(0)} litres</span>
         </div>
       </fieldset>
       <fieldset>
-        <legend className="mb-1.5 text-[13.5px] font-semibold">3 How many fans can each face take, and of which size?</legend>
-        <div className="grid grid-cols-[auto_auto_1fr] items-center gap-x-3 gap-y-1 text-[13.5px]">
+        <legend className="mb-1.5 text-small font-semibold">3 How many fans can each face take, and of which size?</legend>
+        <div className="grid grid-cols-[auto_auto_1fr] items-center gap-x-3 gap-y-1 text-small">
           {FACES.map((f) => (
             <Places key={f} face={f} value={rows[f]} onChange={(v) => setOwn({ ...rows, [f]: v })} />
           ))}
         </div>
       </fieldset>
       {drawn.error && (
-        <p role="alert" className="text-[13px] text-error">
+        <p role="alert" className="text-small text-error">
           {drawn.error.message}
         </p>
       )}
@@ -158,7 +158,7 @@ export function Begin({ onPreview }: { onPreview: (drawn: JobDoc["case"] | null)
         <Button small onClick={() => setOpen(false)}>
           {had ? "Leave it as it is" : "Measure it piece by piece instead"}
         </Button>
-        <span className="text-[12.5px] text-faint">
+        <span className="text-fine text-faint">
           {!like
             ? "Choose what it is most like."
             : had

@@ -67,7 +67,7 @@ function SetBackFields({ face }: { face: "front" | "rear" }) {
     <div className="flex flex-wrap items-end gap-3" data-set-back={face}>
       <NumberField {...shared} label="Set back at its top" value={own?.top_mm || null} onCommit={set("top_mm")} />
       <NumberField {...shared} label="Set back at its bottom" value={own?.bottom_mm || null} onCommit={set("bottom_mm")} />
-      <span className="pb-1.5 text-[12.5px] text-faint">
+      <span className="pb-1.5 text-fine text-faint">
         {own ? "Its mounts stand on it; a slanted face has two figures." : "Leave both at 0 for a straight face."}
       </span>
     </div>
@@ -198,7 +198,7 @@ function MountFields({ mount, on, onMount }: { mount: MountDoc; on: boolean; onM
       data-survey-mount={mount.id}
     >
       <div className="flex flex-wrap items-start gap-3">
-        <strong className="wide min-w-8 pt-6 text-[16px]">{name}</strong>
+        <strong className="wide min-w-8 pt-6 text-lead">{name}</strong>
         {alongX && <DocNumber label="Centre, from the front" path={path("centre_mm", "x")} high={inner.depth} {...length} />}
         {alongZ && <DocNumber label="Centre, over the floor" path={path("centre_mm", "z")} high={inner.height} {...length} />}
         {mount.face !== "window" && (
@@ -217,7 +217,7 @@ function MountFields({ mount, on, onMount }: { mount: MountDoc; on: boolean; onM
           />
         </div>
       )}
-      <div className="flex flex-wrap items-center gap-3 text-[13px]">
+      <div className="flex flex-wrap items-center gap-3 text-small">
         <span className="text-faint">takes</span>
         {SIZES.map((s) => (
           <Tick key={s} words={String(s)} on={mount.sizes_mm.includes(s)} onChange={(wanted) => sizes(s, wanted)} />

@@ -73,7 +73,7 @@ export function SupplySection() {
   const supply = document.case.supply;
   const area = { kind: "area" as const };
   const tick = (words: string, on: boolean, change: (on: boolean) => void) => (
-    <label className="flex items-center gap-2 text-[13.5px]">
+    <label className="flex items-center gap-2 text-small">
       <input type="checkbox" className="checkbox checkbox-sm" checked={on} onChange={(e) => change(e.target.checked)} />
       {words}
     </label>
@@ -131,7 +131,7 @@ export function SupplySection() {
 function DocSelectDuct() {
   const { document, edit } = useJob();
   return (
-    <label className="flex items-center gap-1.5 py-1 text-[13px]">
+    <label className="flex items-center gap-1.5 py-1 text-small">
       <input
         type="checkbox"
         className="checkbox checkbox-xs"
@@ -253,7 +253,7 @@ export function FamilySection() {
           { name: "in_use", words: "in use", as: "tick" },
         ]}
       />
-      <p className="text-[13px] text-faint">
+      <p className="text-small text-faint">
         Either-or: in many cases one family of parts shuts another out. Say it once; every layout is held against it.
       </p>
       <Rows
@@ -280,7 +280,7 @@ export function FamilySection() {
           { name: "why", words: "because", as: "wide" },
         ]}
       />
-      <p className="text-[13px] text-faint">
+      <p className="text-small text-faint">
         What must go in first in this case; fit puts it together with what is usual: power supply, board, memory, cooler, card,
         fan at R1, radiator at T1, T2.
       </p>

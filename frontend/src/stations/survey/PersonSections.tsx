@@ -40,7 +40,7 @@ export function PrioritySection() {
       <Head remark="0 does not matter, 5 matters most; used again in the verdict">14 What matters to you</Head>
       <div className="grid max-w-2xl grid-cols-2 gap-x-6 gap-y-1.5">
         {MATTERS.map(({ value: name, words }) => (
-          <label key={name} className="flex items-center gap-3 text-[13.5px]">
+          <label key={name} className="flex items-center gap-3 text-small">
             <span className="w-32">{words}</span>
             <input
               type="range"
@@ -123,7 +123,7 @@ export function CaseFileSection() {
   return (
     <section className="flex flex-col gap-3">
       <Head>The case as a file</Head>
-      <div className="flex flex-wrap items-center gap-3 text-[13px]">
+      <div className="flex flex-wrap items-center gap-3 text-small">
         <a className="btn btn-outline btn-sm" href={`/api/jobs/${id}/case.json`} download>
           Save this case
         </a>
@@ -131,7 +131,7 @@ export function CaseFileSection() {
         <FileButton words="Put a case file into the library" onFile={intoLibrary} />
       </div>
       {said && (
-        <p role={said.bad ? "alert" : "status"} className={`text-[13px] ${said.bad ? "text-error" : ""}`}>
+        <p role={said.bad ? "alert" : "status"} className={`text-small ${said.bad ? "text-error" : ""}`}>
           {said.words}{" "}
           <Button small onClick={() => setSaid(null)}>
             Understood

@@ -104,7 +104,7 @@ export function PhotoBar({ photo: state, mount }: { photo: ReturnType<typeof use
   };
   if (!photo)
     return (
-      <div className="flex flex-wrap items-center gap-3 text-[13px]">
+      <div className="flex flex-wrap items-center gap-3 text-small">
         <FileButton words="Lay a photograph behind the drawing" accept="image/*" onFile={take} />
         <span className="text-faint">The opened case from the window side, two metres away.</span>
         {fault && (
@@ -128,7 +128,7 @@ export function PhotoBar({ photo: state, mount }: { photo: ReturnType<typeof use
   );
   if (corner) return <Corners photo={photo} corner={corner} off={off} />;
   return (
-    <div className={`flex flex-col gap-1.5 text-[13px] ${ROOM}`} data-photo-tool={state.tool}>
+    <div className={`flex flex-col gap-1.5 text-small ${ROOM}`} data-photo-tool={state.tool}>
       <div className="flex flex-wrap items-center gap-x-4 gap-y-1.5">
         <label className="flex items-center gap-2">
           Photograph
@@ -181,8 +181,8 @@ function Corners(props: { photo: NonNullable<JobDoc["case"]["photo"]>; corner: C
   const { document, edit } = useJob();
   const { photo, corner } = props;
   return (
-    <div className="flex flex-col gap-2 text-[13px]" data-corner={corner}>
-      <p className="text-[14px]">
+    <div className="flex flex-col gap-2 text-small" data-corner={corner}>
+      <p className="text-body">
         Click the inside's <strong>{CORNER_WORDS[corner]} corner</strong> in the photograph.
       </p>
       <button
@@ -263,14 +263,14 @@ function Reading({ state }: { state: ReturnType<typeof usePhoto> }) {
     });
   return (
     <div className="flex flex-wrap items-end gap-3" data-reading={length}>
-      <strong className="pb-1 text-[15px]">
+      <strong className="pb-1 text-body">
         {units.text("length", length)} ± {units.withUnit("length", tolerance)}
       </strong>
       <Select label="It is" value={into} choices={READINGS} onChange={setInto} />
       <Button small strong onClick={take}>
         Take it
       </Button>
-      <span className="max-w-80 pb-0.5 text-[12.5px] text-faint">
+      <span className="max-w-80 pb-0.5 text-fine text-faint">
         What lies nearer to the camera than the two corners looks larger, by some 4 % a hand's breadth; measure what is tight by
         hand.
       </span>

@@ -36,8 +36,8 @@ export function SurveyStation() {
     <div className="grid h-full grid-cols-[minmax(420px,1fr)_minmax(380px,1.05fr)] max-lg:h-auto max-lg:grid-cols-1">
       <div className="flex flex-col gap-6 overflow-y-auto border-r border-base-content p-5">
         <header>
-          <h1 className="text-[19px]">Walk round the case</h1>
-          <p className="text-[13.5px] text-faint">
+          <h1 className="text-title">Walk round the case</h1>
+          <p className="text-small text-faint">
             Measure inside, in the order below; the part being asked for is lit in the drawing. A figure you do not know yet can
             stay as it is.
           </p>
@@ -96,11 +96,7 @@ export function SurveyStation() {
           />
         </div>
         {outside.length > 0 && !drawn && (
-          <div
-            role="alert"
-            className="mb-2 rounded-md border border-error bg-paper p-2 text-[13px]"
-            data-outside={outside.length}
-          >
+          <div role="alert" className="mb-2 rounded-md border border-error bg-paper p-2 text-small" data-outside={outside.length}>
             <strong>No forecast until this is put right:</strong>
             <ul className="list-inside list-disc">
               {outside.slice(0, 4).map((x) => (
@@ -113,7 +109,7 @@ export function SurveyStation() {
           </div>
         )}
         <PhotoBar photo={photo} mount={mount} />
-        <p className="text-center text-[13px] text-faint">
+        <p className="text-center text-small text-faint">
           {count} {count === 1 ? "mount" : "mounts"}, {((depth * height * width) / 1e6).toFixed(0)} litres inside. Click a mount
           to find its figures.
         </p>

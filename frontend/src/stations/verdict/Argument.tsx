@@ -28,13 +28,13 @@ function Claim({ v }: { v: Verdict }) {
   if (!v.claim) return null;
   return (
     <header className="flex flex-col gap-1.5" data-claim={v.claim.layout} data-sure={v.claim.sure}>
-      <h1 className="mb-1 text-[26px] leading-tight">
+      <h1 className="mb-1 text-figure leading-tight">
         <Words parts={v.claim.head} />
       </h1>
       {v.claim.sentences.map((s) => (
         <p
           key={`${s.code}${String(s.parts[0])}`}
-          className={`max-w-[78ch] ${QUIET.has(s.code) ? "text-[13.5px] text-faint" : "text-[15px]"}`}
+          className={`max-w-[78ch] ${QUIET.has(s.code) ? "text-small text-faint" : "text-body"}`}
           data-sentence={s.code}
         >
           <Words parts={s.parts} />
@@ -104,7 +104,7 @@ export function Way({ v, channel }: { v: Verdict; channel: string }) {
   const way = v.effects.ways.find((w) => w.channel === channel);
   if (!way || way.steps.length === 0)
     return v.chosen === v.reference ? (
-      <p className="text-[13.5px] text-faint">
+      <p className="text-small text-faint">
         {v.reference} is what the others are told from. Choose another tag in the rack to see the way to it.
       </p>
     ) : null;

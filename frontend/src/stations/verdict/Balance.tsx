@@ -88,7 +88,7 @@ export function Balance({ v, share, onShare }: { v: Verdict; share: number; onSh
           </Figure>
         )}
       </div>
-      <label className="flex items-center gap-3 text-[13px]">
+      <label className="flex items-center gap-3 text-small">
         <span>Mean of both: the processor counts</span>
         <input
           type="range"
@@ -105,7 +105,7 @@ export function Balance({ v, share, onShare }: { v: Verdict; share: number; onSh
       </label>
       <div className="overflow-x-auto">
         <div className="overflow-x-auto">
-          <table className="w-full text-[13px]" aria-label="Spreads and normalised figures">
+          <table className="w-full text-small" aria-label="Spreads and normalised figures">
             <thead>
               <tr className="text-left text-faint">
                 {head.map((h) => (
@@ -133,7 +133,7 @@ export function Balance({ v, share, onShare }: { v: Verdict; share: number; onSh
           </table>
         </div>
       </div>
-      <p className="text-[12.5px] text-faint">
+      <p className="text-fine text-faint">
         Air through the case is forecast. What a part could be given is reckoned to its limit in the worst room, the rise in
         proportion to power and power with the cube of the clock, in steps of 100 MHz.
       </p>

@@ -45,10 +45,10 @@ export function BudgetPanel({
         {layout}, {channelWords(channel)}
         {channel.endsWith("_c") ? " over room" : ""}, {said(LOADS, v.load)}
       </Head>
-      <p className="font-mono text-[17px] font-semibold">
+      <p className="font-mono text-lead font-semibold">
         {units.text(kind, figure.value, 2)} ± {units.text(kind, figure.budget.expanded, 2)} {unit}
       </p>
-      <p className="text-[13px] text-faint">
+      <p className="text-small text-faint">
         Mean of {figure.runs} run{figure.runs === 1 ? "" : "s"}. ± is the expanded uncertainty at 95 %, k ={" "}
         {figure.budget.factor.toFixed(2)}
         {figure.budget.freedom ? ` on ${figure.budget.freedom.toFixed(0)} effective degrees of freedom` : ""}. Among layouts
@@ -64,7 +64,7 @@ export function BudgetPanel({
           <Contributions budget={told.budget} kind={kind} unit={unit} />
         </div>
       )}
-      <ul className="text-[13px]" aria-label="Runs of this figure">
+      <ul className="text-small" aria-label="Runs of this figure">
         {own.map((r) => {
           const c = r.analysis.channels.find((x) => x.name === channel);
           return (
@@ -88,7 +88,7 @@ export function BudgetPanel({
                 {r.protocol_key ? `, by ${r.protocol_key}` : ", by no protocol"}
               </span>
               {(r.edits ?? []).length > 0 && (
-                <details className="pl-4 text-[12.5px]" data-edits={r.edits?.length}>
+                <details className="pl-4 text-fine" data-edits={r.edits?.length}>
                   <summary className="cursor-pointer text-faint">
                     {r.edits?.length === 1 ? "one change" : `${r.edits?.length} changes`} since it was made
                   </summary>
@@ -118,7 +118,7 @@ function Contributions({ budget, kind, unit }: Shown) {
   const units = useUnits();
   const largest = Math.max(...budget.lines.map((l) => l.standard), 1e-9);
   return (
-    <table className="text-[13px]">
+    <table className="text-small">
       <thead>
         <tr className="text-left text-faint">
           <th className="font-normal">contribution</th>

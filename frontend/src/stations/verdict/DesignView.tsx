@@ -13,7 +13,7 @@ export function DesignView({ design }: { design: Schemas["DesignOut"] }) {
       <Head remark={`${design.layouts.join(", ")}; ${channelWords(design.channel)}`}>
         All combinations of {design.names.length} changes
       </Head>
-      <table className="text-[13.5px]">
+      <table className="text-small">
         <thead>
           <tr className="text-left text-faint">
             <th className="font-normal">effect of</th>
@@ -37,7 +37,7 @@ export function DesignView({ design }: { design: Schemas["DesignOut"] }) {
           ))}
         </tbody>
       </table>
-      <p className="text-[12.5px] text-faint">
+      <p className="text-fine text-faint">
         Measured: {design.layouts.map((name, i) => `${name} ${units.text("difference", design.values[i], 1)}`).join(", ")}{" "}
         {units.unit("difference")}. An effect is the mean with the change less the mean without it.
       </p>

@@ -21,7 +21,7 @@ export function Doubts({ v }: { v: Verdict }) {
   return (
     <section className="flex flex-col" data-doubts={v.doubts.length}>
       <Head remark={v.doubts.length ? String(v.doubts.length) : "none"}>Doubts</Head>
-      <ol className="text-[13px] leading-snug">
+      <ol className="text-small leading-snug">
         {shown.map((d, i) => (
           // biome-ignore lint/suspicious/noArrayIndexKey: doubts have no names of their own
           <li key={i} className="flex flex-col items-start gap-1 border-b hairline py-1.5" data-doubt={d.code}>
@@ -40,7 +40,7 @@ export function Doubts({ v }: { v: Verdict }) {
         ))}
       </ol>
       {v.doubts.length > FIRST && (
-        <button type="button" className="cursor-pointer self-start py-1 text-[12.5px] underline" onClick={() => setAll(!all)}>
+        <button type="button" className="cursor-pointer self-start py-1 text-fine underline" onClick={() => setAll(!all)}>
           {all ? "fewer" : `${v.doubts.length - FIRST} more`}
         </button>
       )}

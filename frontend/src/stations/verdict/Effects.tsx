@@ -21,7 +21,7 @@ export function Effects({ v, level, onLevel }: Props) {
   return (
     <>
       <header className="flex items-center justify-between gap-3">
-        <h1 className="text-[22px]">What each change did</h1>
+        <h1 className="text-figure">What each change did</h1>
         <Segments
           label="Of which part"
           value={channel}

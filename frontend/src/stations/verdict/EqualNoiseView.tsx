@@ -67,7 +67,7 @@ export function EqualNoiseView({
               value={level ?? Number(equal.level_dba.toFixed(1))}
               onCommit={onLevel}
             />
-            <ul className="text-[13.5px]">
+            <ul className="text-small">
               {equal.rows
                 .filter((r) => r.rise_k !== null)
                 .map((r) => (
@@ -85,12 +85,12 @@ export function EqualNoiseView({
                         {units.unit("difference")}
                       </span>
                     )}{" "}
-                    <span className="text-[12.5px]">{r.words}</span>
+                    <span className="text-fine">{r.words}</span>
                   </li>
                 ))}
             </ul>
             {single.length > 0 && (
-              <p className="text-[12.5px] text-faint" data-single={single.map((p) => p.layout).join("")}>
+              <p className="text-fine text-faint" data-single={single.map((p) => p.layout).join("")}>
                 Run at one speed only: {single.map((p) => `${p.layout} at ${p.level_dba.toFixed(1)}`).join(", ")} dBA. Run them at
                 another speed to read them here.
               </p>
@@ -99,7 +99,7 @@ export function EqualNoiseView({
         </div>
       </Figure>
       {equal.pairs.length > 0 && (
-        <p className="text-[13.5px]">
+        <p className="text-small">
           {equal.pairs.slice(0, 6).map((p) => (
             <span
               key={`${p.start}${p.end}`}
@@ -113,7 +113,7 @@ export function EqualNoiseView({
           ))}
         </p>
       )}
-      <p className="text-[12.5px] text-faint">
+      <p className="text-fine text-faint">
         Filled squares are read between two speeds of the same layout or at one of them; hollow ones lie beyond its own curve and
         are not ranked.
       </p>

@@ -32,7 +32,7 @@ export function Evidence({ v, onFigure }: { v: Verdict; onFigure: (layout: strin
       <div className="max-sm:overflow-x-auto">
         <table className="w-full max-sm:min-w-[680px]" aria-label="Measured figures">
           <thead>
-            <tr className="text-left text-[13px] text-faint">
+            <tr className="text-left text-small text-faint">
               <th className="w-48 pr-4 font-normal">layout</th>
               {[...drawn, ...plain].map((c) => (
                 <th key={c} className="font-normal">
@@ -64,18 +64,16 @@ export function Evidence({ v, onFigure }: { v: Verdict; onFigure: (layout: strin
                   onClick={() => x && choose(name)}
                 >
                   <th scope="row" className="py-1.5 pr-4 pl-2 text-left font-normal [overflow-wrap:anywhere]">
-                    <span className="wide mr-2 text-[16px]">{name}</span>
-                    <span className="text-[13px]">{x?.name}</span>
-                    {!x && <span className="block text-[12.5px] text-faint">another job: context only</span>}
+                    <span className="wide mr-2 text-lead">{name}</span>
+                    <span className="text-small">{x?.name}</span>
+                    {!x && <span className="block text-fine text-faint">another job: context only</span>}
                     {failed.length > 0 && (
-                      <span className="block text-[12.5px] text-error" data-failed={name}>
+                      <span className="block text-fine text-error" data-failed={name}>
                         ✕ {failed.map((l) => l.what).join("; ")}
                       </span>
                     )}
                     {placed?.beaten_by && placed.passed && (
-                      <span className="block text-[12.5px] text-faint">
-                        nothing shown speaks for it against {placed.beaten_by}
-                      </span>
+                      <span className="block text-fine text-faint">nothing shown speaks for it against {placed.beaten_by}</span>
                     )}
                     <Traits traits={traitsOf(name)} />
                   </th>
@@ -89,8 +87,8 @@ export function Evidence({ v, onFigure }: { v: Verdict; onFigure: (layout: strin
                       <Plain v={v} layout={name} channel={c} onOpen={() => onFigure(name, c)} />
                     </td>
                   ))}
-                  <td className="py-1.5 pl-3 font-mono text-[13.5px]">{facts ? Math.round(facts.cost) : ""}</td>
-                  <td className="py-1.5 pl-3 font-mono text-[13.5px] whitespace-nowrap">
+                  <td className="py-1.5 pl-3 font-mono text-small">{facts ? Math.round(facts.cost) : ""}</td>
+                  <td className="py-1.5 pl-3 font-mono text-small whitespace-nowrap">
                     {facts ? `${Math.round(facts.labour_min)} min` : ""}
                   </td>
                 </tr>
@@ -99,7 +97,7 @@ export function Evidence({ v, onFigure }: { v: Verdict; onFigure: (layout: strin
           </tbody>
         </table>
       </div>
-      <p className="text-[12.5px] text-faint">
+      <p className="text-fine text-faint">
         Words against {v.chosen}: ▲ worse, ▼ better, = <Term t="same">no difference</Term>, ?{" "}
         <Term t="cannot_tell">cannot tell</Term>.
       </p>
@@ -114,9 +112,9 @@ const WHY = { no_room: "no room temperature", not_logged: "not logged" };
 /** Why there is no figure: the part was at its limit, nobody read the room, or it was not logged. */
 function NoFigure({ v, layout, channel }: Omit<CellProps, "onOpen">) {
   const why = v.missing.find((m) => m.layout === layout && m.channel === channel)?.why ?? "not_logged";
-  if (why !== "at_limit") return <span className="text-[13px] text-faint">{WHY[why]}</span>;
+  if (why !== "at_limit") return <span className="text-small text-faint">{WHY[why]}</span>;
   return (
-    <span className="text-[13px] text-warning" data-at-limit={`${layout} ${channel}`}>
+    <span className="text-small text-warning" data-at-limit={`${layout} ${channel}`}>
       <span className="hatched mr-2 inline-block h-2.5 w-12" aria-hidden="true" />
       at its limit
     </span>
@@ -129,7 +127,7 @@ function Against({ v, layout, channel }: Omit<CellProps, "onOpen">) {
   const said = saidOf(v.pairs, layout, v.chosen, channel);
   if (!said) return null;
   return (
-    <span className="text-[12.5px] text-faint" data-against={`${layout} ${channel}`} data-said={said.word}>
+    <span className="text-fine text-faint" data-against={`${layout} ${channel}`} data-said={said.word}>
       {said.pair.context ? (
         "context only"
       ) : (
@@ -164,7 +162,7 @@ function Open({ onOpen, children }: { onOpen: () => void; children: React.ReactN
     <button
       type="button"
       title="Where this figure comes from"
-      className="origin-measured cursor-pointer font-mono text-[13.5px]"
+      className="origin-measured cursor-pointer font-mono text-small"
       onClick={(e) => {
         e.stopPropagation();
         onOpen();
@@ -193,8 +191,8 @@ function Dot({ v, layout, channel, onOpen }: CellProps) {
             {heat.text(channel, own.value)} <span className="font-normal text-faint">±{units.text(kind, own.band, 1)}</span>
           </Open>
         </span>
-        {own.at_limit && <span className="text-[12px] text-warning">at its limit</span>}
-        {!own.settled && !own.at_limit && <span className="text-[12px] text-warning">not settled</span>}
+        {own.at_limit && <span className="text-fine text-warning">at its limit</span>}
+        {!own.settled && !own.at_limit && <span className="text-fine text-warning">not settled</span>}
         <Against v={v} layout={layout} channel={channel} />
       </div>
       <svg

@@ -12,18 +12,18 @@ export function Forecasts({ v }: { v: Verdict }) {
         Forecast against measured
       </Head>
       {v.scores.guess_says && (
-        <p className="text-[14px]" data-guess={v.scores.guess ?? ""}>
+        <p className="text-body" data-guess={v.scores.guess ?? ""}>
           {v.scores.guess_says} {v.scores.guess_words && <q>{v.scores.guess_words}</q>}
         </p>
       )}
       {v.scores.guess_errors?.map((g) => (
-        <p key={g.channel} className="text-[13.5px]" data-guess-error={g.channel}>
+        <p key={g.channel} className="text-small" data-guess-error={g.channel}>
           {`Guessed for the ${channelWords(g.channel)} of ${g.layout} against ${g.over}: ${units.signed("difference", g.guessed_k, 1)}, `}
           {`measured ${units.signed("difference", g.measured_k, 1)} ±${units.withUnit("difference", g.expanded_k, 1)}. `}
           {`The guess is off by ${units.signed("difference", g.off_k, 1)} ${units.unit("difference")}.`}
         </p>
       ))}
-      <table className="text-[13px]">
+      <table className="text-small">
         <thead>
           <tr className="text-left text-faint">
             <th className="font-normal">layout</th>
@@ -59,7 +59,7 @@ export function Forecasts({ v }: { v: Verdict }) {
       {v.checked.length > 0 && (
         <>
           <Head remark="of the original">Check numbers</Head>
-          <ul className="text-[13px]">
+          <ul className="text-small">
             {v.checked.map((c) => (
               <li
                 key={`${c.layout}${c.channel}`}

@@ -30,16 +30,16 @@ export function Freeze({ v, settings, settled }: { v: Verdict; settings: Verdict
   return (
     <section className="flex flex-col gap-2">
       <Head remark={`for ${chosen}`}>Decide</Head>
-      <label className="flex flex-col gap-0.5 text-[12.5px] text-faint">
+      <label className="flex flex-col gap-0.5 text-fine text-faint">
         Because
         <textarea
-          className="textarea textarea-sm h-20 w-full text-[13.5px] text-base-content"
+          className="textarea textarea-sm h-20 w-full text-small text-base-content"
           value={reason}
           placeholder="What decided it, and what was given up for it"
           onChange={(e) => setReason(e.target.value)}
         />
       </label>
-      <label className="flex flex-col gap-0.5 text-[12.5px] text-faint">
+      <label className="flex flex-col gap-0.5 text-fine text-faint">
         Signed by
         <input
           className="input input-sm w-full text-base-content"
@@ -51,13 +51,13 @@ export function Freeze({ v, settings, settled }: { v: Verdict; settings: Verdict
       <button type="button" className="btn btn-primary" disabled={!ready} onClick={() => setDrawing(true)}>
         {freeze.isPending || drawing ? "Freezing …" : `Freeze this verdict: build ${chosen}`}
       </button>
-      <p className="text-[12.5px] text-faint">
+      <p className="text-fine text-faint">
         {reason.trim()
           ? "Kept as it stands: claim, figures, doubts, settings, runs and drawings. Later edits make a new record."
           : "Write the reason first; it is kept with the figures."}
       </p>
       {freeze.error && (
-        <p role="alert" className="text-[13px] text-error">
+        <p role="alert" className="text-small text-error">
           {freeze.error.message}
         </p>
       )}
@@ -123,7 +123,7 @@ export function Records() {
       {rows.map((r) => (
         <article
           key={r.id}
-          className="flex flex-col gap-1 border-l-2 border-base-content pl-3 text-[13px]"
+          className="flex flex-col gap-1 border-l-2 border-base-content pl-3 text-small"
           data-verdict={r.layout}
           data-stale={r.stale.length > 0}
         >
@@ -175,7 +175,7 @@ export function Records() {
           ) : (
             <p className="text-faint">Given before records were kept.</p>
           )}
-          {r.digest && <p className="font-mono text-[11.5px] text-faint">{r.digest.slice(0, 16)}</p>}
+          {r.digest && <p className="font-mono text-tiny text-faint">{r.digest.slice(0, 16)}</p>}
         </article>
       ))}
     </section>

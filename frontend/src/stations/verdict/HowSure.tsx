@@ -18,11 +18,7 @@ export function HowSure({ v }: { v: Verdict }) {
         <Term t="sure">How sure</Term>
       </Head>
       {rows.map((p) => (
-        <div
-          key={p.layout}
-          className="grid grid-cols-[5.500rem_1fr_3rem] items-center gap-2 text-[13.5px]"
-          data-chance={p.layout}
-        >
+        <div key={p.layout} className="grid grid-cols-[5.500rem_1fr_3rem] items-center gap-2 text-small" data-chance={p.layout}>
           <span>{p.layout} is best</span>
           <span className="h-2.5 border-b border-current/40">
             <span className="block h-full bg-accent/60" style={{ width: `${100 * p.chance}%` }} />
@@ -31,13 +27,13 @@ export function HowSure({ v }: { v: Verdict }) {
         </div>
       ))}
       {own && (
-        <p className="text-[12.5px] text-faint" data-stability="">
+        <p className="text-fine text-faint" data-stability="">
           {v.best} leads in {Math.round(100 * own.over_weights)} % of weight draws
           {v.repeats && `, and stays in ${v.repeats.stays} of ${v.repeats.of} cases with one run left out`}. Seed {v.seed}.
         </p>
       )}
-      {v.best === null && <p className="text-[13.5px] text-error">No layout passes every limit.</p>}
-      <details className="text-[13px]">
+      {v.best === null && <p className="text-small text-error">No layout passes every limit.</p>}
+      <details className="text-small">
         <summary className="cursor-pointer text-faint">What each layout is charged with</summary>
         <ul>
           {v.placed.map((p) => (

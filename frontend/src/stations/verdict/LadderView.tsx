@@ -55,7 +55,7 @@ export function LadderView({ ladder }: { ladder: Schemas["LadderOut"] }) {
           }))}
         />
       </Figure>
-      <p className="text-[14px]">
+      <p className="text-body">
         {knee}
         {negative}
       </p>

@@ -23,7 +23,7 @@ export function Pairs({ v }: { v: Verdict }) {
         Every comparison
       </Head>
       <div className="overflow-x-auto">
-        <table className="w-full text-[13px]" aria-label="Every comparison">
+        <table className="w-full text-small" aria-label="Every comparison">
           <thead>
             <tr className="text-left text-faint">
               <th className="pr-3 font-normal">layout</th>
@@ -62,7 +62,7 @@ export function Pairs({ v }: { v: Verdict }) {
                       </>
                     )}
                   </td>
-                  <td className="py-0.5 pl-4 text-[12.5px] text-faint">{p.confounders.join("; ")}</td>
+                  <td className="py-0.5 pl-4 text-fine text-faint">{p.confounders.join("; ")}</td>
                 </tr>
               );
             })}

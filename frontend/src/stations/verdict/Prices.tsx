@@ -11,7 +11,7 @@ export function NamedView({ rows }: { rows: Schemas["NamedOut"][] }) {
   return (
     <section className="flex flex-col gap-1">
       <Head remark="from two layouts that differ by it alone">Panels, filters, push and pull</Head>
-      <table className="text-[13.5px]">
+      <table className="text-small">
         <tbody>
           {rows.map((n) => (
             <tr key={`${n.kind}${n.with_it}${n.without}`} className="border-t hairline align-top" data-named={n.kind}>
@@ -49,7 +49,7 @@ export function PriceView({ rows }: { rows: Schemas["Price"][] }) {
     <section className="flex flex-col gap-1" data-prices={rows.length}>
       <Head remark={`against ${rows[0]?.start}`}>What a kelvin costs</Head>
       {worth.length > 0 && (
-        <table className="text-[13.5px]">
+        <table className="text-small">
           <thead>
             <tr className="text-left text-faint">
               <th className="font-normal">layout</th>
@@ -73,12 +73,12 @@ export function PriceView({ rows }: { rows: Schemas["Price"][] }) {
         </table>
       )}
       {not.length > 0 && (
-        <p className="text-[13.5px]" data-not-worth={not.map((r) => r.end).join("")}>
+        <p className="text-small" data-not-worth={not.map((r) => r.end).join("")}>
           <strong>Not worth it:</strong> {not.map((r) => `${r.end} (${r.why})`).join(", ")}.
         </p>
       )}
       {open.length > 0 && (
-        <p className="text-[13.5px]" data-untold={open.map((r) => r.end).join("")}>
+        <p className="text-small" data-untold={open.map((r) => r.end).join("")}>
           <strong>Cannot be told yet, so no price:</strong>{" "}
           {open.map((r) => `${r.end} (${difference(-r.gain_k, r.expanded_k)})`).join(", ")}. More runs would tell.
         </p>

@@ -32,14 +32,14 @@ export function Probes({ v }: { v: Verdict }) {
   const layout = layoutOf(document, chosen);
   return (
     <>
-      <h1 className="text-[22px]">
-        Measured air, {chosen} <span className="text-[14px] font-normal">{layout?.name}</span>
+      <h1 className="text-figure">
+        Measured air, {chosen} <span className="text-body font-normal">{layout?.name}</span>
       </h1>
       <div className="grid grid-cols-[minmax(0,1fr)_18rem] gap-5 max-lg:grid-cols-1">
         <div className="h-[500px]">
           <Cutaway small doc={{ ...document, points }} layout={layout} title={`Measured air of ${chosen}`} />
         </div>
-        <table className="self-start text-[13.5px]">
+        <table className="self-start text-small">
           <thead>
             <tr className="text-left text-faint">
               <th className="font-normal">point</th>

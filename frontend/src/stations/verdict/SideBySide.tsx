@@ -29,7 +29,7 @@ export function SideBySide({ v, beside, onBeside }: Props) {
   return (
     <>
       <header className="flex flex-wrap items-center gap-3">
-        <h1 className="text-[22px]">Side by side</h1>
+        <h1 className="text-figure">Side by side</h1>
         <div className="flex flex-wrap gap-1.5" role="group" aria-label="Layouts to show">
           {own.map((name) => (
             <button
@@ -37,7 +37,7 @@ export function SideBySide({ v, beside, onBeside }: Props) {
               type="button"
               aria-pressed={chosen.includes(name)}
               onClick={() => toggle(name)}
-              className={`wide cursor-pointer rounded-md border px-2.5 text-[14px] ${chosen.includes(name) ? "border-base-content bg-base-content text-base-100" : "border-current/40"}`}
+              className={`wide cursor-pointer rounded-md border px-2.5 text-body ${chosen.includes(name) ? "border-base-content bg-base-content text-base-100" : "border-current/40"}`}
             >
               {name}
             </button>
@@ -65,8 +65,8 @@ function Column({ v, name, against }: { v: Verdict; name: string; against: strin
   const facts = v.layouts.find((x) => x.layout === name);
   return (
     <article className="flex min-w-0 flex-col gap-2" data-column={name}>
-      <h2 className="text-[17px]">
-        {name} <span className="text-[13.5px] font-normal">{layout?.name}</span>
+      <h2 className="text-lead">
+        {name} <span className="text-small font-normal">{layout?.name}</span>
       </h2>
       {layout ? (
         <div className="h-56">
@@ -79,13 +79,13 @@ function Column({ v, name, against }: { v: Verdict; name: string; against: strin
           />
         </div>
       ) : (
-        <p className="flex h-56 items-center rounded-box border border-dashed hairline p-4 text-[14px]">
+        <p className="flex h-56 items-center rounded-box border border-dashed hairline p-4 text-body">
           A layout of another job: shown as context only. Unlike things are never ranked.
         </p>
       )}
       {against && layout && <Done before={against} after={name} />}
-      {!against && <p className="text-[13px] text-faint">The others are told from this one.</p>}
-      <table className="w-full text-[13.5px]">
+      {!against && <p className="text-small text-faint">The others are told from this one.</p>}
+      <table className="w-full text-small">
         <tbody>
           {leading(v).map((c) => {
             const own = figureOf(v, name, c);
@@ -98,13 +98,13 @@ function Column({ v, name, against }: { v: Verdict; name: string; against: strin
                 <td className="py-1 text-right" data-side={`${name} ${c}`}>
                   {said && said.difference !== null && (
                     <span
-                      className={`block font-mono text-[15px] font-semibold whitespace-nowrap ${said.pair.at_limit ? "hatched" : ""}`}
+                      className={`block font-mono text-body font-semibold whitespace-nowrap ${said.pair.at_limit ? "hatched" : ""}`}
                     >
                       {units.signed(kind, said.difference, 1)} ±{units.text(kind, said.band, 1)} {unit}
                     </span>
                   )}
                   {said && (
-                    <span className="block text-[12.5px]">
+                    <span className="block text-fine">
                       {said.pair.context ? (
                         "context only"
                       ) : (
@@ -114,7 +114,7 @@ function Column({ v, name, against }: { v: Verdict; name: string; against: strin
                       )}
                     </span>
                   )}
-                  <span className="block font-mono text-[12.5px] text-faint">
+                  <span className="block font-mono text-fine text-faint">
                     {own ? `${heat.text(c, own.value)} ±${units.text(kind, own.band, 1)} ${heat.unit(c)}` : "not logged"}
                   </span>
                 </td>
@@ -145,7 +145,7 @@ function Done({ before, after }: { before: string; after: string }) {
   const found = useChanges(document, before, after);
   const lines = found.data?.lines ?? [];
   return (
-    <p className="text-[13px] leading-snug" data-done={`${before} ${after}`}>
+    <p className="text-small leading-snug" data-done={`${before} ${after}`}>
       <strong>From {before}:</strong> {lines.length ? lines.join(", ") : "nothing differs"}
       {found.data && found.data.minutes > 0 && <span className="text-faint"> ({Math.round(found.data.minutes)} min)</span>}
     </p>
@@ -160,7 +160,7 @@ function Doubts({ v, name, against }: { v: Verdict; name: string; against: strin
   ];
   if (!words.length) return null;
   return (
-    <ul className="text-[12.5px] text-faint" data-confounders={`${name} ${against}`}>
+    <ul className="text-fine text-faint" data-confounders={`${name} ${against}`}>
       {words.map((w) => (
         <li key={w}>! {w}</li>
       ))}
@@ -177,7 +177,7 @@ function OtherJob({ beside, onBeside }: { beside: Beside[]; onBeside: (beside: B
   const others = (jobs.data ?? []).filter((j) => j.id !== id && j.runs > 0);
   if (!others.length) return null;
   return (
-    <div className="ml-auto flex items-end gap-2 text-[13px]">
+    <div className="ml-auto flex items-end gap-2 text-small">
       <Select
         label="Beside, from another job"
         value={job}
@@ -190,7 +190,7 @@ function OtherJob({ beside, onBeside }: { beside: Beside[]; onBeside: (beside: B
       />
       {job && (
         <>
-          <label className="flex flex-col text-[12.5px] text-faint">
+          <label className="flex flex-col text-fine text-faint">
             Layout
             <input
               className="input input-sm w-16 text-base-content"

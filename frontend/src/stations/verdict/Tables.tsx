@@ -13,7 +13,7 @@ import { figureOf, leading, SIGN, saidOf, WORDS } from "./words";
 export function Tables({ v, share, onShare }: { v: Verdict; share: number; onShare: (share: number) => void }) {
   return (
     <>
-      <h1 className="text-[22px]">All figures</h1>
+      <h1 className="text-figure">All figures</h1>
       <Sortable v={v} />
       <ByLoad v={v} />
       <Balance v={v} share={share} onShare={onShare} />
@@ -42,7 +42,7 @@ function Sortable({ v }: { v: Verdict }) {
     <section className="flex flex-col gap-1">
       <Head remark={by ? `by ${channelWords(by)}; joined rows are not told apart` : "in the rack's order"}>Layouts</Head>
       <div className="overflow-x-auto">
-        <table className="text-[13.5px]" aria-label="Sortable figures">
+        <table className="text-small" aria-label="Sortable figures">
           <thead>
             <tr className="text-left text-faint">
               <th className="font-normal">
@@ -110,7 +110,7 @@ function ByLoad({ v }: { v: Verdict }) {
         Load by load
       </Head>
       <div className="overflow-x-auto">
-        <table className="text-[13.5px]" aria-label="Load by load">
+        <table className="text-small" aria-label="Load by load">
           <thead>
             <tr className="text-left text-faint">
               <th className="pr-3 font-normal">layout</th>
@@ -150,7 +150,7 @@ function ByLoad({ v }: { v: Verdict }) {
           </tbody>
         </table>
       </div>
-      <p className="text-[12.5px] text-faint">
+      <p className="text-fine text-faint">
         Words are against {v.reference}. A best is named only where it is shown to be better than every other under that load.
       </p>
     </section>

@@ -166,7 +166,7 @@ function Station({ v, fault, bar, face, aside }: StationProps) {
         </div>
         <div ref={top} className="flex min-h-0 flex-1 flex-col gap-5 overflow-y-auto p-5">
           {fault && (
-            <p role="alert" className="text-[13.5px] text-error">
+            <p role="alert" className="text-small text-error">
               {fault}
             </p>
           )}

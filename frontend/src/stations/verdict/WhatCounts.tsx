@@ -26,11 +26,11 @@ export function WhatCounts({
     <section className="flex flex-col gap-2">
       <Head remark={profile ? `profile: ${profile}` : "your own weights"}>What counts here</Head>
       {has(chosen?.limits) && (
-        <p className="-mt-1 text-[12.5px] text-faint">
+        <p className="-mt-1 text-fine text-faint">
           <Term t="headroom" /> of {v.chosen}
         </p>
       )}
-      <ul className="text-[13px]" aria-label="Limits" data-limits={v.chosen ?? ""}>
+      <ul className="text-small" aria-label="Limits" data-limits={v.chosen ?? ""}>
         {chosen?.limits.map((l) => {
           const kind = l.kind === "level" ? "level" : "difference";
           const unit = kind === "level" ? "dB" : units.unit(kind);
@@ -70,8 +70,8 @@ export function WhatCounts({
           />
         ))}
       </div>
-      <p className="text-[12.5px] text-faint">Beside each, the layout it would choose; several letters are a tie.</p>
-      <details className="text-[13px]" open={profile === null && v.best === null}>
+      <p className="text-fine text-faint">Beside each, the layout it would choose; several letters are a tie.</p>
+      <details className="text-small" open={profile === null && v.best === null}>
         <summary className="cursor-pointer" data-weights="">
           {Object.entries(v.weights)
             .filter(([, weight]) => weight > 0)
@@ -80,7 +80,7 @@ export function WhatCounts({
           ; {units.withUnit("difference", v.margin_k, 1)} matter
         </summary>
         <div className="flex flex-col gap-2 pt-2">
-          <div className="grid grid-cols-[5.500rem_1fr_1.500rem] items-center gap-x-2 gap-y-0.5 text-[13px]">
+          <div className="grid grid-cols-[5.500rem_1fr_1.500rem] items-center gap-x-2 gap-y-0.5 text-small">
             {Object.entries(THINGS).map(([thing, words]) => {
               const weight = profile
                 ? num(v.weights[thing])
@@ -112,7 +112,7 @@ export function WhatCounts({
               );
             })}
           </div>
-          <p className="text-[12.5px] text-faint">
+          <p className="text-fine text-faint">
             <Term t="margin" />:
           </p>
           <NumberField
@@ -140,7 +140,7 @@ function Chip({ on, words, note, onClick }: { on: boolean; words: string; note: 
       aria-pressed={on}
       onClick={onClick}
       data-profile={words}
-      className={`cursor-pointer rounded-full border px-2.5 py-0.5 text-[13px] ${on ? "border-base-content bg-base-content text-base-100" : "border-current/40"}`}
+      className={`cursor-pointer rounded-full border px-2.5 py-0.5 text-small ${on ? "border-base-content bg-base-content text-base-100" : "border-current/40"}`}
     >
       {words} {note && <strong className="wide">{note}</strong>}
     </button>

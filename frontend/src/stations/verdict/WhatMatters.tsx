@@ -19,7 +19,7 @@ function Order() {
   return (
     <section className="flex flex-col gap-1.5" data-order={data?.map((r) => r.layout).join("") ?? ""}>
       <Head remark="forecast">By what matters to you</Head>
-      <ol className="flex flex-col gap-1 text-[13px]">
+      <ol className="flex flex-col gap-1 text-small">
         {data?.map((r) => {
           const most = [...r.shares]
             .filter((s) => s.adds > 0.05)
@@ -37,7 +37,7 @@ function Order() {
                 <strong className="wide">{r.layout}</strong>
                 <span className="flex-1 leading-snug">
                   {layoutOf(document, r.layout)?.name}
-                  <span className="block text-[12.5px] text-faint">
+                  <span className="block text-fine text-faint">
                     {r.beaten_by
                       ? `${r.beaten_by} is no worse in anything that matters`
                       : most.length
@@ -51,7 +51,7 @@ function Order() {
           );
         })}
       </ol>
-      <p className="text-[12.5px] text-faint">
+      <p className="text-fine text-faint">
         Weights times steps behind the best (5 K, 3 dB, 25 in cost, 30 minutes, 20 % unfiltered). Set the weights in{" "}
         <Link to="/jobs/$jobId/survey" params={{ jobId: String(id) }} className="underline">
           Survey

@@ -39,7 +39,7 @@ export function Benches({
             type="button"
             aria-pressed={b.id === chosen?.id}
             onClick={() => onChoose(b.id)}
-            className={`cursor-pointer rounded-box border px-3 py-1 text-left text-[13.5px] ${b.id === chosen?.id ? "border-base-content bg-base-content text-base-100" : "hairline"}`}
+            className={`cursor-pointer rounded-box border px-3 py-1 text-left text-small ${b.id === chosen?.id ? "border-base-content bg-base-content text-base-100" : "hairline"}`}
           >
             <span className="block font-semibold">{b.name}</span>
             <span className="block opacity-80">{b.run_name ? `live: ${b.run_name}` : b.silent ? "silent" : "readings come"}</span>
@@ -61,7 +61,7 @@ export function Benches({
         </Button>
       </div>
       {make.error && (
-        <p role="alert" className="text-[13px] text-error">
+        <p role="alert" className="text-small text-error">
           {make.error.message}
         </p>
       )}
@@ -80,14 +80,14 @@ function Feeding({ bench, fresh }: { bench: BenchRow; fresh: string | null }) {
       <Head level={3} remark={bench.sources.map((s) => s.source).join(", ") || "nothing yet"}>
         What feeds {bench.name}
       </Head>
-      <p className="text-[13.5px]">
+      <p className="text-small">
         A log file that is being written: run this on the machine that has it. Any program that posts readings may do the same;
         the format is open (docs/formats/readings.md).
       </p>
-      <pre className="overflow-x-auto rounded-md border hairline bg-base-200 p-2 font-mono text-[12.5px]" data-push>
+      <pre className="overflow-x-auto rounded-md border hairline bg-base-200 p-2 font-mono text-fine" data-push>
         ./oventa push RUN.csv --follow --bench {url} --token {token ?? "…"}
       </pre>
-      <div className="flex items-center gap-3 text-[13.5px]">
+      <div className="flex items-center gap-3 text-small">
         <Button small onClick={() => renew.mutate(bench.id)}>
           {token ? "Make another token" : "Show a new token"}
         </Button>
@@ -98,7 +98,7 @@ function Feeding({ bench, fresh }: { bench: BenchRow; fresh: string | null }) {
       {bench.sources.map(
         (s) =>
           s.clock_jumps > 0 && (
-            <p key={s.source} role="status" className="rounded-md border border-warning p-2 text-[13.5px]">
+            <p key={s.source} role="status" className="rounded-md border border-warning p-2 text-small">
               The clock of {s.source} has jumped {s.clock_jumps === 1 ? "once" : `${s.clock_jumps} times`}: since then its
               readings stand where they came in, not where its clock put them. Set that machine's clock, and start its sender
               anew.
@@ -124,7 +124,7 @@ function Instruments({ bench }: { bench: BenchRow }) {
       .filter((p) => p.length === 2 && p[0] && p[1]) as [string, string][],
   );
   return (
-    <details className="text-[13.5px]" open={bench.instruments.length > 0}>
+    <details className="text-small" open={bench.instruments.length > 0}>
       <summary className="cursor-pointer">Instruments that are read from here ({bench.instruments.length})</summary>
       <div className="mt-2 flex flex-col gap-2">
         {bench.instruments.map((i) => (
@@ -181,7 +181,7 @@ function StandInBench({ benches, onStarted }: { benches: BenchRow[]; onStarted: 
   const choice = useFaultChoice(layoutId, 10);
   const own = benches.find((b) => b.standin && b.standin_job === id);
   return (
-    <details className="text-[13.5px]" open={!benches.some((b) => !b.made_up)}>
+    <details className="text-small" open={!benches.some((b) => !b.made_up)}>
       <summary className="cursor-pointer">No machine at hand? A made-up one on a bench of its own</summary>
       <div className="mt-2 flex flex-wrap items-end gap-3">
         <Select

@@ -65,14 +65,14 @@ function MarkForm({ run, place, onPlaced }: { run: number; place: { x_mm: number
       <Head>Write down</Head>
       <textarea
         aria-label="Note"
-        className="textarea textarea-sm w-full text-[15px]"
+        className="textarea textarea-sm w-full text-body"
         rows={2}
         placeholder="In your own words; then one of the buttons"
         value={text}
         onChange={(e) => setText(e.target.value)}
       />
       <div className="flex flex-wrap items-end gap-3">
-        <label className="flex flex-col gap-0.5 text-[12.5px] text-faint">
+        <label className="flex flex-col gap-0.5 text-fine text-faint">
           Picture, from the camera or a file
           <input
             type="file"
@@ -94,16 +94,16 @@ function MarkForm({ run, place, onPlaced }: { run: number; place: { x_mm: number
           Keep the note
         </Button>
       </div>
-      {picture && <p className="text-[13px]">With the picture {picture.name}.</p>}
+      {picture && <p className="text-small">With the picture {picture.name}.</p>}
       <Buttons words="Happened" tags={EVENTS} onTag={(tag) => put({ kind: "event", tag, drop })} />
-      <label className="flex cursor-pointer items-center gap-2 text-[13.5px]">
+      <label className="flex cursor-pointer items-center gap-2 text-small">
         <input type="checkbox" className="checkbox checkbox-sm" checked={drop} onChange={(e) => setDrop(e.target.checked)} />
         leave the minute after it out of the mean
       </label>
       <Buttons words="Seen" tags={SEEN} onTag={(tag) => put({ kind: "seen", tag })} />
       <Buttons words="Heard" tags={HEARD} onTag={(tag) => put({ kind: "heard", tag })} />
       {add.error && (
-        <p role="alert" className="text-[13.5px] text-error">
+        <p role="alert" className="text-small text-error">
           {add.error.message}
         </p>
       )}
@@ -114,12 +114,12 @@ function MarkForm({ run, place, onPlaced }: { run: number; place: { x_mm: number
 function Buttons(props: { words: string; tags: readonly { value: string; words: string }[]; onTag: (tag: string) => void }) {
   return (
     <fieldset className="flex flex-wrap items-center gap-2" aria-label={props.words}>
-      <span className="w-20 text-[14px] font-semibold">{props.words}</span>
+      <span className="w-20 text-body font-semibold">{props.words}</span>
       {props.tags.map((t) => (
         <button
           key={t.value}
           type="button"
-          className="min-h-9 cursor-pointer rounded-md border border-base-content bg-paper px-2.5 text-[14px]"
+          className="min-h-9 cursor-pointer rounded-md border border-base-content bg-paper px-2.5 text-body"
           onClick={() => props.onTag(t.value)}
         >
           {t.words}
@@ -157,10 +157,10 @@ function ByHand({ run }: { run: Subject }) {
             add.reset();
           }}
         />
-        <label className="flex flex-col gap-0.5 text-[12.5px] text-faint">
+        <label className="flex flex-col gap-0.5 text-fine text-faint">
           Reading
           <input
-            className="input w-28 font-mono text-[18px] text-base-content"
+            className="input w-28 font-mono text-title text-base-content"
             inputMode="decimal"
             value={text}
             onChange={(e) => {
@@ -175,7 +175,7 @@ function ByHand({ run }: { run: Subject }) {
         </Button>
       </div>
       {question && (
-        <div role="alert" className="flex flex-wrap items-center gap-3 rounded-md border-2 border-warning p-2 text-[14px]">
+        <div role="alert" className="flex flex-wrap items-center gap-3 rounded-md border-2 border-warning p-2 text-body">
           <span>
             <strong>{question.code === "still_climbing" ? "Still climbing. " : "Is that right? "}</strong>
             {question.words}
@@ -188,16 +188,13 @@ function ByHand({ run }: { run: Subject }) {
         </div>
       )}
       {add.error && (
-        <p role="alert" className="text-[13.5px] text-error">
+        <p role="alert" className="text-small text-error">
           {add.error.message}
         </p>
       )}
       <ul className="flex flex-col">
         {run.by_hand.map((r, i) => (
-          <li
-            key={`${r.channel}${r.at_s}${r.value}`}
-            className="flex items-baseline gap-3 border-b hairline py-0.5 text-[13.5px]"
-          >
+          <li key={`${r.channel}${r.at_s}${r.value}`} className="flex items-baseline gap-3 border-b hairline py-0.5 text-small">
             <span className="font-mono text-faint">{clock(Number(r.at_s))}</span>
             <span className={`font-mono ${r.state === "struck" ? "line-through" : "font-semibold"}`}>{String(r.value)}</span>
             <span className="flex-1">

@@ -51,41 +51,41 @@ export function LiveBench({ live, draft, lost, onDone }: Props) {
       <div className="flex min-w-0 flex-1 flex-col gap-2 overflow-y-auto px-5 py-3">
         <header className="flex items-start justify-between gap-4">
           <div className="min-w-0">
-            <h1 className="flex flex-wrap items-baseline gap-x-4 text-[34px] leading-tight">
+            <h1 className="flex flex-wrap items-baseline gap-x-4 text-huge leading-tight">
               {step?.phase === "soak" ? <Term t="soak">{PHASES.soak}</Term> : said(PHASES, step?.phase ?? "prepare")}
-              <span className="text-[16px] font-normal" style={{ fontStretch: "100%" }}>
+              <span className="text-lead font-normal" style={{ fontStretch: "100%" }}>
                 layout {draft.layout}, {draft.load_words}, {draft.protocol.name || draft.protocol.id}
                 {draft.protocol.version && draft.protocol.version > 1 ? ` version ${draft.protocol.version}` : ""}
               </span>
             </h1>
-            <p className="text-[17px]" role="status" aria-live="polite">
+            <p className="text-lead" role="status" aria-live="polite">
               {step?.action}
             </p>
           </div>
           <div className="text-right font-mono leading-none">
-            <div className="text-[40px] font-semibold" data-clock="run">
+            <div className="text-huge font-semibold" data-clock="run">
               {live.elapsed_s !== null && live.elapsed_s !== undefined && live.elapsed_s > 0 ? clock(live.elapsed_s) : "0:00"}
             </div>
             {clockWords && (
-              <div className="mt-1 text-[15px] text-faint">
+              <div className="mt-1 text-body text-faint">
                 {step?.phase === "soak" ? "about" : "in"} <span className="font-semibold text-base-content">{clockWords}</span>
               </div>
             )}
           </div>
         </header>
         {lost && (
-          <p role="alert" className="rounded-md border-2 border-warning p-2 text-[15px]">
+          <p role="alert" className="rounded-md border-2 border-warning p-2 text-body">
             The connection is lost. What is shown is the last state; senders keep their readings until they are taken. It goes on
             by itself.
           </p>
         )}
         {!lost && live.bench.silent && !before && (
-          <p role="alert" className="rounded-md border-2 border-warning p-2 text-[15px]">
+          <p role="alert" className="rounded-md border-2 border-warning p-2 text-body">
             No readings come. Look at the logger and its lead; what it keeps is sent later.
           </p>
         )}
         {draft.alarms.at(-1) && (
-          <p role="alert" className="rounded-md border-[3px] border-error p-2 text-[20px]">
+          <p role="alert" className="rounded-md border-[3px] border-error p-2 text-title">
             <strong className="text-error">Alarm. </strong>
             {channelWords(draft.alarms.at(-1)?.channel ?? "")}, {draft.alarms.at(-1)?.words}
           </p>
@@ -109,8 +109,8 @@ export function LiveBench({ live, draft, lost, onDone }: Props) {
               className="min-h-16 min-w-64 flex-1 cursor-pointer rounded-box bg-base-content px-5 py-2 text-left text-base-100 aria-disabled:cursor-default aria-disabled:opacity-50"
               data-action="main"
             >
-              <span className="block text-[20px] font-semibold">{act.main.words}</span>
-              <span className="block text-[14px] opacity-85">{act.main.remark}</span>
+              <span className="block text-title font-semibold">{act.main.words}</span>
+              <span className="block text-body opacity-85">{act.main.remark}</span>
             </button>
           )}
           {act.second && (
@@ -120,8 +120,8 @@ export function LiveBench({ live, draft, lost, onDone }: Props) {
               className="min-h-16 cursor-pointer rounded-box border border-base-content bg-paper px-5 py-2 text-left"
               data-action="second"
             >
-              <span className="block text-[18px] font-semibold">{act.second.words}</span>
-              <span className="block text-[13.5px] text-faint">{act.second.remark}</span>
+              <span className="block text-title font-semibold">{act.second.words}</span>
+              <span className="block text-small text-faint">{act.second.remark}</span>
             </button>
           )}
           <button
@@ -129,14 +129,14 @@ export function LiveBench({ live, draft, lost, onDone }: Props) {
             onClick={() => setFace(face === "clipboard" ? "gauge" : "clipboard")}
             className="min-h-16 cursor-pointer rounded-box border border-base-content bg-paper px-5 py-2 text-left"
           >
-            <span className="block text-[18px] font-semibold">{face === "clipboard" ? "Gauge" : "Clipboard"}</span>
-            <span className="block text-[13.5px] text-faint">
+            <span className="block text-title font-semibold">{face === "clipboard" ? "Gauge" : "Clipboard"}</span>
+            <span className="block text-small text-faint">
               {face === "clipboard" ? "figures from two metres" : "notes, pins, readings, pictures"}
             </span>
           </button>
         </div>
         {act.error && (
-          <p role="alert" className="text-[14px] text-error">
+          <p role="alert" className="text-body text-error">
             {act.error}
           </p>
         )}
@@ -148,12 +148,12 @@ export function LiveBench({ live, draft, lost, onDone }: Props) {
         <Side live={live} draft={draft} />
         {step && step.do_not_touch.length > 0 && (
           <section>
-            <h2 className="border-b hairline pb-1 text-[14px]">Do not touch</h2>
-            <p className="text-[13.5px]">{step.do_not_touch.join("; ")}</p>
+            <h2 className="border-b hairline pb-1 text-body">Do not touch</h2>
+            <p className="text-small">{step.do_not_touch.join("; ")}</p>
           </section>
         )}
         <section className="flex flex-col gap-2">
-          <label className="flex cursor-pointer items-center gap-2 text-[13.5px]">
+          <label className="flex cursor-pointer items-center gap-2 text-small">
             <input
               type="checkbox"
               className="checkbox checkbox-sm"
@@ -239,13 +239,13 @@ function Discard({ draft }: { draft: Draft }) {
   const [reason, setReason] = useState("");
   if (!asking)
     return (
-      <button type="button" className="self-start cursor-pointer text-[13.5px] underline" onClick={() => setAsking(true)}>
+      <button type="button" className="self-start cursor-pointer text-small underline" onClick={() => setAsking(true)}>
         discard this run
       </button>
     );
   return (
     <div className="flex flex-col gap-1.5">
-      <label className="flex flex-col gap-0.5 text-[12.5px] text-faint">
+      <label className="flex flex-col gap-0.5 text-fine text-faint">
         Why; it stays among the void runs
         <input className="input input-sm text-base-content" value={reason} onChange={(e) => setReason(e.target.value)} />
       </label>
@@ -293,7 +293,7 @@ function LiveTrace({ live, draft }: { live: Live; draft: Draft }) {
   const now = num(trace.elapsed_s.at(-1));
   const until = now + Math.max(60, Math.min((live.step?.countdown_s ?? Number.POSITIVE_INFINITY) * 1.1, 0.6 * now + 120));
   return (
-    <div className="h-52 min-h-40 flex-1 text-[12.5px] max-lg:h-64 max-lg:flex-none">
+    <div className="h-52 min-h-40 flex-1 text-fine max-lg:h-64 max-lg:flex-none">
       <Trace
         trace={trace}
         channels={channels}

@@ -12,10 +12,10 @@ export function MarkList({ marks, onDrop }: { marks: MarkRow[]; onDrop?: (id: nu
         const pinned = m.x_mm !== null && m.z_mm !== null;
         if (pinned) pin += 1;
         return (
-          <li key={m.id} className="border-b hairline py-1 text-[13.5px]" data-mark={m.tag || m.kind}>
+          <li key={m.id} className="border-b hairline py-1 text-small" data-mark={m.tag || m.kind}>
             <span className="font-mono text-faint">{clock(m.at_s)}</span>{" "}
             {pinned && (
-              <span className="mr-1 inline-block min-w-5 rounded-full border border-base-content text-center font-mono text-[12px]">
+              <span className="mr-1 inline-block min-w-5 rounded-full border border-base-content text-center font-mono text-fine">
                 {pin}
               </span>
             )}
@@ -33,7 +33,7 @@ export function MarkList({ marks, onDrop }: { marks: MarkRow[]; onDrop?: (id: nu
               </a>
             )}
             {onDrop && m.kind === "event" && m.tag !== "gate_waived" && (
-              <label className="ml-1 inline-flex cursor-pointer items-center gap-1 text-[12.5px] text-faint">
+              <label className="ml-1 inline-flex cursor-pointer items-center gap-1 text-fine text-faint">
                 <input
                   type="checkbox"
                   className="checkbox checkbox-xs"

@@ -27,7 +27,7 @@ export function Prepare({ live, draft }: { live: Live; draft: Draft }) {
         <Head remark={`${draft.held.filter((h) => h.value !== null).length} of ${draft.held.length}`}>Held in every run</Head>
         <ul className="flex flex-col gap-1.5">
           {draft.held.map((h) => (
-            <li key={h.what} className="flex items-center gap-2 text-[14px]">
+            <li key={h.what} className="flex items-center gap-2 text-body">
               <label className="flex flex-1 cursor-pointer items-center gap-2">
                 <input
                   type="checkbox"
@@ -56,7 +56,7 @@ export function Prepare({ live, draft }: { live: Live; draft: Draft }) {
             All are as the layout says
           </Button>
         </div>
-        <label className="mt-1 flex cursor-pointer items-center gap-2 text-[14px]">
+        <label className="mt-1 flex cursor-pointer items-center gap-2 text-body">
           <input
             type="checkbox"
             className="checkbox checkbox-sm"
@@ -65,7 +65,7 @@ export function Prepare({ live, draft }: { live: Live; draft: Draft }) {
           />
           The loop or its pump is new, or was just filled
         </label>
-        <details className="text-[13.5px]">
+        <details className="text-small">
           <summary className="cursor-pointer">What makes this run less general</summary>
           <div className="mt-1 flex flex-col gap-1">
             {TRAITS.map((t) => (
@@ -89,12 +89,12 @@ export function Prepare({ live, draft }: { live: Live; draft: Draft }) {
       <section className="flex flex-col gap-3">
         <Head remark={noRoom ? "needed" : draft.typed_room_c !== null ? "typed" : "logged"}>Room</Head>
         {noRoom ? (
-          <p className="text-[14px] text-warning">
+          <p className="text-body text-warning">
             No source reads the room. Hang a thermometer away from warm air that leaves the case, or type it.
           </p>
         ) : (
           <p>
-            <span className={`font-mono text-[24px] ${draft.typed_room_c !== null ? "origin-typed" : "origin-measured"}`}>
+            <span className={`font-mono text-figure ${draft.typed_room_c !== null ? "origin-typed" : "origin-measured"}`}>
               {units.withUnit("temperature", live.room_c)}
             </span>
           </p>
@@ -130,7 +130,7 @@ export function Prepare({ live, draft }: { live: Live; draft: Draft }) {
                 value={draft.microphone.distance_m ?? null}
                 onCommit={(v) => change({ microphone: { ...draft.microphone, distance_m: v } })}
               />
-              <label className="flex flex-col gap-0.5 text-[12.5px] text-faint">
+              <label className="flex flex-col gap-0.5 text-fine text-faint">
                 Place: height, side, angle
                 <input
                   className="input input-sm w-52 text-base-content"
@@ -150,14 +150,14 @@ export function Prepare({ live, draft }: { live: Live; draft: Draft }) {
           </>
         )}
         {live.notes.map((n) => (
-          <p key={n} className="border-l-4 border-warning pl-2 text-[14px]" data-note>
+          <p key={n} className="border-l-4 border-warning pl-2 text-body" data-note>
             {n}
           </p>
         ))}
         <Head>Read before power</Head>
         <Caution more={CAUTIONS.runMore}>{CAUTIONS.run}</Caution>
         {draft.cautions.map((c) => (
-          <label key={c} className="flex cursor-pointer items-start gap-2 rounded-md border border-warning/50 p-2 text-[13.5px]">
+          <label key={c} className="flex cursor-pointer items-start gap-2 rounded-md border border-warning/50 p-2 text-small">
             <input
               type="checkbox"
               className="checkbox checkbox-sm mt-0.5"
@@ -178,11 +178,11 @@ export function Prepare({ live, draft }: { live: Live; draft: Draft }) {
             <Button onClick={() => start.mutate({ run: draft.id, waive: true })} disabled={start.isPending}>
               Start without waiting
             </Button>
-            <span className="text-[13px] text-faint">the run is marked</span>
+            <span className="text-small text-faint">the run is marked</span>
           </div>
         )}
         {(set.error ?? start.error) && (
-          <p role="alert" className="text-[13.5px] text-error">
+          <p role="alert" className="text-small text-error">
             {(set.error ?? start.error)?.message}
           </p>
         )}

@@ -19,11 +19,11 @@ export function Side({ live, draft }: { live: Live; draft: Draft }) {
       <section className="flex flex-col gap-1">
         <Head remark={draft.typed_room_c !== null ? "typed" : live.room_c !== null ? "read" : "missing"}>Room</Head>
         {live.room_c !== null && live.room_c !== undefined ? (
-          <p className="text-[15px]">
+          <p className="text-body">
             <span className="font-mono font-semibold">{units.withUnit("temperature", live.room_c)}</span>
           </p>
         ) : (
-          <p className="text-[13.5px] text-warning">nobody reads it: the run will not be comparable</p>
+          <p className="text-small text-warning">nobody reads it: the run will not be comparable</p>
         )}
         {!live.room_logged && draft.started && (
           <NumberField
@@ -39,24 +39,24 @@ export function Side({ live, draft }: { live: Live; draft: Draft }) {
       <section className="flex flex-col gap-1" aria-label="Watch">
         <Head remark={draft.alarms.length || flags.length ? "look here" : "all within"}>Watch</Head>
         {draft.alarms.map((a) => (
-          <p key={`${a.channel}${a.at_s}`} role="alert" className="rounded-md border-2 border-error p-1.5 text-[14px]">
+          <p key={`${a.channel}${a.at_s}`} role="alert" className="rounded-md border-2 border-error p-1.5 text-body">
             <strong className="text-error">{a.kind === "limit" ? "Limit" : "Lost"}: </strong>
             {channelWords(a.channel)}, {a.words}
           </p>
         ))}
         {flags.map((f) => (
-          <p key={f.code + f.from_s} className="border-l-4 border-warning pl-2 text-[13.5px]">
+          <p key={f.code + f.from_s} className="border-l-4 border-warning pl-2 text-small">
             <strong>{flagWords(f.code)}. </strong>
             {f.detail}. {f.do}
           </p>
         ))}
         {draft.started &&
           live.notes.map((n) => (
-            <p key={n} className="border-l-4 border-warning pl-2 text-[13.5px]">
+            <p key={n} className="border-l-4 border-warning pl-2 text-small">
               {n}
             </p>
           ))}
-        <dl className="grid grid-cols-[auto_1fr] gap-x-3 text-[13.5px]">
+        <dl className="grid grid-cols-[auto_1fr] gap-x-3 text-small">
           {powers.map(([n, v]) => (
             <Pair key={n} words={channelWords(n)} figure={`${v.toFixed(0)} W`} />
           ))}
@@ -72,14 +72,14 @@ export function Side({ live, draft }: { live: Live; draft: Draft }) {
       <section className="flex flex-col gap-1">
         <Head remark={live.bench.silent ? "silent" : ""}>Sources</Head>
         {live.bench.sources.map((s) => (
-          <p key={s.source} className="text-[13px] text-faint">
+          <p key={s.source} className="text-small text-faint">
             {s.source}, {s.heard_s_ago < 3 ? "now" : `${s.heard_s_ago.toFixed(0)} s ago`}
           </p>
         ))}
         {live.bench.instruments
           .filter((i) => i.words)
           .map((i) => (
-            <p key={i.id} className="text-[13px] text-warning">
+            <p key={i.id} className="text-small text-warning">
               {i.kind} at {i.address}: {i.words}
             </p>
           ))}

@@ -26,7 +26,7 @@ export function SoakRows({ live }: { live: Live }) {
     .sort((a, b) => rank(a.name) - rank(b.name));
   const sound = channels.filter((c) => c.name === "sound_dba");
   const shown = [...rows, ...loaded].slice(0, MOST - sound.length).concat(sound);
-  if (!shown.length) return <p className="py-6 text-[20px] text-faint">The first readings are coming in …</p>;
+  if (!shown.length) return <p className="py-6 text-title text-faint">The first readings are coming in …</p>;
   return (
     <div className="flex flex-col">
       {shown.map((c) => (
@@ -58,19 +58,19 @@ function Row({ channel: c, words, background }: { channel: LiveChannel; words: s
       data-live={c.name}
       data-settled={c.settled === null ? "" : String(c.settled)}
     >
-      <span className="wide truncate text-[18px]">{words}</span>
+      <span className="wide truncate text-title">{words}</span>
       {temperature ? (
         <div className="max-sm:order-3 max-sm:col-span-2">
           <Bar channel={c} />
         </div>
       ) : (
-        <span className="text-[14px] text-faint max-sm:order-3 max-sm:col-span-2">
+        <span className="text-body text-faint max-sm:order-3 max-sm:col-span-2">
           {background !== null && background !== undefined ? `the room alone ${background.toFixed(1)}` : "level as it is read"}
         </span>
       )}
       <span className="text-right font-mono leading-none">
-        <span className="text-[42px] font-semibold max-sm:text-[32px]">{figure}</span>
-        <span className="ml-1.5 inline-block w-10 text-left text-[18px]">{unit}</span>
+        <span className="text-huge font-semibold max-sm:text-huge">{figure}</span>
+        <span className="ml-1.5 inline-block w-10 text-left text-title">{unit}</span>
       </span>
     </div>
   );
@@ -103,10 +103,10 @@ function Bar({ channel: c }: { channel: LiveChannel }) {
       />
       <span className="absolute -inset-y-1 right-0 w-[3px] translate-x-1/2 bg-base-content" aria-hidden="true" />
       <span
-        className={`relative flex h-full items-center justify-between gap-3 px-2.5 text-[14px] font-semibold ${c.settled ? "text-base-100" : ""}`}
+        className={`relative flex h-full items-center justify-between gap-3 px-2.5 text-body font-semibold ${c.settled ? "text-base-100" : ""}`}
       >
         <span className="truncate">{words}</span>
-        <span className="shrink-0 font-mono text-[13px] font-normal">{rate}</span>
+        <span className="shrink-0 font-mono text-small font-normal">{rate}</span>
       </span>
     </div>
   );

@@ -40,7 +40,7 @@ export function StartRun({ bench }: { bench: BenchRow }) {
     <section className="flex flex-col gap-3 rounded-box border border-base-content bg-paper p-4" aria-label="Next run">
       <Head remark={bench.name}>Next on this bench</Head>
       {next && (
-        <div className="flex flex-wrap items-center gap-3 text-[15px]">
+        <div className="flex flex-wrap items-center gap-3 text-body">
           <span>
             By the plan: <strong>layout {next.layout}</strong>, {said(RUN_LOADS, next.load ?? "both")}
           </span>
@@ -57,9 +57,9 @@ export function StartRun({ bench }: { bench: BenchRow }) {
           {next ? ", not planned" : ""}
         </Button>
       </div>
-      <p className="text-[13px] text-faint">{protocolOf(wanted)?.purpose}</p>
+      <p className="text-small text-faint">{protocolOf(wanted)?.purpose}</p>
       {prepare.error && (
-        <p role="alert" className="text-[13.5px] text-error">
+        <p role="alert" className="text-small text-error">
           {prepare.error.message}
         </p>
       )}

@@ -10,7 +10,7 @@ export function StoredReadings({ bench }: { bench: BenchRow }) {
   if (!stored.data?.posts) return null;
   const { posts, megabytes, older_posts } = stored.data;
   return (
-    <p className="flex flex-wrap items-center gap-3 text-[13.5px]" data-stored>
+    <p className="flex flex-wrap items-center gap-3 text-small" data-stored>
       <span>
         Stored: {posts.toLocaleString()} posts of readings,{" "}
         {megabytes < 0.1 ? "less than 0.1" : megabytes.toFixed(megabytes < 10 ? 1 : 0)} MB. Runs that are over keep their own
