@@ -18,4 +18,4 @@ class Identity:
 
 PRODUCT = "0.7.0"
 ENGINE = Identity("1.2.1", "968408012515c04eb56a2aa026b2f1814409c217bf3594bc85f6f287dd52cc9a")
-METHOD = Identity("5.0.3", "221abfd0f187d2057deebfc052139f01b75cf81d1d53c9883ad65b30297ea801")
+METHOD = Identity("5.0.4", "c9606f7a997e97395c3bc25fe7db675e77cf97b0faca37496f2a6ea3bb220c92")

@@ -109,7 +109,7 @@ class BrowserCase(StaticLiveServerTestCase):
             self.page.wait_for_timeout(120)
         raise AssertionError(f"{what} never stood still")
 
-    def settings(self, thing: str) -> None:
+    def tray(self, thing: str) -> None:
         """The settings of a thing in the tray under the drawing, by its name in the bar."""
         self.page.get_by_label("What is set").get_by_role("button", name=thing, exact=True).click()
 

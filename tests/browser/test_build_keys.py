@@ -63,6 +63,35 @@ class KeyboardTest(BrowserCase):
         self.page.keyboard.press("Escape")
         self.page.get_by_role("dialog").wait_for(state="detached")
 
+    def test_things_of_the_drawing_are_chosen_by_keyboard_and_dialogs_give_the_focus_back(self) -> None:
+        self.open_demo()
+        for thing, label in (("card", "Card stands"), ("panels", "front panel"), ("cooler", "Cooler blows")):
+            self.page.locator(f"[data-thing={thing}]").focus()
+            self.page.keyboard.press("Enter")
+            self.page.locator(f"[data-tray={thing}]").get_by_label(label).wait_for()
+        place = self.place(self.page.locator("[data-outline]"))
+        self.mount("f2").click()
+        self.page.get_by_label("Fan at F2", exact=True).wait_for()
+        self.assertEqual(self.place(self.page.locator("[data-outline]")), place, "the drawing moved under the hand")
+        opener = self.page.get_by_role("button", name="which way does it blow?")
+        opener.focus()
+        self.page.keyboard.press("Enter")
+        self.page.get_by_role("dialog").get_by_text("Arrows on the frame").wait_for()
+        self.page.keyboard.press("Escape")
+        self.page.get_by_role("dialog").wait_for(state="detached")
+        self.assertTrue(opener.evaluate("e => e === document.activeElement"))
+        self.page.keyboard.press("?")
+        self.page.get_by_role("dialog", name="Keys and words").wait_for()
+        self.page.keyboard.press("Escape")
+        self.page.get_by_role("dialog").wait_for(state="detached")
+
+    def test_a_run_s_drawing_has_its_table(self) -> None:
+        self.open_demo("bench")
+        twin = self.page.locator("[data-twin]").first
+        twin.get_by_text("as a table").click()
+        self.assertIn("processor", twin.locator("th").nth(1).inner_text())
+        self.assertGreater(twin.locator("tbody tr").count(), 20)
+
 
 @tag("browser")
 class NarrowTest(BrowserCase):
@@ -76,7 +105,7 @@ class NarrowTest(BrowserCase):
             with self.subTest(view=view):
                 self.assertLessEqual(self.page.evaluate(SIDEWAYS), 0)
         for thing in ("cooler, loop", "card", "panels", "board, supply", "fan groups", "notes"):
-            self.settings(thing)
+            self.tray(thing)
             with self.subTest(thing=thing):
                 self.assertLessEqual(self.page.evaluate(SIDEWAYS), 0)
         for station in ("survey", "parts", "verdict"):
@@ -131,11 +160,11 @@ class BadInputTest(BrowserCase):
 
     def test_a_group_a_drive_and_a_layout_that_leave_are_named_nowhere(self) -> None:
         self.open_demo()
-        self.settings("fan groups")
+        self.tray("fan groups")
         self.page.get_by_role("button", name="Add a group").click()
         self.mount("f2").click()
         self.page.get_by_label("Group of the fan at F2").select_option(index=1)
-        self.settings("fan groups")
+        self.tray("fan groups")
         self.page.locator("[data-rows$=groups]").get_by_role("button", name="remove").click()
         self.saved()
         self.view("later")

@@ -65,7 +65,7 @@ class BuildViewsTest(BrowserCase):
         loop = self.page.locator("[data-loop]")
         self.assertEqual(loop.get_attribute("data-pocket"), "radiator")
         first = loop.get_by_text("tubes leave").inner_text()
-        self.settings("cooler, loop")
+        self.tray("cooler, loop")
         self.page.get_by_label("Tubes leave it").select_option("top")
         loop.get_by_text(first).wait_for(state="detached")
         self.assertNotEqual(loop.get_by_text("tubes leave").inner_text(), first)
@@ -89,7 +89,7 @@ class BuildViewsTest(BrowserCase):
 
     def test_a_group_sets_the_speed_of_its_fans_and_survives_duplication(self) -> None:
         self.open_demo()
-        self.settings("fan groups")
+        self.tray("fan groups")
         self.page.get_by_role("button", name="Add a group").click()
         self.page.locator("[data-rows$=groups]").get_by_label("Speed").fill("55")
         self.mount("f2").click()

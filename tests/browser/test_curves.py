@@ -32,16 +32,16 @@ class CurvesTest(BrowserCase):
 
     def test_card_and_cooler_follow_the_demo_s_curve(self) -> None:
         self.open_demo()
-        self.settings("card")
+        self.tray("card")
         answer = self.forecast_after(lambda: self.page.get_by_label("Card fans run at").select_option("night"))
         self.assertTrue(answer["forecast"]["layouts"][0]["converged"])
-        self.settings("cooler, loop")
+        self.tray("cooler, loop")
         answer = self.forecast_after(lambda: self.page.get_by_label("Cooler fan runs at").select_option("night"))
         self.assertTrue(answer["forecast"]["layouts"][0]["converged"])
 
     def test_a_gap_behind_the_radiator_is_told_and_closed(self) -> None:
         self.open_demo(layout="C")
-        self.settings("cooler, loop")
+        self.tray("cooler, loop")
         self.forecast_after(lambda: self.page.get_by_label("Gap to its fans").fill("15"))
         self.page.locator("[data-finding=radiator_gap]").get_by_role("button", name="Close the gap").click()
         self.page.wait_for_selector("[data-finding=radiator_gap]", state="detached")

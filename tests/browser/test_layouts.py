@@ -121,7 +121,7 @@ class LayoutsTest(BrowserCase):
         self.open_demo()
         self.mount("f2").click()
         self.page.get_by_text("unplug before you change a fan").wait_for()
-        self.settings("panels")
+        self.tray("panels")
         self.page.get_by_label("window panel").select_option("removed")
         self.page.get_by_text("Panel off: blades and hot parts are within reach").wait_for()
         self.assertIn("local rules", self.page.get_by_role("note").first.inner_text())

@@ -117,7 +117,7 @@ class PartsTest(BrowserCase):
 class SettingsTest(BrowserCase):
     def test_a_sealed_cooler_with_its_radiator_in_a_layout(self) -> None:
         self.open_demo(layout="A")
-        self.settings("cooler, loop")
+        self.tray("cooler, loop")
         self.page.get_by_label("Cooler", exact=True).select_option(label="Shearwater sealed, pump on the processor")
         self.page.get_by_role("alert").get_by_text("a sealed cooler needs a radiator").wait_for()
         for name in ("T1", "T2"):
@@ -135,11 +135,11 @@ class SettingsTest(BrowserCase):
         self.page.wait_for_function("k => +document.querySelector('[data-row=Processor]').dataset.rise < k / 2", arg=both)
         self.page.get_by_role("button", name="make B the reference").click()
         self.page.get_by_text("B is the reference").wait_for()
-        self.settings("panels")
+        self.tray("panels")
         self.page.get_by_label("front panel").select_option("stood_off")
         self.page.get_by_role("button", name="all panels on").click()
         self.page.get_by_role("button", name="all panels on", exact=True).wait_for(state="detached")
-        self.settings("card")
+        self.tray("card")
         self.page.get_by_label("Card stands").select_option("upright")
         self.page.get_by_text("card 220 W open, upright").wait_for()
 

@@ -148,7 +148,7 @@ class ThreeCasesTest(BrowserCase):
         self.to_layouts()
         for name in ("f1", "f2", "f3", "t1", "t2", "t3", "r1"):
             self.put(name, "Heron 120")
-        self.settings("cooler, loop")
+        self.tray("cooler, loop")
         self.button("Several radiators, an open loop")
         self.page.get_by_label("card", exact=True).check()
         for nth, rail_mounts in enumerate((("F1", "F2", "F3"), ("T1", "T2", "T3"))):

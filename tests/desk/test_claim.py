@@ -49,7 +49,7 @@ class HeadTest(SimpleTestCase):
 
     def test_likely(self) -> None:
         found = claimed([layout("A", 2, 0.6, cpu_package_c=51.0), layout("D", 2, 0.6, cpu_package_c=50.1)])
-        self.assertEqual((found.sure, plain(found.head)), ("tied", "Build A, rear fan alone. D cannot be told from it yet."))
+        self.assertEqual((found.sure, plain(found.head)), ("tied", "Build A, rear fan alone. D cannot be separated from it yet."))
         apart = claimed([layout("A", 3, cpu_package_c=51.0), layout("C", 3, cpu_package_c=52.4), layout("D", 3, cpu_package_c=49.9)])
         self.assertIn(apart.sure, ("likely", "sure"))
         self.assertTrue(plain(apart.head).startswith("Build D, three in front"))
@@ -67,7 +67,7 @@ class HeadTest(SimpleTestCase):
         near = [layout("A", 3, cpu_package_c=50.1), layout("D", 3, cpu_package_c=50.0)]
         self.assertEqual(head(near, "D"), "D, three in front: as good as A, which is simpler.")
         far = [layout("A", 3, cpu_package_c=58), layout("D", 3, cpu_package_c=50)]
-        self.assertEqual(head(far, "A"), "A, rear fan alone: what matters to you speaks for D.")
+        self.assertEqual(head(far, "A"), "A, rear fan alone: by your weights D is the better choice.")
         loud = [layout("A", 3, cpu_package_c=58, sound_dba=30), layout("D", 3, cpu_package_c=50, sound_dba=40)]
         self.assertEqual(head(loud, "D"), "D, three in front: does not pass its limits.")
         self.assertIn("limits", codes(claimed(loud, "D")))

@@ -95,7 +95,7 @@ class VerdictDocTest(SimpleTestCase):
         v = judged(chosen="B")
         assert v.claim
         self.assertEqual(v.claim.layout, "B")
-        self.assertIn("speaks for", plain(v.claim.head))
+        self.assertIn("by your weights", plain(v.claim.head))
         self.assertEqual(v.claim.sure, "")
 
     def test_waterfall_ladder_and_knee(self) -> None:
@@ -150,7 +150,7 @@ class VerdictDocTest(SimpleTestCase):
         self.assertTrue(any(w.startswith("Run once only") for w in said))
         self.assertTrue(any("a room of 29 °C" in w for w in said))
         self.assertTrue(any(w.startswith("Not run: F") for w in said))
-        self.assertTrue(any("cannot be told apart" in w for w in said))
+        self.assertTrue(any("are too close to call" in w for w in said))
 
     def test_forecasts_and_the_guess_are_scored(self) -> None:
         plan = {"protocol": "short", "runs": [], "guess": {"best": "B", "words": "one fan will do"}}

@@ -1,6 +1,7 @@
 import { useState } from "react";
 import { letterKeysOn, setLetterKeys } from "@/shared/keys/keys";
 import { Button, Head } from "@/shared/ui/bits";
+import { Dialog } from "@/shared/ui/Dialog";
 import { TERMS } from "@/shared/ui/Term";
 
 const KEYS: [string, string][] = [
@@ -23,11 +24,7 @@ const KEYS: [string, string][] = [
 export function KeyHelp({ onClose }: { onClose: () => void }) {
   const [letters, setLetters] = useState(letterKeysOn);
   return (
-    <div
-      role="dialog"
-      aria-label="Keys and words"
-      className="fixed right-4 bottom-12 z-40 max-h-[85vh] w-96 overflow-y-auto rounded-box border border-base-content bg-paper p-4 shadow-lg"
-    >
+    <Dialog title="Keys and words" onClose={onClose}>
       <Head>Keys and words</Head>
       <dl className="my-3 grid grid-cols-[7rem_1fr] gap-y-1.5">
         {KEYS.map(([key, words]) => (
@@ -63,6 +60,6 @@ export function KeyHelp({ onClose }: { onClose: () => void }) {
         </dl>
       </details>
       <Button onClick={onClose}>Close</Button>
-    </div>
+    </Dialog>
   );
 }

@@ -125,7 +125,7 @@ def _head(layout: str, choice: Choice, own: Placed | None, facts: dict[str, Layo
         return [f"{name}: does not pass its limits."]
     if layout in choice.tied:
         return [f"{name}: as good as {choice.best}, which is simpler."]
-    return [f"{name}: what matters to you speaks for {choice.best}."]
+    return [f"{name}: by your weights {choice.best} is the better choice."]
 
 
 def _rest(tied: Sequence[str], layout: str, pairs: Sequence[Pair]) -> str:
@@ -134,7 +134,7 @@ def _rest(tied: Sequence[str], layout: str, pairs: Sequence[Pair]) -> str:
     untold = [x for x in tied if any(s.other == x and s.word == "cannot_tell" for s in leading)]
     alike = [x for x in tied if x not in untold]
     said = [f"{' and '.join(alike)} {'does' if len(alike) == 1 else 'do'} no better."] if alike else []
-    said += [f"{' and '.join(untold)} cannot be told from it yet."] if untold else []
+    said += [f"{' and '.join(untold)} cannot be separated from it yet."] if untold else []
     return " ".join(said)
 
 

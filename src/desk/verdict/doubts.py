@@ -66,7 +66,7 @@ def _open_pairs(s: Study, choice: Choice) -> list[Doubt]:
             continue
         if p.tell is None and p.confounders:
             continue  # what stands in the way is said by itself
-        what: list[Part] = [f"{channel_words(p.channel).capitalize()}: {choice.best} and {other} cannot be told apart"]
+        what: list[Part] = [f"{channel_words(p.channel).capitalize()}: {choice.best} and {other} are too close to call"]
         if p.tell is None:
             because: list[Part] = ["Twenty runs of each would hardly tell: the gap lies close to what matters to you."]
         else:
@@ -138,7 +138,7 @@ def _confounders(s: Study) -> list[Doubt]:
     for words, names in pairs.items():
         own = next((x for x in s.names if words.startswith(f"{x}: ")), None)
         again = own is not None and any(spoilt(run) for run in s.candidate(own).runs)
-        because = f"Touches {', '.join(names[:3])}{f' and {len(names) - 3} more' if len(names) > 3 else ''}."
+        because = f"This concerns {', '.join(names[:3])}{f' and {len(names) - 3} more' if len(names) > 3 else ''}."
         found.append(Doubt(code="confounder", weight="doubt", what=[words], because=[because], plan=[own] if own and again else []))
     return found
 
@@ -167,7 +167,7 @@ def untested(s: Study, chosen: str | None) -> list[Doubt]:
     found = []
     missing = [x for x in s.layouts if x not in s.names]
     if missing:
-        found.append(_not(f"Not run: {', '.join(missing)}", "Nothing measured speaks for or against it.", missing))
+        found.append(_not(f"Not run: {', '.join(missing)}", "It was not measured, so nothing can be said for or against it.", missing))
     loads = [words for load, words in LOAD_WORDS.items() if load in FORECAST_LOADS and load not in s.runs.by_load]
     if loads:
         found.append(_not(f"Not run: {', '.join(loads)}", "The order may be another there.", []))

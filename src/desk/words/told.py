@@ -11,6 +11,7 @@ from desk.job.resolve import BASE_DEFAULTS, STAND_OFF_MM, TILT_DEG
 from desk.words import bench, cautions, channels, choices, verdict
 from desk.words.parts import PARTS, Asked, PartWords
 from desk.words.ranges import ASKED, POINT_MM, ROWS, WITHIN
+from desk.words.terms import TERMS
 from documents.job.case import PointDoc
 from documents.job.models import JobDoc, PartsDoc
 from engine.constants import CARD_BLOCK_K_W
@@ -87,6 +88,7 @@ def told() -> dict[str, Any]:
         "HAND_CHANNELS": list(channels.BY_HAND),
         "LEADING_CHANNELS": list(channels.LEADING),
         "USUAL_LIMITS": dict(USUAL_LIMITS),
+        "TERMS": {key: list(found) for key, found in TERMS.items()},
         "TICKED": {key: {"name": name, "words": cautions.CAUTIONS[caution]} for key, (name, caution) in cautions.TICKED.items()},
         "DESIGNS": [{"value": name, "words": words, "why": why} for name, (words, why) in choices.DESIGNS.items()],
         "INSTRUMENTS": [{"value": name, "words": words, "every_s": every} for name, (words, every) in bench.INSTRUMENTS.items()],

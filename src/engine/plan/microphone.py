@@ -10,7 +10,7 @@ def floor_words(background_dba: float | None, target_dba: float | None) -> str:
         return ""
     gap = target_dba - background_dba
     if gap < LEAST_GAP_DB:
-        return f"The room alone is {gap:.1f} dB below the target: too near to be told apart. Wait for the night, or measure nearer."
+        return f"The room alone is {gap:.1f} dB below the target: too close to it to be measured. Wait for the night, or measure nearer."
     if gap < GOOD_GAP_DB:
         return f"The room alone is only {gap:.1f} dB below the target: levels near it read up to 1 dB too high."
     return ""

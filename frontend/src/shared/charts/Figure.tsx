@@ -51,6 +51,16 @@ export function Figure({
   );
 }
 
+/** The figures of a drawing that stands without a frame of its own. */
+export function Twin({ table, words = "as a table" }: { table: Table; words?: string }) {
+  return (
+    <details className="no-print text-fine text-faint" data-twin>
+      <summary className="cursor-pointer">{words}</summary>
+      <TwinTable table={table} />
+    </details>
+  );
+}
+
 function TwinTable({ table }: { table: Table }) {
   return (
     <div className="overflow-x-auto">

@@ -3,6 +3,7 @@ import uPlot from "uplot";
 import { num } from "@/shared/words/lists";
 import "uplot/dist/uPlot.min.css";
 import type { Schemas } from "../api/client";
+import { Twin } from "./Figure";
 
 type Props = {
   trace: Schemas["TraceOut"];
@@ -172,6 +173,22 @@ export function Trace({ trace, channels, window: mean, unit, shown, marks, ends,
         {mean && <span className="text-faint">shaded: the averaging window</span>}
       </figcaption>
       <div ref={box} className="min-h-0 flex-1" onDoubleClick={() => onZoom?.(null)} />
+      <Twin table={tableOf(trace, channels, unit, shown)} />
     </figure>
   );
+}
+
+const MOST_ROWS = 60;
+
+/** The readings that are drawn, thinned to what can be read. */
+function tableOf(trace: Props["trace"], channels: Props["channels"], unit: string, shown: Props["shown"]) {
+  const every = Math.max(1, Math.ceil(trace.elapsed_s.length / MOST_ROWS));
+  const columns = channels.map((c) => trace.channels.find((x) => x.name === c.name)?.values ?? []);
+  const text = (v: number | null | undefined) => (v === null || v === undefined ? "–" : shown(v).toFixed(1));
+  return {
+    head: ["minutes", ...channels.map((c) => `${c.words}, ${unit}`)],
+    rows: trace.elapsed_s
+      .map((s, i) => [(s / 60).toFixed(1), ...columns.map((values) => text(values[i]))])
+      .filter((_, i) => i % every === 0),
+  };
 }

@@ -729,6 +729,27 @@ export const USUAL_LIMITS = {
   "air_rear_c": 55.0,
   "pump_rpm": 600.0,
 } as const;
+export const TERMS = {
+  "rise": ["over room", "Temperature rise over ambient: a temperature less the room's at the same moment, in kelvin. Runs of a warm and a cold evening compare by it."],
+  "settled": ["settled", "Warm all through: nothing drifts any more. What you would read after an hour or so under the same load."],
+  "balance": ["balance", "Air that case fans bring in against air that they take out, by what really flows and not by their sheets."],
+  "count": ["by count", "How many fans blow in and how many out, whatever each of them moves."],
+  "flow": ["by flow", "Which way more air goes through fans: positive, more in; negative, more out. The rest passes by other openings."],
+  "pressure": ["case pressure", "Mean pressure inside over the room's, in pascals. A few tenths are usual; dust follows the air, not the pascals."],
+  "band": ["band", "The true figure lies within it in 95 of 100 cases, errors of the model included. Forecasts that overlap are too close to call."],
+  "intake": ["intake, exhaust", "Blowing in, blowing out, as seen from inside the case. The open side of a fan draws, the side with the struts blows."],
+  "push": ["push, pull", "A fan before the fins pushes air through them, one behind them pulls. Both do nearly the same; two of them a little more."],
+  "knee": ["the last that pays", "Fans after this one bring less than a kelvin to either part. They still make noise."],
+  "sure": ["how sure", "How often each layout comes out best when every measured figure is drawn anew within its uncertainty."],
+  "cannot_tell": ["cannot tell", "The runs neither show a difference nor show that there is none. More runs would."],
+  "same": ["no difference", "The whole 95 % interval lies within what does not matter to you."],
+  "margin": ["what matters", "A difference smaller than this you would not act on. You set it; the verdict is judged by it."],
+  "control": ["control", "One layout run first and again at the end. If it reads otherwise the second time, something drifted in between."],
+  "protocol": ["protocol", "How every run is made: load, length, when it ends, over which minutes it is averaged, what is held the same."],
+  "window": ["averaging window", "The last minutes of a run, over which its figures are the mean."],
+  "soak": ["soak", "How far a channel has come from where it began to where it will settle."],
+  "headroom": ["room to the limit", "Kelvin left between a part and the temperature at which it gives up power."],
+} as const;
 export const TICKED = {
   "fog": {"name": "fog", "words": "Theatrical fluid only, short puffs, room aired; not for asthma; it can set off smoke detectors, its nozzle burns. Power off before fogging heavily."},
   "solvent": {"name": "solvent", "words": "Pure alcohol as the paste's maker says; aired, no flame, gloves, power off and all dry again before power."},

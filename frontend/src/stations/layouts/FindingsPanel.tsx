@@ -74,6 +74,8 @@ function Row(props: { row: Shown; nth: number; old: boolean; layoutId: string; o
       const said = [f, ...also].map((x) => ({ code: x.code, mounts: x.mounts, reason }));
       if (layout) layout.accepted = [...(layout.accepted ?? []), ...said];
     });
+  const light = () => props.onMark(f.mounts.at(-1) ?? null);
+  const dim = () => props.onMark(null);
   const take = () =>
     edit(`take back: ${f.what}`, (d) => {
       const layout = layoutOf(d, layoutId);
@@ -83,8 +85,10 @@ function Row(props: { row: Shown; nth: number; old: boolean; layoutId: string; o
     <li
       data-finding={f.code}
       className="flex gap-2.5 border-b hairline py-2.5"
-      onPointerEnter={() => props.onMark(f.mounts.at(-1) ?? null)}
-      onPointerLeave={() => props.onMark(null)}
+      onPointerEnter={light}
+      onPointerLeave={dim}
+      onFocus={light}
+      onBlur={dim}
     >
       <span
         className={`mt-0.5 flex size-5 shrink-0 items-center justify-center text-tiny font-bold ${TONE[f.severity]} ${f.severity === "note" ? "rounded-sm" : "rounded-full"}`}

@@ -130,7 +130,7 @@ export function ForecastPanel({
       <Balance forecast={forecast} layout={layout} onWhy={() => onWhy("balance")} />
       <p className="mt-2 text-fine text-faint">
         <Term t="band">Bands</Term> are 95 %, model error included; {units.withUnit("difference", leastApart)} or less apart is
-        not told apart. Measure it in{" "}
+        too close to call. Measure it in{" "}
         <Link to="/jobs/$jobId/bench" params={{ jobId: String(id) }} className="underline">
           Bench
         </Link>

@@ -102,7 +102,7 @@ export function WorthPanel({ layout }: { layout: LayoutDoc }) {
           </div>
         ))}
         <p className="text-faint">
-          Differences up to {units.withUnit("difference", data.least_apart_k, 1)} are not told apart; a run tells.
+          Differences up to {units.withUnit("difference", data.least_apart_k, 1)} are too close to call; a run decides.
         </p>
       </section>
     </div>

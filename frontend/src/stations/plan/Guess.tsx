@@ -53,7 +53,7 @@ export function Guess() {
               }
             />
           ))}
-          <span className="pb-1.5 text-fine text-faint">Less than nothing is cooler.</span>
+          <span className="pb-1.5 text-fine text-faint">A minus sign means cooler.</span>
         </div>
       )}
       <label className="flex flex-col gap-0.5 text-fine text-faint">

@@ -105,7 +105,7 @@ export function Way({ v, channel }: { v: Verdict; channel: string }) {
   if (!way || way.steps.length === 0)
     return v.chosen === v.reference ? (
       <p className="text-small text-faint">
-        {v.reference} is what the others are told from. Choose another tag in the rack to see the way to it.
+        The others are compared with {v.reference}. Choose another tag in the rack to see the way to it.
       </p>
     ) : null;
   const end = way.steps.at(-1)?.end ?? "";

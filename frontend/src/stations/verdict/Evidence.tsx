@@ -73,7 +73,7 @@ export function Evidence({ v, onFigure }: { v: Verdict; onFigure: (layout: strin
                       </span>
                     )}
                     {placed?.beaten_by && placed.passed && (
-                      <span className="block text-fine text-faint">nothing shown speaks for it against {placed.beaten_by}</span>
+                      <span className="block text-fine text-faint">nothing measured favours it over {placed.beaten_by}</span>
                     )}
                     <Traits traits={traitsOf(name)} />
                   </th>

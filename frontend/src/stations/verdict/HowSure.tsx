@@ -34,7 +34,7 @@ export function HowSure({ v }: { v: Verdict }) {
       )}
       {v.best === null && <p className="text-small text-error">No layout passes every limit.</p>}
       <details className="text-small">
-        <summary className="cursor-pointer text-faint">What each layout is charged with</summary>
+        <summary className="cursor-pointer text-faint">How each layout scores</summary>
         <ul>
           {v.placed.map((p) => (
             <li key={p.layout} className="border-b hairline py-1" data-burden={p.layout}>

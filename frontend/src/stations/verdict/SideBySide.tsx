@@ -84,7 +84,7 @@ function Column({ v, name, against }: { v: Verdict; name: string; against: strin
         </p>
       )}
       {against && layout && <Done before={against} after={name} />}
-      {!against && <p className="text-small text-faint">The others are told from this one.</p>}
+      {!against && <p className="text-small text-faint">The others are compared with this one.</p>}
       <table className="w-full text-small">
         <tbody>
           {leading(v).map((c) => {

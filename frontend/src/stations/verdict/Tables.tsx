@@ -40,7 +40,7 @@ function Sortable({ v }: { v: Verdict }) {
   };
   return (
     <section className="flex flex-col gap-1">
-      <Head remark={by ? `by ${channelWords(by)}; joined rows are not told apart` : "in the rack's order"}>Layouts</Head>
+      <Head remark={by ? `by ${channelWords(by)}; joined rows are too close to call` : "in the rack's order"}>Layouts</Head>
       <div className="overflow-x-auto">
         <table className="text-small" aria-label="Sortable figures">
           <thead>

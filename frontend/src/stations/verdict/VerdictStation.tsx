@@ -74,7 +74,7 @@ export function VerdictStation() {
             value={v.reference}
             choices={measured
               .filter((m) => document.layouts?.some((x) => x.id === m))
-              .map((m) => ({ value: m, words: `told from ${m}` }))}
+              .map((m) => ({ value: m, words: `compared with ${m}` }))}
             onChange={setReference}
           />
         </>
