@@ -16,6 +16,8 @@ SOURCES = MappingProxyType(
         "gum": "JCGM 100:2008 (GUM): Guide to the Expression of Uncertainty in Measurement.",
         "gum_mc": "JCGM 101:2008: Propagation of distributions using a Monte Carlo method.",
         "holm": "Holm, S. (1979): A simple sequentially rejective multiple test procedure.",
+        "regwq": "Ryan, Einot, Gabriel and Welsch: stepwise studentized range; Kramer (1956) for unlike errors.",
+        "studentized_range": "Pearson and Hartley, Biometrika Tables for Statisticians, vol. 1, table 29: the studentized range.",
         "tost": "Schuirmann, D. J. (1987): two one-sided tests procedure for equivalence.",
         "satterthwaite": "Welch (1947), Satterthwaite (1946): effective degrees of freedom.",
         "bartlett": "Bartlett (1935), Zwiers and von Storch (1995): effective size of an autocorrelated sample.",

@@ -74,7 +74,7 @@ class CompareCommandTest(SimpleTestCase):
 
     def test_the_prior_is_said_and_a_wider_margin_tells_more(self) -> None:
         own = self.compared(self.files("a1"), self.files("c1"))
-        self.assertIn("prior of 0.5 K", own[0]["scatter"])
+        self.assertIn("stated prior of 0.45 K", own[0]["scatter"])
         self.assertEqual(own[0]["word"], "cannot_tell")
         self.assertGreater(own[0]["tell"]["repeats"], 1)
         self.assertEqual(self.compared(self.files("a1"), self.files("c1"), "--margin-k", "4")[0]["word"], "no_difference")

@@ -316,7 +316,7 @@ class MicrophoneTest(SimpleTestCase):
     def test_a_floor_too_near_the_target_is_said(self) -> None:
         self.assertEqual(floor_words(27.0, 34.0), "")
         self.assertIn("4.0 dB", floor_words(30.0, 34.0))
-        self.assertIn("too near", floor_words(32.0, 34.0))
+        self.assertIn("too close", floor_words(32.0, 34.0))
         self.assertEqual(floor_words(None, 34.0), "")
         self.assertEqual(floor_words(30.0, None), "")
 

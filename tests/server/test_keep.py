@@ -225,9 +225,9 @@ class StartTest(KeepCase):
 
     def test_a_copy_is_made_before_every_migration(self) -> None:
         with closing(sqlite3.connect(self.file, isolation_level=None)) as db:  # as an older version left it
-            since = ("0004_finite_marks", "0005_made_with", "0006_edits")
-            db.execute("DELETE FROM django_migrations WHERE app = 'bench' AND name IN (?, ?, ?)", since)
-            for column in ("made_with", "edits"):
+            since = ("0004_finite_marks", "0005_made_with", "0006_edits", "0007_made_at")
+            db.execute("DELETE FROM django_migrations WHERE app = 'bench' AND name IN (?, ?, ?, ?)", since)
+            for column in ("made_with", "edits", "made_at"):
                 db.execute(f"ALTER TABLE bench_run DROP COLUMN {column}")
         done = self.run_keep("prepare", self.data)
         self.assertEqual(done.returncode, 0, done.stderr)

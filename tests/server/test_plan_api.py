@@ -154,7 +154,7 @@ class ComparisonTest(PlanCase):
             if planned == "r5":
                 run.typed_room_c = load_log(run).room_c.mean() - 0.8  # type: ignore[union-attr]  # everything 0.8 K more over room
                 refresh(run)
-            Run.objects.filter(pk=run.pk).update(imported_at=start + timedelta(hours=hours))
+            Run.objects.filter(pk=run.pk).update(made_at=start + timedelta(hours=hours))
         found = next(d for d in self.get(f"/api/jobs/{self.job.pk}/drift") if d["channel"] == "cpu_package_c")
         self.assertAlmostEqual(found["drift_k"], 0.8, delta=0.15)
         (line,) = found["lines"]

@@ -4,6 +4,7 @@ import hashlib
 import zlib
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
+from datetime import datetime
 from typing import Any
 
 import numpy as np
@@ -54,7 +55,7 @@ class Basis:
 
 @dataclass(frozen=True)
 class Ready:
-    """What is stored of a log; the last four of one that came as text."""
+    """What is stored of a log; the last six of one that came as text."""
 
     duration_s: float
     rows: int
@@ -64,12 +65,13 @@ class Ready:
     notes: list[str] = field(default_factory=list)
     questions: list[str] = field(default_factory=list)
     headings: list[str] = field(default_factory=list)
+    began: datetime | None = None
     doubts: list[Implausible] = field(default_factory=list)
 
 
 def ready(log: RunLog, basis: Basis, read: ImportedLog | None = None) -> Ready:
     """Figures and compressed readings of a log."""
-    told = (read.columns, read.notes, read.questions, read.headings) if read else ([], [], [], [])
+    told = (read.columns, read.notes, read.questions, read.headings, read.began) if read else ([], [], [], [], None)
     doubts = implausible(complete(log, basis.by_hand, basis.typed_room_c))
     return Ready(log.duration_s, len(log.elapsed_s), blocks_of(log), basis.figures(as_stored(log)), *told, doubts)
 

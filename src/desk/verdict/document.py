@@ -8,6 +8,7 @@ from pydantic import BaseModel
 from desk.forecast.document import PointMemory
 from desk.verdict.claim import Claim, Said, claim, said_of, why_placed
 from desk.verdict.doubts import Doubt, doubts
+from desk.verdict.earlier import EarlierOut, told
 from desk.verdict.effects import Effects, effects, ways
 from desk.verdict.facts import LayoutFacts
 from desk.verdict.measures import (
@@ -108,6 +109,7 @@ class VerdictDoc(BaseModel):
     checked: list[Checked]
     drift: list[Corrected]
     doubts: list[Doubt]
+    earlier: list[EarlierOut] = []  # repeats of the person's earlier jobs that the scatter was learned from
     seed: int
 
 
@@ -184,6 +186,7 @@ def judge(doc: JobDoc, runs: Runs, settings: Settings, memory: PointMemory | Non
         checked=checked(s),
         drift=s.drift,
         doubts=[],
+        earlier=told(runs.earlier),
         seed=settings.seed,
     )
     return Judged(s, choice, odd, whole)

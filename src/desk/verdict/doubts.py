@@ -17,6 +17,7 @@ from engine.verdict.compare import LEADING
 from engine.verdict.scatter import OddRun
 
 Weight = Literal["blocks", "doubt", "untested"]
+SUSPECTED = 0.2  # a control that moved by more than it does in one of five campaigns without drift
 NO_FIGURE = "No figure over room is there that others could be held against."
 
 
@@ -145,12 +146,23 @@ def _confounders(s: Study) -> list[Doubt]:
 
 def _drift(s: Study) -> list[Doubt]:
     found = []
+    unknown = sum(len(c.runs) - len(c.hours) for c in s.own)
+    if unknown and s.doc.plan and s.doc.plan.control in s.names:
+        what = f"When {unknown} run{'s were' if unknown > 1 else ' was'} made is not known"
+        because = "So no drift over the campaign can be seen; the time can be typed with the run."
+        found.append(Doubt(code="times_unknown", weight="doubt", what=[what], because=[because], plan=[]))
     for d in s.drift:
         if d.corrected and d.channel in LEADING:
             size = Quantity(kind="difference", value=d.whole_k)
             because = f"Over {d.hours:.1f} hours, more than scatter explains: taken away from every figure, with its uncertainty."
             what = f"The control's {channel_words(d.channel)} moved by "
             found.append(Doubt(code="drift", weight="doubt", what=[what, size], because=[because], plan=[]))
+        elif not d.known and d.p < SUSPECTED and d.channel in LEADING:
+            size = Quantity(kind="difference", value=d.whole_k)
+            because = "Two runs of it alone cannot tell drift from scatter, so nothing was taken away: run it once more, in the middle."
+            what = f"The control's {channel_words(d.channel)} may have drifted by "
+            plan = [s.doc.plan.control] if s.doc.plan and s.doc.plan.control else []
+            found.append(Doubt(code="drift_suspected", weight="doubt", what=[what, size], because=[because], plan=plan))
     return found
 
 

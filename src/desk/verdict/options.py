@@ -45,7 +45,7 @@ def _option(s: Study, c: Candidate) -> Option:
     values |= {"cost": (facts.cost, 0.0), "labour": (facts.labour_min, 0.0)}
     values |= {} if facts.dust_pct is None else {"dust": (facts.dust_pct, 0.0)}
     values |= {} if facts.looks_short is None else {"looks": (facts.looks_short, 0.0)}
-    return Option(c.name, values, facts.parts, tuple(_limits(s, c)), facts.limit_rise_k)
+    return Option(c.name, values, facts.parts, tuple(_limits(s, c)), facts.limit_rise_k, len(c.judged))
 
 
 def _measured(s: Study, c: Candidate, thing: str, channel: str) -> tuple[float, float] | None:

@@ -8,6 +8,7 @@ from pydantic import BaseModel, Field
 
 from desk.forecast.document import Load as ForecastLoad
 from desk.forecast.document import Oracle, PointMemory, Question
+from desk.verdict.earlier import Gap, priors
 from desk.verdict.facts import LayoutFacts, all_changes, facts_of
 from documents.errors import DocumentError, Fault
 from documents.job.base import Id
@@ -17,9 +18,10 @@ from engine.plan.rebuild import Change
 from engine.runs.budget import Budget
 from engine.verdict.candidate import Candidate
 from engine.verdict.choose import PROFILES
-from engine.verdict.compare import Pair, Word, compare, layout_budget, pair_budget
+from engine.verdict.compare import Pair, Word, compare, judged_channels, layout_budget, pair_budget
 from engine.verdict.drift import Corrected, without_drift
-from engine.verdict.scatter import Scatter, pooled_scatter
+from engine.verdict.ends import with_ends
+from engine.verdict.scatter import Prior, Scatter, pooled_scatter
 
 FORECAST_LOADS: Mapping[str, ForecastLoad] = {"idle": "idle", "cpu": "cpu", "card": "card", "both": "both"}
 
@@ -45,6 +47,7 @@ class Runs:
     by_load: Mapping[str, Sequence[Candidate]]
     acceptance: Mapping[str, Sequence[Acceptance]] = field(default_factory=dict)
     beside: Sequence[Candidate] = ()
+    earlier: Sequence[Gap] = ()  # repeats of the person's earlier jobs
     changed: Mapping[str, Sequence[str]] = field(default_factory=dict)  # layout -> what is another now than when its runs were made
 
 
@@ -62,6 +65,7 @@ class Study:
     layouts: dict[str, LayoutDoc]
     differ: dict[tuple[str, str], list[Change]]
     facts: dict[str, LayoutFacts]
+    priors: dict[str, Prior]
 
     @property
     def margin_k(self) -> float:
@@ -96,7 +100,7 @@ class Study:
 
     def scatter(self, channel: str) -> Scatter:
         if channel not in self._scatters:
-            self._scatters[channel] = pooled_scatter(self.candidates, channel)
+            self._scatters[channel] = pooled_scatter(self.candidates, channel, self.priors.get(channel))
         return self._scatters[channel]
 
     @cached_property
@@ -137,7 +141,8 @@ def study(doc: JobDoc, runs: Runs, settings: Settings, memory: PointMemory | Non
     found = [c for c in runs.by_load.get(load, ()) if c.name in layouts]
     control = doc.plan.control if doc.plan else None
     corrected, drift = without_drift(found, control)
-    candidates = [*corrected, *runs.beside]
+    candidates = with_ends([*corrected, *runs.beside])
+    known = priors(runs.earlier, _sizes(candidates))
     reference = _reference(settings, control, [c.name for c in found], layouts)
     oracle = Oracle(doc, Question(load=FORECAST_LOADS.get(load, "both")), memory)
     return Study(
@@ -147,13 +152,23 @@ def study(doc: JobDoc, runs: Runs, settings: Settings, memory: PointMemory | Non
         runs=runs,
         load=load,
         candidates=candidates,
-        pairs=compare(candidates, settings.margin_k or doc.practice.margin_k),
+        pairs=compare(candidates, settings.margin_k or doc.practice.margin_k, known),
         drift=drift,
         reference=reference,
         layouts=layouts,
         differ=all_changes(doc, list(layouts.values())),
         facts={x.id: facts_of(oracle, x, layouts[reference]) for x in doc.layouts} if reference else {},
+        priors=known,
     )
+
+
+def _sizes(candidates: Sequence[Candidate]) -> dict[str, float]:
+    """Mean size of every channel that can be judged."""
+    found: dict[str, list[float]] = {}
+    for c in candidates:
+        for channel in judged_channels(c):
+            found.setdefault(channel, []).extend(abs(v) for v in c.values(channel))
+    return {channel: sum(values) / len(values) for channel, values in found.items() if values}
 
 
 def _reference(settings: Settings, control: str | None, measured: Sequence[str], layouts: Mapping[str, LayoutDoc]) -> str:

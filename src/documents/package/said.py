@@ -88,6 +88,7 @@ class RunSaid(Said):
     file: Annotated[str, Field(max_length=200)] | None = None
     layout: Key = ""
     imported_at: AwareDatetime | None = None
+    made_at: AwareDatetime | None = None
     name: Annotated[str, Field(min_length=1, max_length=200)]
     source_name: Annotated[str, Field(max_length=255)] = ""
     typed_room_c: Annotated[float, Field(ge=-20, le=60)] | None = None

@@ -7,12 +7,13 @@ import re
 from collections import Counter
 from collections.abc import Callable
 from dataclasses import dataclass, replace
+from datetime import datetime
 
 import numpy as np
 
 from documents.runlog.mapping import CHANNEL_NAME, TIME, Column, guess_channel, known_channel, unit_of
 from documents.runlog.table import EMPTY, Table, decode, numbers, read_table, unit_in_cells
-from documents.runlog.times import elapsed
+from documents.runlog.times import began, elapsed
 from engine.errors import UnreadableLogError
 from engine.runs.series import Floats, RunLog
 from engine.units import fahrenheit_to_celsius
@@ -31,6 +32,7 @@ class ImportedLog:
     notes: list[str]
     questions: list[str]
     headings: list[str]
+    began: datetime | None = None  # by the log's own clock, where it holds dates
 
 
 Mapping = dict[str, str | None]
@@ -72,7 +74,8 @@ def read_log(
     times = seconds[order]
     if len(times) < 2:
         raise UnreadableLogError("no two rows have different times", "time column", "Look whether the right column holds the times.")
-    return ImportedLog(RunLog(times - times[0], channels), columns, notes, questions, table.headings)
+    moment = began([table.columns[i] for i in at], [table.headings[i] for i in at])
+    return ImportedLog(RunLog(times - times[0], channels), columns, notes, questions, table.headings, moment)
 
 
 def described(data: bytes, columns: list[Column]) -> list[Column]:

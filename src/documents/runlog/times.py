@@ -2,7 +2,7 @@
 
 import re
 from collections.abc import Sequence
-from datetime import datetime
+from datetime import UTC, datetime, timedelta
 from functools import lru_cache
 
 import numpy as np
@@ -21,6 +21,7 @@ _DATE = re.compile(
     r"^(\d{1,4})[-./](\d{1,2})[-./](\d{1,4})[ T,]+(\d{1,2}):(\d{2})(?::(\d{2})(?:[.,:](\d+))?)?"
     r"\s*([AaPp]\.?[Mm]\.?)?\s*(Z|[+-]\d{2}:?\d{2})?$"
 )
+EPOCH_S = 1e9  # 2001: a number of seconds beyond it is a date
 EPOCH_MS, EPOCH_DAY_LOW, EPOCH_DAY_HIGH = 1e11, 20_000.0, 80_000.0
 
 
@@ -34,6 +35,31 @@ def elapsed(columns: Sequence[list[str]], headings: Sequence[str], decimal: str)
     if _CLOCK.match(texts[0]):
         return _clocks(texts)
     return _dates(texts)
+
+
+def began(columns: Sequence[list[str]], headings: Sequence[str]) -> datetime | None:
+    """When a log was begun by its own clock, without a zone where it says none; None for clocks without a date and elapsed seconds."""
+    texts = [" ".join(parts) for parts in zip(*columns, strict=True)] if len(columns) > 1 else columns[0]
+    if _NUMBERS.match(texts[0]):
+        value = float(texts[0].replace(",", "."))
+        seconds = value / 1000.0 if value > EPOCH_MS else value
+        late = EPOCH_S < seconds < 4 * EPOCH_S and not any(
+            re.search(words, headings[0].lower()) for words, factor in UNITS_S if factor != 0.001
+        )
+        return datetime.fromtimestamp(seconds, UTC) if late else None
+    if _CLOCK.match(texts[0]):
+        return None
+    try:
+        return datetime.fromisoformat(texts[0].replace(",", "."))
+    except ValueError:
+        pass
+    matched = [m for m in (_DATE.match(t) for t in texts) if m]
+    if not matched:
+        return None
+    try:
+        return datetime(1, 1, 1) + timedelta(seconds=_first_stamp(matched) - DAY_S)
+    except (UnreadableLogError, OverflowError, ValueError):
+        return None
 
 
 def _numeric(texts: list[str], heading: str, decimal: str) -> tuple[Floats, list[str]]:
@@ -101,7 +127,19 @@ def _iso(texts: list[str]) -> tuple[Floats, float] | None:
 
 
 def _from_parts(matched: Sequence["re.Match[str] | None"]) -> tuple[Floats, float]:
-    """Seconds from parts of dates; day or month first as fits all rows, and where both fit, as makes the shorter run."""
+    """Seconds from parts of dates, and the second of the day they begin at."""
+    values = _stamps(matched)
+    begin = float(values[np.isfinite(values)][0])
+    return values - begin, begin % DAY_S
+
+
+def _first_stamp(matched: Sequence["re.Match[str] | None"]) -> float:
+    values = _stamps(matched)
+    return float(values[np.isfinite(values)][0])
+
+
+def _stamps(matched: Sequence["re.Match[str] | None"]) -> Floats:
+    """Seconds since the year 1; day or month first as fits all rows, and where both fit, as makes the shorter run."""
     found = {}
     for order in ("ymd", "dmy", "mdy"):
         try:
@@ -113,9 +151,7 @@ def _from_parts(matched: Sequence["re.Match[str] | None"]) -> tuple[Floats, floa
         raise UnreadableLogError(f"the time {first.group(0)!r} cannot be read", "time column", "Use ISO 8601 or elapsed seconds.")
     dots = "." in next(m for m in matched if m is not None).group(0)[:6]
     best = min(found, key=lambda o: (round(float(np.nanmax(found[o]) - np.nanmin(found[o]))), o != ("dmy" if dots else "mdy")))
-    values = found[best]
-    begin = float(values[np.isfinite(values)][0])
-    return values - begin, begin % DAY_S
+    return found[best]
 
 
 def _stamp(m: "re.Match[str]", order: str) -> float:

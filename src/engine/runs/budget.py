@@ -23,18 +23,20 @@ ROOM_PLACING_K = 0.3  # where it hangs and what it drifts between two runs, half
 @dataclass(frozen=True)
 class BudgetLine:
     """One contribution. ``standard`` in the figure's unit; ``freedom`` None where unlimited; ``common``: the same in every run
-    with the same sensors, so that it leaves a difference alone."""
+    with the same sensors, so that it leaves a difference alone. ``shared``: the same in all runs of that name, and in no others."""
 
     what: str
     standard: float
     kind: Literal["A", "B"] = "B"
     freedom: float | None = None
     common: bool = False
+    shared: str = ""
 
 
 @dataclass(frozen=True)
 class Budget:
-    """A figure with its contributions. ``expanded`` = ``factor`` times ``standard``, at 95 %."""
+    """A figure with its contributions. ``expanded`` = ``factor`` times ``standard``, at 95 %. ``spent``: variance squared over its
+    degrees of freedom, where that is not the sum over the lines."""
 
     value: float
     lines: tuple[BudgetLine, ...]
@@ -42,6 +44,7 @@ class Budget:
     freedom: float | None
     factor: float
     expanded: float
+    spent: float | None = None
 
     @property
     def among_alike(self) -> float:
@@ -51,7 +54,7 @@ class Budget:
     @property
     def drawn(self) -> float:
         """The same as the width of a normal distribution with Student's 95 % interval, for draws."""
-        standard, freedom = combined(x for x in self.lines if not x.common)
+        standard, freedom = combined((x for x in self.lines if not x.common), self.spent)
         return standard * coverage_factor(freedom) / coverage_factor(inf)
 
 
@@ -60,11 +63,15 @@ def rectangular(half_width: float) -> float:
     return half_width / sqrt(3)
 
 
-def combined(lines: Iterable[BudgetLine]) -> tuple[float, float]:
-    """(standard uncertainty, effective degrees of freedom) by Welch and Satterthwaite (source: gum, G.4.1)."""
+def combined(lines: Iterable[BudgetLine], spent: float | None = None) -> tuple[float, float]:
+    """(standard uncertainty, effective degrees of freedom) by Welch and Satterthwaite (source: gum, G.4.1).
+
+    ``spent``: variance squared over its degrees of freedom, where lines share an estimate and must not be counted one by one.
+    """
     used = [x for x in lines if x.standard > 0]
     variance = sum(x.standard**2 for x in used)
-    spent = sum(x.standard**4 / x.freedom for x in used if x.freedom is not None)
+    if spent is None:
+        spent = sum(x.standard**4 / x.freedom for x in used if x.freedom is not None)
     return sqrt(variance), inf if spent <= 0 else variance**2 / spent
 
 
@@ -87,26 +94,28 @@ def t_above(t: float, freedom: float) -> float:
     return float(special.stdtr(freedom, -t) if isfinite(freedom) else special.ndtr(-t))
 
 
-def budget(value: float, lines: Sequence[BudgetLine]) -> Budget:
+def budget(value: float, lines: Sequence[BudgetLine], spent: float | None = None) -> Budget:
     """All contributions of a figure, combined and expanded."""
-    standard, freedom = combined(lines)
+    standard, freedom = combined(lines, spent)
     factor = coverage_factor(freedom)
-    return Budget(value, tuple(lines), standard, freedom if isfinite(freedom) else None, factor, factor * standard)
+    return Budget(value, tuple(lines), standard, freedom if isfinite(freedom) else None, factor, factor * standard, spent)
 
 
 def mean_of_runs(runs: Sequence[Sequence[BudgetLine]]) -> list[BudgetLine]:
     """Contributions to the mean of several runs' figures: a run's own ones average out, common ones stay."""
-    n, found = len(runs), dict[tuple[str, bool], list[BudgetLine]]()
+    n, found = len(runs), dict[tuple[str, bool, str], list[BudgetLine]]()
     for line in (x for lines in runs for x in lines):
-        found.setdefault((line.what, line.common), []).append(line)
+        found.setdefault((line.what, line.common, line.shared), []).append(line)
     merged = []
-    for (what, common), parts in found.items():
+    for (what, common, shared), parts in found.items():
         if common:
             standard, freedom = max(x.standard for x in parts), None
+        elif shared:
+            standard, freedom = sum(x.standard for x in parts) / n, None
         else:
             total, effective = combined(parts)
             standard, freedom = total / n, effective if isfinite(effective) else None
-        merged.append(BudgetLine(what, standard, parts[0].kind, freedom, common))
+        merged.append(BudgetLine(what, standard, parts[0].kind, freedom, common, shared))
     return merged
 
 

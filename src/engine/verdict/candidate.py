@@ -3,10 +3,14 @@
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 from functools import cached_property
+from math import hypot, inf
 
-from engine.runs.analysis import RunAnalysis
-from engine.runs.budget import BudgetLine
+from engine.runs.analysis import ChannelAnalysis, RunAnalysis
+from engine.runs.budget import BudgetLine, coverage_factor
 from engine.runs.series import ROOM_CHANNEL
+
+MOST_BAND_K = 12.0  # an end that is known no better is no figure
+UNSEEN_SHARE = 0.15  # of what was left at the end of a run: stages too slow to be seen in it (study)
 
 
 @dataclass(frozen=True)
@@ -15,6 +19,7 @@ class RunFigure:
 
     value: float
     lines: tuple[BudgetLine, ...]
+    reckoned: bool = False  # of a channel that had not settled: the end it was going to, with what that is worth
 
     @property
     def own(self) -> list[BudgetLine]:
@@ -30,16 +35,19 @@ class Candidate:
     runs: list[RunAnalysis] = field(default_factory=list)
     conditions: list[Mapping[str, str]] = field(default_factory=list)  # one per run, where known: protocol, load, what was held
     hours: list[float] = field(default_factory=list)
+    slopes: Mapping[str, int] = field(default_factory=dict)  # channel -> degrees that a line through this layout's runs has taken
 
     @cached_property
     def judged(self) -> list[RunAnalysis]:
-        """The runs that can carry a judgement; all of them where none can, so that the reason is said."""
-        return [run for run in self.runs if not spoilt(run)] or self.runs
+        """The runs that can carry a judgement: settled ones where there are any, else those whose end can be reckoned; all of them
+        where none can, so that the reason is said."""
+        good = [run for run in self.runs if not spoilt(run)]
+        return [run for run in good if ended(run)] or good or self.runs
 
     def left_aside(self) -> list[str]:
         """Why runs beside the judged ones were left aside."""
         judged = self.judged
-        return [spoilt(run) for run in self.runs if not any(run is other for other in judged)]
+        return [spoilt(run) or "not settled" for run in self.runs if not any(run is other for other in judged)]
 
     @cached_property
     def _found(self) -> dict[str, list[RunFigure]]:
@@ -61,15 +69,44 @@ class Candidate:
             if not channel.endswith("_c"):
                 found.append(RunFigure(c.mean, lines))
             elif c.rise_k is not None:
-                found.append(RunFigure(c.rise_k, lines))
+                figure = RunFigure(c.rise_k, lines, "reckoned" in c.flags) if final(run, c) else reckoned(c)
+                found += [figure] if figure else []
         return found
 
     def values(self, channel: str) -> list[float]:
         return [f.value for f in self.figures(channel)]
 
+    def fitted(self, channel: str) -> int:
+        """Degrees of freedom of its repeats that a fit has used up."""
+        return self.slopes.get(channel, 0)
+
     def at_limit(self, part: str) -> bool:
         """Whether a part held its temperature by giving up power in one of the judged runs."""
         return any(run.has("throttled", part) for run in self.judged)
+
+
+def final(run: RunAnalysis, channel: ChannelAnalysis) -> bool:
+    """Whether a channel's figure is its end: settled by itself, never loaded, read by hand, held at its limit, or taken on to it."""
+    held = run.has("throttled", channel.name.split("_")[0])
+    return run.settled or channel.settled is not False or held or bool({"by_hand", "reckoned"} & set(channel.flags))
+
+
+def ended(run: RunAnalysis) -> bool:
+    """Whether every loaded temperature of a run had come to its end by itself."""
+    return all(final(run, c) and "reckoned" not in c.flags for c in run.channels if c.settled is not None)
+
+
+def reckoned(channel: ChannelAnalysis) -> RunFigure | None:
+    """The rise a channel that had not settled was going to; None where its end is not known to ``MOST_BAND_K``.
+
+    Its band is that of the fit; a share of what was left is added, since a slower stage than the run was long cannot be seen in it.
+    """
+    if channel.rise_k is None or channel.final_estimate is None or channel.final_band is None or channel.final_band > MOST_BAND_K:
+        return None
+    left = channel.final_estimate - channel.mean
+    standard = hypot(channel.final_band / coverage_factor(inf), UNSEEN_SHARE * left)
+    line = BudgetLine("still to come when the run ended, reckoned on", standard, "A")
+    return RunFigure(channel.rise_k + left, (*(channel.budget or ()), line), reckoned=True)
 
 
 def spoilt(run: RunAnalysis) -> str:
@@ -78,6 +115,9 @@ def spoilt(run: RunAnalysis) -> str:
         return "no room temperature"
     if run.has("room_doubtful"):
         return "the room temperature is doubtful"
+    temperatures = [c for c in run.channels if c.settled is not None]
+    if run.settled or run.has("throttled") or any(final(run, c) or reckoned(c) for c in temperatures):
+        return ""
     if all("by_hand" in c.flags for c in run.channels if c.name != ROOM_CHANNEL):
         return ""  # figures read at its end by a person, who answers for them
-    return "" if run.settled or run.has("throttled") else "not settled"
+    return "not settled, and its end cannot be reckoned"

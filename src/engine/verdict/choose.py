@@ -40,6 +40,7 @@ PROFILES: Mapping[str, Mapping[str, float]] = MappingProxyType(
 )
 DRAWS = 4000
 SURE, LIKELY = 0.95, 0.8  # chances of being the best that are called so
+MOST_OF_ONE_RUN = 0.94  # of a layout that was run once: how far its next run would lie from it nobody knows
 WEIGHT_SPREAD = 0.5  # of the logarithm of each weight: most draws lie within a factor of two
 
 
@@ -74,6 +75,7 @@ class Option:
     parts: int = 0
     limits: tuple[Requirement, ...] = ()
     limit_rise_k: Mapping[str, float] = field(default_factory=dict)
+    runs: int | None = None  # that carry its measured values; None where nothing was measured
 
     @property
     def passed(self) -> bool:
@@ -195,6 +197,7 @@ def choose(
     passing = [o for o in options if o.passed]
     least = min(passing, key=lambda o: total[o.layout], default=None)
     chance, over = chances(options, weights, seed), weight_stability(options, weights, seed)
+    chance |= {o.layout: min(chance[o.layout], MOST_OF_ONE_RUN) for o in options if o.runs == 1}
     placed = [
         Placed(
             o.layout, total[o.layout], shares[o.layout], beaten_by(o, options, things, alike), o.passed, chance[o.layout], over[o.layout]

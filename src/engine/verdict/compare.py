@@ -1,7 +1,7 @@
 """Layouts against each other from their runs: difference, expanded uncertainty, one of four words, and what it would take to tell."""
 
-from collections.abc import Sequence
-from dataclasses import dataclass
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
 from itertools import combinations
 from math import isfinite, sqrt
 from typing import Literal
@@ -11,7 +11,9 @@ import numpy as np
 from engine.runs.budget import CONFIDENCE, Budget, BudgetLine, budget, combined, coverage_factor, mean_of_runs, t_above, t_quantile
 from engine.verdict.candidate import Candidate, RunFigure
 from engine.verdict.confounders import Confounder, confounders
-from engine.verdict.scatter import PRIOR_FREEDOM, RESULTS, Scatter, pooled_scatter
+from engine.verdict.ends import with_ends
+from engine.verdict.multiple import level, range_quantile, stepwise
+from engine.verdict.scatter import RESULTS, Prior, Scatter, pooled_scatter
 
 Word = Literal["better", "worse", "no_difference", "cannot_tell"]
 RESULT_MARGIN_SHARE = 0.015  # common practice, no source: a result within 1.5 % is the same to its user
@@ -102,26 +104,37 @@ def margin_of(channel: str, margin_k: float, sizes: Sequence[float]) -> float:
     return margin_k if channel.endswith(("_c", "_dba")) or not sizes else RESULT_MARGIN_SHARE * float(np.mean(np.abs(sizes)))
 
 
-def compare(candidates: Sequence[Candidate], margin_k: float = 1.5) -> list[Pair]:
-    """Every pair once in the given order, every shared channel, corrected for several comparisons within each family."""
-    scatters: dict[str, Scatter] = {}
-    drafts = []
-    for a, b in combinations(candidates, 2):
+def compare(candidates: Sequence[Candidate], margin_k: float = 1.5, priors: Mapping[str, Prior] | None = None) -> list[Pair]:
+    """Every pair once in the given order, every shared channel; each channel's pairs are judged together, over all looks.
+
+    ``priors``: of the scatter between builds by channel, where a person's own earlier repeats tell it.
+    """
+    candidates = with_ends(candidates)
+    drafts: list[_Draft] = []
+    both = list(combinations(candidates, 2))
+    shared = dict.fromkeys(channel for a, b in both for channel in judged_channels(a, b))
+    scatters = {channel: pooled_scatter(candidates, channel, (priors or {}).get(channel)) for channel in shared}
+    for a, b in both:
         for channel in judged_channels(a, b):
-            if channel not in scatters:
-                scatters[channel] = pooled_scatter(candidates, channel)
-            scatter = scatters[channel]
             one, two = a.figures(channel), b.figures(channel)
             margin = margin_of(channel, margin_k, [f.value for f in (*one, *two)])
-            drafts.append(_Draft(a, b, channel, _test(one, two, scatter), confounders(a, b, channel), scatter, margin))
-    words: dict[int, tuple[Word, int]] = {}
-    for leading in (True, False):
-        family = [d for d in drafts if (d.channel in LEADING) == leading and d.test is not None]
-        differs = holm([d.test.p_differs for d in family if d.test])
-        equal = holm([d.test.p_equivalent(d.margin) for d in family if d.test])
-        for d, p, q in zip(family, differs, equal, strict=True):
-            words[id(d)] = (_word(d, p, q), len(family))
-    return [_pair(d, *words.get(id(d), ("cannot_tell", 1))) for d in drafts]
+            test = _test(one, two, scatters[channel])
+            drafts.append(_Draft(a, b, channel, test, confounders(a, b, channel), scatters[channel], margin))
+    words = {key: word for channel in scatters for key, word in _words([d for d in drafts if d.channel == channel]).items()}
+    sizes = {channel: len({x.name for d in drafts if d.channel == channel for x in (d.a, d.b)}) for channel in scatters}
+    return [_pair(d, words.get(id(d), "cannot_tell"), sizes[d.channel]) for d in drafts]
+
+
+def _words(family: Sequence[_Draft]) -> dict[int, Word]:
+    """The words of one channel's pairs, judged together: in how many campaigns a wrong one may fall is held over all of them."""
+    tests = {(d.a.name, d.b.name): d.test for d in family if d.test}
+    sides = {x.name: x.figures(d.channel) for d in family for x in (d.a, d.b)}
+    values = {name: float(np.mean([f.value for f in figures])) for name, figures in sides.items() if figures}
+    differs = stepwise(values, {pair: t.standard for pair, t in tests.items()}, {pair: t.freedom for pair, t in tests.items()})
+    asked = [d for d in family if d.test]
+    equal = holm([d.test.p_equivalent(d.margin) for d in asked if d.test])
+    now = level(float(np.mean([len(figures) for figures in sides.values() if figures] or [0])))
+    return {id(d): _word(d, differs[d.a.name, d.b.name], q, now) for d, q in zip(asked, equal, strict=True)}
 
 
 def judged_channels(*candidates: Candidate) -> list[str]:
@@ -143,8 +156,9 @@ def layout_budget(candidates: Sequence[Candidate], candidate: Candidate, channel
     if not figures:
         return None
     scatter = scatter or pooled_scatter(candidates, channel)
-    lines = [_scatter_line(scatter, 1 / len(figures)), *mean_of_runs([f.lines for f in figures])]
-    return budget(float(np.mean([f.value for f in figures])), lines)
+    share = 1 / len(figures)
+    lines = [_scatter_line(scatter, share), *mean_of_runs([f.lines for f in figures])]
+    return budget(float(np.mean([f.value for f in figures])), lines, scatter.spent(share))
 
 
 def pair_budget(candidates: Sequence[Candidate], a: Candidate, b: Candidate, channel: str, scatter: Scatter | None = None) -> Budget | None:
@@ -152,23 +166,28 @@ def pair_budget(candidates: Sequence[Candidate], a: Candidate, b: Candidate, cha
     one, two = a.figures(channel), b.figures(channel)
     scatter = scatter or pooled_scatter(candidates, channel)
     test = _test(one, two, scatter)
-    return budget(test.difference, _lines(one, two, scatter)) if test else None
+    return budget(test.difference, _lines(one, two, scatter), scatter.spent(1 / len(one) + 1 / len(two))) if test else None
 
 
 def _scatter_line(scatter: Scatter, share: float) -> BudgetLine:
-    freedom = scatter.freedom if isfinite(scatter.freedom) else None
-    return BudgetLine(FROM_RUN_TO_RUN, scatter.sigma * sqrt(share), "B" if freedom is None else "A", freedom)
+    """What is left to builds when the errors within a run are taken out, which stand in lines of their own."""
+    return BudgetLine(FROM_RUN_TO_RUN, scatter.between * sqrt(share), "A" if scatter.repeats else "B", scatter.freedom)
 
 
 def _lines(a: Sequence[RunFigure], b: Sequence[RunFigure], scatter: Scatter) -> list[BudgetLine]:
-    within = [x for side in (a, b) for x in mean_of_runs([f.own for f in side])]
+    """Contributions to a difference of means; of what runs on both sides share only the difference of it is left."""
+    sides = [mean_of_runs([f.own for f in side]) for side in (a, b)]
     named: dict[str, list[BudgetLine]] = {}
-    for line in within:
+    for line in (x for side in sides for x in side if not x.shared):
         named.setdefault(line.what, []).append(line)
     merged = []
     for what, parts in named.items():
         standard, freedom = combined(parts)
         merged.append(BudgetLine(what, standard, parts[0].kind, freedom if isfinite(freedom) else None))
+    for label in dict.fromkeys(x.shared for side in sides for x in side if x.shared):
+        one, two = ([x for x in side if x.shared == label] for side in sides)
+        left = abs(sum(x.standard for x in one) - sum(x.standard for x in two))
+        merged.append(replace((one or two)[0], standard=left))
     return [_scatter_line(scatter, 1 / len(a) + 1 / len(b)), *merged]
 
 
@@ -176,26 +195,26 @@ def _test(a: Sequence[RunFigure], b: Sequence[RunFigure], scatter: Scatter) -> T
     """Difference of the means of runs; within-run errors and run-to-run scatter add (source: gum, satterthwaite)."""
     if not a or not b:
         return None
-    standard, freedom = combined(_lines(a, b, scatter))
+    standard, freedom = combined(_lines(a, b, scatter), scatter.spent(1 / len(a) + 1 / len(b)))
     one, two = (sum(f.value for f in side) / len(side) for side in (a, b))
     return Test(two - one, standard, freedom) if standard > 0 else None
 
 
-def _word(d: _Draft, p_differs: float, p_equal: float) -> Word:
+def _word(d: _Draft, p_differs: float, p_equal: float, now: float) -> Word:
     if d.test is None or any(c.weight != "doubt" for c in d.found):
         return "cannot_tell"
-    return word_of(d.test, p_differs, p_equal, d.channel in HIGHER_IS_BETTER)
+    return word_of(d.test, p_differs, p_equal, d.channel in HIGHER_IS_BETTER, now)
 
 
-def word_of(test: Test, p_differs: float, p_equal: float, higher_is_better: bool = False) -> Word:
-    """The word for a difference from its corrected p values.
+def word_of(test: Test, p_differs: float, p_equal: float, higher_is_better: bool = False, now: float = 1 - CONFIDENCE) -> Word:
+    """The word for a difference from its corrected p values; ``now``: what this look may spend on a wrong one.
 
     What is shown to lie within the margin is no difference to its user, also where a smaller difference is shown beside it.
     """
     alpha = 1 - CONFIDENCE
     if p_equal < alpha / 2:  # half of alpha: the interval that is shown lies within the margin
         return "no_difference"
-    if p_differs < alpha:
+    if p_differs < now:
         return "better" if (test.difference > 0) == higher_is_better else "worse"
     return "cannot_tell"
 
@@ -221,23 +240,22 @@ def _pair(d: _Draft, word: Word, family: int) -> Pair:
     )
 
 
-def _tell(d: _Draft, family: int) -> Tell | None:
+def _tell(d: _Draft, layouts: int) -> Tell | None:
     """Fewest repeats of each layout that would probably tell, were the gap as it looks; None beyond MOST_REPEATS.
 
-    Needed: gap > (t of the corrected level + t of the power) times the standard uncertainty, for either word.
+    Needed: gap > (the level of that look + t of the power) times the standard uncertainty, for either word.
     """
     if d.test is None:
         return None
-    own = [combined(f.own)[0] ** 2 for side in (d.a, d.b) for f in side.figures(d.channel)]
-    each = d.scatter.sigma**2 + float(np.mean(own))
     fewest = min(len(d.a.judged), len(d.b.judged)) + 1
     apart, within = abs(d.test.difference), d.margin - abs(d.test.difference)
+    pairs = layouts * (layouts - 1) / 2
     for n in range(fewest, MOST_REPEATS + 1):
-        standard, freedom = sqrt(2 * each / n), PRIOR_FREEDOM + 2.0 * (n - 1)
-        level = t_quantile(1 - (1 - CONFIDENCE) / 2 / family, freedom) + t_quantile(POWER, freedom)
-        if apart > level * standard:
+        standard, freedom = sqrt(2 / n) * d.scatter.sigma, float(max(layouts * (n - 1), 1))
+        power = t_quantile(POWER, freedom)
+        if apart > (range_quantile(level(n), layouts, freedom) / sqrt(2) + power) * standard:
             better = (d.test.difference > 0) == (d.channel in HIGHER_IS_BETTER)
             return Tell(n, "better" if better else "worse")
-        if within > level * standard:
+        if within > (t_quantile(1 - (1 - CONFIDENCE) / 2 / pairs, freedom) + power) * standard:
             return Tell(n, "no_difference")
     return None

@@ -5,7 +5,7 @@ from typing import Literal
 
 import numpy as np
 
-from engine.verdict.candidate import Candidate
+from engine.verdict.candidate import Candidate, final, reckoned
 
 ROOM_APART_K = 3.0
 POWER_APART_SHARE = 0.03
@@ -48,8 +48,12 @@ def _of_temperatures(side: Candidate, channel: str, part: str) -> list[Confounde
             continue
         if "by_hand" in own.flags:
             found.append(Confounder(f"{side.name}: read by hand"))
-        elif not run.settled and not run.has("throttled", part):
-            found.append(Confounder(f"{side.name}: its run is not settled", "blocks"))
+        elif "reckoned" in own.flags:
+            found.append(Confounder(f"{side.name}: not settled; judged by the end it was going to"))
+        elif not final(run, own):
+            band = reckoned(own)
+            words = f"{side.name}: not settled; judged by the end it was going to" if band else f"{side.name}: its run is not settled"
+            found.append(Confounder(words, "doubt" if band else "blocks"))
         if run.has("throttled", part):
             found.append(Confounder(f"{side.name}: {part} is at its limit; compare by power", "blocks"))
         if run.has("room_missing"):

@@ -60,20 +60,24 @@ def against_control(channel: str, figures: Sequence[tuple[str, float, float]], c
 
 @dataclass(frozen=True)
 class Corrected:
-    """What the control's repeats say of a channel: corrected only where the drift is more than scatter can explain."""
+    """What the control's runs say of a channel: ``corrected`` only where the drift is more than repeats can explain. ``known``:
+    whether repeats are there to say so; a control run twice alone cannot tell drift from scatter."""
 
     channel: str
     whole_k: float
     hours: float
     p: float
     corrected: bool
+    known: bool = True
 
 
 def without_drift(candidates: Sequence[Candidate], control: str | None) -> tuple[list[Candidate], list[Corrected]]:
     """Layouts with their figures as at the middle of the control's runs, where the control shows that they moved.
 
-    The slope's own uncertainty is added to each figure by its distance from that middle. A straight line is fitted to the control's
-    rises; it is used when its slope differs from zero at 5 % against the scatter from run to run (source: gum, H.3).
+    A straight line is fitted to the control's rises; it is used when its slope differs from zero at 5 % against the scatter that
+    repeats show: the control's own about the line, and those of the other layouts (source: gum, H.3). The degree that the slope
+    takes is taken from the control's repeats, and the slope's own error stands with every run by its distance from the middle of
+    the control's, the same for runs of one hour. Two runs of the control without repeats elsewhere correct nothing.
     """
     own = next((c for c in candidates if c.name == control), None)
     if own is None or len(own.hours) != len(own.runs):
@@ -86,16 +90,37 @@ def without_drift(candidates: Sequence[Candidate], control: str | None) -> tuple
         if len(runs) < 2 or float(np.ptp(hours)) <= 0:
             continue
         found = drift(channel, runs)
-        scatter = pooled_scatter([c for c in candidates if c is not own], channel)
-        standard = scatter.sigma / sqrt(float(((hours - hours.mean()) ** 2).sum()))
-        p = 2 * t_above(abs(found.per_hour_k) / standard, scatter.freedom)
+        line = own.values(channel) - found.per_hour_k * (hours - hours.mean()) if len(own.values(channel)) == len(runs) else None
+        rest = 0.0 if line is None else float(((line - line.mean()) ** 2).sum())
+        about, others = len(runs) - 2, pooled_scatter([c for c in candidates if c is not own], channel)
+        freedom = about + others.repeats
+        if not freedom:
+            p = 2 * t_above(abs(found.per_hour_k) * _arm(hours) / others.sigma, others.freedom)
+            shown.append(Corrected(channel, found.whole_k, found.hours, p, corrected=False, known=False))
+            continue
+        sigma = sqrt(max((rest + others.repeats * others.sigma**2) / freedom, others.within**2))
+        standard = sigma / _arm(hours)
+        p = 2 * t_above(abs(found.per_hour_k) / standard, freedom)
         shown.append(Corrected(channel, found.whole_k, found.hours, p, p < 1 - CONFIDENCE))
         if p < 1 - CONFIDENCE:
             slopes[channel] = (found.per_hour_k, standard, float(hours.mean()))
     if not slopes:
         return list(candidates), shown
-    moved = [replace(c, runs=[_moved(run, at[id(run)], slopes) if id(run) in at else run for run in c.runs]) for c in candidates]
+    taken = dict.fromkeys(slopes, 1)
+    moved = [
+        replace(
+            c,
+            runs=[_moved(run, at[id(run)], slopes) if id(run) in at else run for run in c.runs],
+            slopes=taken if c is own else c.slopes,
+        )
+        for c in candidates
+    ]
     return moved, shown
+
+
+def _arm(hours: np.ndarray) -> float:
+    """Root of the sum of squared distances from the mean: a slope's error is the scatter over it."""
+    return sqrt(float(((hours - hours.mean()) ** 2).sum()))
 
 
 def _moved(run: RunAnalysis, hour: float, slopes: dict[str, tuple[float, float, float]]) -> RunAnalysis:

@@ -2,50 +2,114 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from math import inf, sqrt
+from math import sqrt
 
 import numpy as np
 
 from engine.runs.analysis import SCORE_SHARE
-from engine.runs.budget import t_quantile
+from engine.runs.budget import combined, t_quantile
 from engine.verdict.candidate import Candidate
 
-RUN_SCATTER_PRIOR_K = 0.5  # one sigma, stated prior when there are no repeats
-PRIOR_FREEDOM = 2.0  # the prior weighs like three repeats; keeps 93 to 97 % of intervals true for scatters of 0.35 to 0.7 K (study)
+RUN_SCATTER_PRIOR_K = 0.5  # one sigma where nobody knows better: of parts some 50 K over room, and never less than two thirds of it
+PRIOR_RISE_SHARE = 0.01  # builds scatter with what they scatter about
+LEAST_SHARE = 2 / 3
+PRIOR_FREEDOM = 2.2  # what the prior is worth, in degrees: single runs hold 90 % at builds of 1 K and 93 % at 0.5 K (study)
+LEARNED_FREEDOM = 12.0  # the most that a person's own earlier repeats are worth: another machine is another machine
+LEAST_BETWEEN = 0.03  # of the whole scatter: what is left to builds where the errors within a run explain it all
 RESULTS = ("score", "fps", "job_s")
 OUTLIER_SHARE = 0.01  # of sets of good repeats in which one is called an outlier; rare, since it asks a person to look
 
 
 @dataclass(frozen=True)
-class Scatter:
-    """Standard deviation from run to run; ``freedom`` is unlimited for a prior alone, which is taken as known."""
+class Prior:
+    """What is held of the scatter between builds before this campaign's repeats: one sigma, what it is worth in degrees of freedom,
+    and where it is from. ``repeats``: how many of the person's own earlier repeats it was learned from."""
 
     sigma: float
     freedom: float
     origin: str
+    repeats: int = 0
 
 
-def pooled_scatter(candidates: Sequence[Candidate], channel: str) -> Scatter:
-    """From the repeats of all layouts, moderated by the prior (source: smyth): (d0 s0² + d s²)/(d0 + d) on d0 + d degrees."""
-    squares, freedom = 0.0, 0
+@dataclass(frozen=True)
+class Scatter:
+    """Standard deviation of a run's figure from one run and build to the next; ``sigma`` with what differs within a run, ``within``
+    of the same. ``freedom``: of its estimate."""
+
+    sigma: float
+    freedom: float
+    origin: str
+    within: float = 0.0
+    repeats: int = 0  # degrees of freedom that this campaign's own repeats gave
+
+    @property
+    def between(self) -> float:
+        """From one build to the next alone: what the errors within a run do not explain."""
+        return sqrt(max(self.sigma**2 - self.within**2, (LEAST_BETWEEN * self.sigma) ** 2))
+
+    def spent(self, share: float) -> float:
+        """Variance squared over degrees of freedom, of a mean with ``share`` = 1/n, or of a difference with 1/n + 1/m.
+
+        Repeats estimate the whole scatter, the prior that of builds alone; errors within a run are known.
+        """
+        known = self.within**2 * (1 - min(self.repeats / self.freedom, 1.0))
+        return (max(self.sigma**2 - known, 0.0) * share) ** 2 / self.freedom
+
+
+def pooled_scatter(candidates: Sequence[Candidate], channel: str, prior: Prior | None = None) -> Scatter:
+    """From the repeats of all layouts; the prior fills the degrees that they do not give (source: smyth).
+
+    With d degrees of repeats and a prior of d0 the prior counts as d0 - d, and not at all from d0 on: its guess neither widens the
+    intervals of a careful person nor narrows those of a rough one.
+    """
+    squares, repeats = 0.0, 0
     for candidate in candidates:
         values = candidate.values(channel)
-        if len(values) > 1:
+        freedom = len(values) - 1 - candidate.fitted(channel)
+        if freedom > 0:
             squares += float(np.var(values, ddof=1)) * (len(values) - 1)
-            freedom += len(values) - 1
-    prior = prior_of(candidates, channel)
+            repeats += freedom
+    prior = prior or prior_of(candidates, channel)
+    within = _within(candidates, channel)
+    weight = max(prior.freedom - repeats, 0.0)
+    variance = (squares + weight * (prior.sigma**2 + within**2)) / (repeats + weight)
+    origin = prior.origin if not repeats else f"from {repeats} repeat{'s' if repeats > 1 else ''} of this campaign"
+    if repeats and weight:
+        origin += f", filled up by the {prior.origin}"
+    return Scatter(max(sqrt(variance), within), repeats + weight, origin, within, repeats)
+
+
+def _within(candidates: Sequence[Candidate], channel: str) -> float:
+    """What differs from run to run within a run's own budget: the mean over all runs, root mean square."""
+    own = [combined(f.own)[0] ** 2 for c in candidates for f in c.figures(channel)]
+    return sqrt(float(np.mean(own))) if own else 0.0
+
+
+def prior_of(candidates: Sequence[Candidate], channel: str, size: float | None = None) -> Prior:
+    """The stated prior: in K or dB, or a share of the size of a result, a power or a clock; ``size`` where it is known already."""
     unit = {"c": "K", "dba": "dB", "w": "W", "mhz": "MHz", "s": "s"}.get(channel.rsplit("_", 1)[-1], "")
-    if freedom < 1:
-        return Scatter(prior, inf, f"prior of {prior:.3g} {unit} (no repeats)".replace("  ", " "))
-    variance = (squares + PRIOR_FREEDOM * prior**2) / (freedom + PRIOR_FREEDOM)
-    return Scatter(sqrt(variance), freedom + PRIOR_FREEDOM, f"pooled from repeats ({freedom} degrees of freedom) and the prior")
+    if size is None:
+        size = float(np.mean([abs(v) for c in candidates for v in c.values(channel)] or [0.0]))
+    if channel.endswith("_c"):
+        sigma = max(PRIOR_RISE_SHARE * size, LEAST_SHARE * RUN_SCATTER_PRIOR_K)
+    else:
+        sigma = RUN_SCATTER_PRIOR_K if channel.endswith("_dba") else SCORE_SHARE * size
+    return Prior(sigma, PRIOR_FREEDOM, f"stated prior of {sigma:.2g} {unit}".strip())
 
 
-def prior_of(candidates: Sequence[Candidate], channel: str) -> float:
-    """One sigma between runs where repeats do not tell: in K or dB, or a share of the size of a result, a power or a clock."""
-    if channel.endswith(("_c", "_dba")):
-        return RUN_SCATTER_PRIOR_K
-    return SCORE_SHARE * float(np.mean([abs(v) for c in candidates for v in c.values(channel)] or [0.0]))
+def learned(gaps: Sequence[float], stated: Prior) -> Prior:
+    """A prior from a person's own earlier repeats: ``gaps`` between a run and the next of the same layout, in the channel's unit.
+
+    Half a squared gap is one degree of the variance (source: smyth); few of them are filled up by the stated prior.
+    """
+    n = min(float(len(gaps)), LEARNED_FREEDOM)
+    if not gaps:
+        return stated
+    own = float(np.mean(np.square(gaps))) / 2
+    weight = max(stated.freedom - n, 0.0)
+    variance = (own * n + stated.sigma**2 * weight) / (n + weight)
+    count = f"{len(gaps)} of your own earlier repeat{'s' if len(gaps) > 1 else ''}"
+    return Prior(sqrt(variance), n + weight, f"scatter learned from {count}", len(gaps))
 
 
 @dataclass(frozen=True)
@@ -71,7 +135,8 @@ def odd_runs(candidates: Sequence[Candidate], channel: str) -> list[OddRun]:
         if len(values) < 2:
             continue
         known = pooled_scatter([x for x in candidates if x is not c], channel)
-        allowed = t_quantile(1 - OUTLIER_SHARE / 2, known.freedom) * known.sigma * sqrt(1 + 1 / (len(values) - 1))
+        sigma = max(known.sigma, LEAST_SHARE * prior_of(candidates, channel).sigma)  # luck of few repeats makes no run an odd one
+        allowed = t_quantile(1 - OUTLIER_SHARE / 2, known.freedom) * sigma * sqrt(1 + 1 / (len(values) - 1))
         nth = 1 if len(values) == 2 else grubbs(values)
         if nth is None:
             continue

@@ -9,7 +9,7 @@ from django.shortcuts import get_object_or_404
 from django.utils.text import slugify
 from ninja import File, Form, Router, Status
 from ninja.files import UploadedFile
-from pydantic import Field, TypeAdapter, ValidationError
+from pydantic import AwareDatetime, Field, TypeAdapter, ValidationError
 
 from desk.answers import Acceptance, RunAnalysis
 from desk.runs.document import AnalysisDoc
@@ -79,6 +79,7 @@ class RunOut(Schema):
     name: str
     source_name: str
     imported_at: datetime
+    made_at: datetime | None  # when it began; None where nothing says
     duration_s: float
     rows: int
     typed_room_c: float | None
@@ -109,7 +110,7 @@ class RunOut(Schema):
 class RunChange(Change):
     """Only the fields given are changed; ``room_c`` null goes back to the logged room, ``window_s`` null to the usual window."""
 
-    nullable = frozenset(("room_c", "window_s", "background_dba"))
+    nullable = frozenset(("room_c", "window_s", "background_dba", "made_at"))
 
     room_c: Finite | None = None
     window_s: Annotated[float, Field(gt=0, le=30 * 86400)] | None = None
@@ -121,6 +122,7 @@ class RunChange(Change):
     traits: Ticks | None = None
     background_dba: Annotated[float, Field(ge=0, le=120)] | None = None
     microphone: Microphone | None = None
+    made_at: AwareDatetime | None = None
 
 
 class TraceChannelOut(Schema):

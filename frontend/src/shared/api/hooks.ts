@@ -204,6 +204,7 @@ export type RunChange = Partial<{
   held: Record<string, string>;
   traits: string[];
   background_dba: number | null;
+  made_at: string | null;
   microphone: Schemas["Microphone"];
   name: string;
   layout: string;

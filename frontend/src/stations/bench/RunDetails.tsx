@@ -27,6 +27,13 @@ function AsBuilt({ layout }: { layout: LayoutDoc | undefined }) {
   );
 }
 
+/** A moment as the field of a date writes it, in the reader's own time. */
+function localTime(iso: string | null): string {
+  if (!iso) return "";
+  const at = new Date(iso);
+  return new Date(at.getTime() - at.getTimezoneOffset() * 60_000).toISOString().slice(0, 16);
+}
+
 /** How the run came about: protocol, what was held, how it ended, what lowers its generality. */
 function HowMade({ run, onChange }: { run: Run; onChange: (change: RunChange) => void }) {
   const held = Object.entries(run.held).filter(([k]) => k !== "loop_filled_at");
@@ -34,6 +41,16 @@ function HowMade({ run, onChange }: { run: Run; onChange: (change: RunChange) =>
     <section className="flex flex-col gap-1">
       <Head remark={said(ENDINGS, run.ended_why)}>How it was made</Head>
       {run.protocol_name && <p className="text-small">{run.protocol_name}</p>}
+      <label className="flex flex-col gap-0.5 text-fine text-faint">
+        When it began
+        <input
+          type="datetime-local"
+          className="input input-sm w-52 text-base-content"
+          value={localTime(run.made_at)}
+          onChange={(e) => onChange({ made_at: e.target.value ? new Date(e.target.value).toISOString() : null })}
+        />
+        {!run.made_at && <span>Its log does not say; without it no drift over the evening can be seen.</span>}
+      </label>
       <details className="text-small" open={run.traits.length > 0}>
         <summary className="cursor-pointer">What makes it less general ({run.traits.length})</summary>
         {TRAITS.map((t) => (

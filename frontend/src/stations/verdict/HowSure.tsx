@@ -1,6 +1,7 @@
 import type { Verdict } from "@/shared/api/hooks";
 import { Head } from "@/shared/ui/bits";
 import { Term } from "@/shared/ui/Term";
+import { useUnits } from "@/shared/units/units";
 
 const LEAST = 0.005;
 const MOST_ROWS = 5;
@@ -11,6 +12,7 @@ export function HowSure({ v }: { v: Verdict }) {
     .filter((p) => p.chance >= LEAST)
     .sort((a, b) => Number(b.layout === v.best) - Number(a.layout === v.best) || b.chance - a.chance)
     .slice(0, MOST_ROWS);
+  const units = useUnits();
   const own = v.placed.find((p) => p.layout === v.best);
   return (
     <section className="flex flex-col gap-1.5" data-best={v.best ?? ""} data-tied={v.tied.join(" ")}>
@@ -30,6 +32,12 @@ export function HowSure({ v }: { v: Verdict }) {
         <p className="text-fine text-faint" data-stability="">
           {v.best} leads in {Math.round(100 * own.over_weights)} % of weight draws
           {v.repeats && `, and stays in ${v.repeats.stays} of ${v.repeats.of} cases with one run left out`}. Seed {v.seed}.
+        </p>
+      )}
+      {(v.earlier ?? []).length > 0 && (
+        <p className="text-fine text-faint" data-earlier={v.earlier?.length}>
+          How far builds scatter is taken from your own earlier repeats:{" "}
+          {v.earlier?.map((x) => `${x.words}, ${x.count}: ${units.withUnit("difference", x.sigma_k, 1)}`).join("; ")}.
         </p>
       )}
       {v.best === null && <p className="text-small text-error">No layout passes every limit.</p>}

@@ -1,6 +1,7 @@
 """What was changed of a run after it was made, in words: a figure is only as good as the history behind it."""
 
 from collections.abc import Mapping
+from datetime import datetime
 from typing import Any
 
 from django.utils import timezone
@@ -8,7 +9,7 @@ from django.utils import timezone
 from server.apps.bench.models import Run
 
 FIELDS = (
-    *("name", "layout_key", "state", "void_reason", "typed_room_c", "window_s", "background_dba"),
+    *("name", "layout_key", "state", "void_reason", "typed_room_c", "window_s", "background_dba", "made_at"),
     *("held", "traits", "microphone", "by_hand"),
 )
 MOST = 5000  # kept of one run
@@ -35,6 +36,8 @@ def changes_between(was: Mapping[str, Any], now: Mapping[str, Any]) -> list[str]
     for name, words, unit in (("typed_room_c", "room", "°C"), ("background_dba", "background", "dBA")):
         if was[name] != now[name]:
             found.append(f"{words} {_figure(was[name], unit)}, now {_figure(now[name], unit)}")
+    if was["made_at"] != now["made_at"]:
+        found.append(f"made {_moment(was['made_at'])}, now {_moment(now['made_at'])}")
     if was["window_s"] != now["window_s"]:
         found.append(f"averaged over {_window(was['window_s'])}, now over {_window(now['window_s'])}")
     for name, words in (("held", "what was held constant"), ("traits", "what lowers its weight"), ("microphone", "the microphone's place")):
@@ -59,6 +62,10 @@ def note(run: Run, was: Mapping[str, Any]) -> None:
 
 def _figure(value: float | None, unit: str) -> str:
     return "as logged" if value is None else f"{value:g} {unit}"
+
+
+def _moment(value: datetime | None) -> str:
+    return "at a time that is not known" if value is None else f"on {timezone.localtime(value):%Y-%m-%d at %H:%M}"
 
 
 def _window(value: float | None) -> str:

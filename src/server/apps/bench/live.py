@@ -4,6 +4,7 @@ from typing import Any
 
 from django.db import transaction
 from django.shortcuts import get_object_or_404
+from django.utils import timezone
 
 from desk.job.asked import asked_of
 from desk.job.conditions import made_with
@@ -90,6 +91,7 @@ def start_run(run_id: int, waive: bool = False) -> Run:
     if not step.may_start:
         raise ImpossibleInputError(step.action, run.name, "Do that first; a waiting time can be waived, which marks the run.")
     run.started_s = now_s(bench_of(run)) + protocol_of(run).ready_s
+    run.made_at = timezone.now()
     run.save()
     if run.waived:
         Mark.objects.create(run=run, kind="event", tag="gate_waived", text="begun without waiting for the gate", at_s=0.0)

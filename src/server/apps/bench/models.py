@@ -98,6 +98,7 @@ class Run(models.Model):
     name = models.CharField(max_length=200)
     source_name = models.CharField(max_length=255)
     imported_at = models.DateTimeField(auto_now_add=True)
+    made_at = models.DateTimeField(null=True)  # when it began: by the log's own clock, at the bench or as typed; else unknown
     duration_s = models.FloatField()
     rows = models.PositiveIntegerField()
     typed_room_c = models.FloatField(null=True)

@@ -122,7 +122,8 @@ def candidates_by_load(job_id: int) -> dict[str, list[Candidate]]:
         candidate = found.setdefault(run.load or USUAL_LOAD, {}).setdefault(run.layout_key, Candidate(run.layout_key))
         candidate.runs.append(judged_by(analysis_of(run), protocol_of(run).statistic) if run.protocol else analysis_of(run))
         candidate.conditions.append(parts.get(run.layout_key, {}) | conditions_of(run))
-        candidate.hours.append(run.imported_at.timestamp() / 3600)
+        if run.made_at:  # a time of import says nothing of the campaign
+            candidate.hours.append(run.made_at.timestamp() / 3600)
     return {load: list(of_load.values()) for load, of_load in found.items()}
 
 
@@ -184,7 +185,8 @@ def campaign_drift(job_id: int) -> list[CampaignDrift]:
     control = (get_object_or_404(Job, pk=job_id).more.get("plan") or {}).get("control")
     shown = {c.channel: c.corrected for c in without_drift(candidates(job_id, USUAL_LOAD), control)[1]}
     runs = [r for r in runs_of(job_id, state="valid", load__in=["", USUAL_LOAD]) if r.planned]
-    rises = [(r.layout_key, r.imported_at.timestamp() / 3600, analysis_of(r)) for r in sorted(runs, key=lambda r: r.imported_at)]
+    timed = sorted((r.made_at.timestamp() / 3600, r) for r in runs if r.made_at)
+    rises = [(r.layout_key, hour, analysis_of(r)) for hour, r in timed]
     found = []
     for channel in JUDGED:
         figures = [(key, at, c.rise_k) for key, at, run in rises if (c := run.channel(channel)) and c.rise_k is not None]

@@ -1,10 +1,12 @@
 """Imports and changes of runs."""
 
 from collections.abc import Sequence
+from datetime import datetime
 from typing import Any
 
 from django.db import transaction
 from django.shortcuts import get_object_or_404
+from django.utils import timezone
 
 from desk.job.conditions import made_with
 from desk.job.resolve import Resolver
@@ -53,6 +55,7 @@ def import_run(
     room_c: float | None,
     units: dict[str, str] | None = None,
     sure: bool = True,
+    made_at: datetime | None = None,
 ) -> Run:
     """Stores a log as a run of a layout; all or nothing. Raises ImplausibleLogError for odd readings unless a person is ``sure``."""
     layout = get_object_or_404(Layout.objects.select_related("job"), job_id=job_id, key=layout_key)
@@ -70,6 +73,7 @@ def import_run(
         raise ImplausibleLogError([Mistake(d.channel, d.what, d.do) for d in made.doubts])
     run.columns = [{"heading": c.heading[:500], "channel": c.channel, "unit": c.unit} for c in made.columns]
     run.notes = [*made.notes, *made.questions, *(f"{d.channel}: {d.what}; taken in all the same" for d in made.doubts)]
+    run.made_at = made_at or _aware(made.began)
     source = source_of(made.headings)
     with transaction.atomic():
         run.layout = get_object_or_404(Layout, job_id=job_id, key=layout_key)  # a save may have taken it away meanwhile
@@ -88,6 +92,13 @@ def simulate_run(job_id: int, layout_key: str, minutes: float, seed: int, faults
     return import_run(job_id, layout_key, name, source, write_log(log).encode(), {}, None)
 
 
+def _aware(moment: datetime | None) -> datetime | None:
+    """A log's own time; one without a zone is the server's."""
+    if moment is None or moment.tzinfo is not None:
+        return moment
+    return timezone.make_aware(moment)
+
+
 def run_name(job_id: int, layout_key: str) -> str:
     """The next run of a layout."""
     return f"{layout_key} run {Run.objects.filter(job_id=job_id, layout_key=layout_key).count() + 1}"
@@ -99,7 +110,7 @@ def checked_room(room_c: float | None) -> float | None:
     return room_c
 
 
-KEPT_AS_GIVEN = ("window_s", "state", "void_reason", "name", "held", "traits", "background_dba", "microphone")
+KEPT_AS_GIVEN = ("window_s", "made_at", "state", "void_reason", "name", "held", "traits", "background_dba", "microphone")
 
 
 def change_run(run_id: int, changes: dict[str, Any]) -> Run:

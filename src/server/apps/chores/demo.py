@@ -60,7 +60,7 @@ def campaign_runs(job: Job) -> Iterator[Step]:
 
         def take(words: str = words, made: campaign.Made = made, log: Any = log, i: int = i) -> None:
             run = import_run(job.pk, made.layout, words, "stand-in bench (made up)", write_log(log).encode(), {}, None)
-            Run.objects.filter(pk=run.pk).update(load=made.load, imported_at=first + timedelta(hours=i))
+            Run.objects.filter(pk=run.pk).update(load=made.load, imported_at=first + timedelta(hours=i), made_at=first + timedelta(hours=i))
 
         yield words, take
 

@@ -27,7 +27,7 @@ from server.apps.jobs.services import create_job
 from server.apps.verdicts.models import Verdict
 from server.apps.verdicts.services import checked_record
 
-KEPT = tuple(name for name in RunSaid.model_fields if name not in ("file", "layout", "imported_at", "marks"))
+KEPT = tuple(name for name in RunSaid.model_fields if name not in ("file", "layout", "imported_at", "made_at", "marks"))
 VERDICT_KEPT = ("reason", "margin_k", "figures", "signed_by", "digest", "record")
 _AGAIN = "Save the package again where it came from."
 MOST_CELLS = 120_000_000  # what a job can hold and still be worked with
@@ -41,6 +41,7 @@ def pack(job: Job) -> Package:
         if run.state == "draft":
             continue
         meta: dict[str, Any] = {"layout": run.layout_key, "imported_at": run.imported_at.isoformat()}
+        meta |= {"made_at": run.made_at.isoformat()} if run.made_at else {}
         meta |= {name: getattr(run, name) for name in KEPT}
         pictures = {}
         marks = []
@@ -74,6 +75,8 @@ def unpack(data: bytes) -> tuple[Job, tuple[str, ...]]:
             run = made.write()
             if said.imported_at:
                 Run.objects.filter(pk=run.pk).update(imported_at=said.imported_at)
+            if said.made_at:
+                Run.objects.filter(pk=run.pk).update(made_at=said.made_at)
         for v in verdicts:
             kept = v.model_dump(include=set(VERDICT_KEPT))
             verdict = Verdict.objects.create(job=job, layout_key=v.layout, **kept)

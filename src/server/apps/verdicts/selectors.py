@@ -5,10 +5,12 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
+from django.db.models import Count, Max
 from django.shortcuts import get_object_or_404
 
 from desk.forecast.document import Memory, PointMemory
 from desk.verdict.document import Judged, VerdictDoc, judge
+from desk.verdict.earlier import Gap, Made, gaps_of
 from desk.verdict.record import RecordDoc, RunRef, judged_anew, moved, read_record, stale
 from desk.verdict.study import Runs, Settings, Study, study
 from documents.errors import DocumentError, Fault
@@ -53,7 +55,22 @@ def compared(job_id: int, margin_k: float) -> Study:
 
 
 def _runs(job_id: int, doc: JobDoc, others: Sequence[Candidate] = ()) -> Runs:
-    return Runs(bench.candidates_by_load(job_id), _acceptance(job_id), others, bench.changed_layouts(job_id, doc))
+    return Runs(bench.candidates_by_load(job_id), _acceptance(job_id), others, earlier_gaps(job_id), bench.changed_layouts(job_id, doc))
+
+
+def earlier_gaps(job_id: int) -> list[Gap]:
+    """Repeats of the other jobs, of machines that were really run: what is made up or gone to the bin teaches nothing."""
+    found: list[Gap] = []
+    for job in Job.objects.exclude(pk=job_id).filter(removed_at__isnull=True):
+        rows = (
+            Run.objects.filter(job=job, state="valid", layout__isnull=False)
+            .exclude(source_name__contains="made up")
+            .order_by("made_at", "pk")
+        )
+        made = [Made(r.layout_key, r.load or bench.USUAL_LOAD, bench.analysis_of(r)) for r in rows if not bench.unreadable(r)]
+        if len(made) > len({(x.layout, x.load) for x in made}):
+            found += gaps_of(document_of(job.pk), made)
+    return found
 
 
 def verdict_now(job_id: int, settings: Settings, beside: Sequence[Beside] = ()) -> VerdictDoc:
@@ -73,9 +90,12 @@ def state_of(job_id: int, settings: Settings, beside: Sequence[Beside]) -> str:
     sha = hashlib.sha256(settings.model_dump_json(exclude={"chosen"}).encode())
     jobs = [job_id, *(x.job for x in beside)]
     sha.update(repr([*beside, list(Job.objects.filter(pk__in=jobs).order_by("pk").values_list("pk", "revision"))]).encode())
-    fields = ("pk", "layout_key", "state", "load", "protocol", "held", "traits", "microphone", "imported_at", "analysis")
+    fields = ("pk", "layout_key", "state", "load", "protocol", "held", "traits", "microphone", "imported_at", "made_at", "analysis")
     for row in Run.objects.filter(job_id__in=jobs).order_by("pk").values_list(*fields):
         sha.update(repr(row).encode())
+    others = Run.objects.exclude(job_id__in=jobs).filter(job__removed_at__isnull=True)
+    counted = others.order_by().values("job_id", "state").annotate(n=Count("pk"), last=Max("pk"))
+    sha.update(repr(sorted(counted.values_list("job_id", "state", "n", "last"))).encode())
     return sha.hexdigest()
 
 
@@ -114,7 +134,7 @@ def _ref(run: Run) -> RunRef:
         void_reason=run.void_reason,
         protocol=ProtocolDoc.model_validate(run.protocol).key if run.protocol else "",
         source=run.source_name,
-        made_at=run.imported_at,
+        made_at=run.made_at or run.imported_at,
         duration_s=run.duration_s,
         room_c=room.mean if room else None,
         traits=list(run.traits),
