@@ -133,7 +133,7 @@ class DifferenceTest(SimpleTestCase):
     def test_a_capped_pair_is_judged_by_power_and_clock(self) -> None:
         held = [Flag("throttled", 900, 2400, "cpu: power fell from 190 W to 150 W")]
         a = Candidate("A", [run(held, cpu_package_c=75.0, cpu_power_w=150.0, cpu_clock_mhz=4300.0)])
-        b = Candidate("B", [run(held, cpu_package_c=75.0, cpu_power_w=170.0, cpu_clock_mhz=4500.0)])
+        b = Candidate("B", [run(held, cpu_package_c=75.0, cpu_power_w=170.0, cpu_clock_mhz=4700.0)])
         pairs = {p.channel: p for p in compare([a, b])}
         self.assertTrue(pairs["cpu_package_c"].at_limit)
         self.assertEqual(pairs["cpu_package_c"].word, "cannot_tell")

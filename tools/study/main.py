@@ -20,7 +20,7 @@ from engine.machine import Machine
 ROOT = Path(__file__).resolve().parents[2]
 sys.path.insert(0, str(ROOT / "tools"))
 
-from study import continuity, settle, verdicts  # noqa: E402
+from study import campaigns, continuity, settle, verdicts  # noqa: E402
 from study.cases import complete, random_document  # noqa: E402  (the folder of tools is no package of the product)
 
 MASS_LIMIT, HEAT_LIMIT = 1e-3, 5e-3
@@ -61,6 +61,7 @@ def main() -> int:
     parser.add_argument("--seed", type=int, default=1)
     parser.add_argument("--settle", type=int, metavar="N", help="the settle call over N seeds instead")
     parser.add_argument("--verdicts", type=int, metavar="N", help="verdicts of N made-up campaigns with known truth instead")
+    parser.add_argument("--campaigns", type=int, metavar="N", help="N campaigns of known truth per row, by another generator, instead")
     parser.add_argument("--steps", type=int, metavar="N", help="every figure of N random cases changed by 1 % instead")
     parser.add_argument("--kills", type=int, metavar="N", help="a server killed N times in the middle of its work instead")
     args = parser.parse_args()
@@ -77,6 +78,8 @@ def main() -> int:
         return 1 if wrong_cases else 0
     if args.settle:
         return settle.main(args.settle, args.seed)
+    if args.campaigns:
+        return campaigns.main(args.campaigns, args.seed)
     if args.verdicts:
         return verdicts.main(args.verdicts, args.seed)
     started, found, errors = time.perf_counter(), Counter[str](), []

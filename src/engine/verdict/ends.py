@@ -15,7 +15,7 @@ from engine.verdict.candidate import MOST_BAND_K, UNSEEN_SHARE, Candidate, final
 
 RECKONED = "reckoned"  # flag of a channel whose figure is the end it was going to
 LIKE_LENGTH = 1.3  # runs whose lengths lie within this ratio lack alike
-OWN_SHARE = 0.15  # of what is lacking: how far it differs from layout to layout, whose air sets the time it takes (study)
+OWN_SHARE = 0.12  # of what is lacking: how far it differs from layout to layout, whose air sets the time it takes (study)
 TO_COME = "still to come when the run ended, reckoned on"
 TO_COME_OWN = "the same, from layout to layout"
 

@@ -11,16 +11,16 @@ from math import sqrt
 
 import numpy as np
 
-LEVEL_ONCE = 0.04  # layouts that were run once: the prior alone stands for their scatter
-LEVEL = 0.065  # at two runs of each, where most campaigns end; all looks together cost 0.08 (study)
-SPENT = 3.5  # how fast what a further look may spend shrinks with the runs of each
+LEVEL_ONCE = 0.025  # before every layout was run twice: the prior, or very few repeats, stand for the scatter
+LEVEL = 0.07  # at two runs of each, where most campaigns end; all rounds together cost 0.05 to 0.10 (study)
+SPENT, LEAST = 4.0, 0.005  # how fast what a further look may spend shrinks with the runs of each, and what it never falls below
 _NODES = 48
 Pair = tuple[str, str]
 
 
 def level(runs_of_each: float) -> float:
     """Share of campaigns in which one look may say a wrong word, by the mean number of runs of a layout."""
-    return LEVEL_ONCE if runs_of_each <= 1 else LEVEL * min(1.0, (2.0 / runs_of_each) ** SPENT)
+    return LEVEL_ONCE if runs_of_each < 2 else max(LEVEL * (2.0 / runs_of_each) ** SPENT, LEAST)
 
 
 def stepwise(values: Mapping[str, float], standards: Mapping[Pair, float], freedom: Mapping[Pair, float]) -> dict[Pair, float]:
@@ -87,8 +87,3 @@ def _normal() -> tuple[np.ndarray, np.ndarray]:
     x, w = np.polynomial.legendre.leggauss(96)
     z = 8.5 * x
     return z, 8.5 * w * np.exp(-z * z / 2) / sqrt(2 * np.pi)
-
-
-def runs_of_each(counts: Sequence[int]) -> float:
-    """The mean number of runs of a layout."""
-    return sum(counts) / len(counts) if counts else 0.0
