@@ -5,7 +5,7 @@ judging every pair alone as if it were the worst of all, and in no more than ``L
 read after every run; what may be spent on a look shrinks with the runs, so that all looks together cost what one would.
 """
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Mapping
 from functools import lru_cache
 from math import sqrt
 
