@@ -14,6 +14,7 @@ MODULES = {
     "cli.runs": ("analyse", "compare"),
     "cli.bench": ("simulate", "plan"),
     "cli.live": ("push", "standin", "connect"),
+    "cli.watch": ("watch",),
 }
 
 

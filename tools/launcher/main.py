@@ -35,6 +35,7 @@ USAGE = """Oventa, the bench partner for case cooling.
   ./oventa push RUN.csv --bench URL --token T [--follow]
   ./oventa standin JOB.json --bench URL --token T [--layout ID] [--rate X] [--seed N]
   ./oventa connect logger|chamber|meter ADDRESS --bench URL --token T [--channel N=NAME]...
+  ./oventa watch --bench URL --token T [--every S] [--load "COMMAND"] [--sensors DIR] [--choose]
   ./oventa compare [NAME=]A.csv[,A2.csv] B.csv ... [--json]
 
 demo and serve take --port N; Ctrl+C stops them. Data lives in var/ (or in the folder named by OVENTA_DATA)."""
@@ -45,7 +46,7 @@ OWN = {
 }
 FIRST_PORT = 8417
 WITH_ENGINE = ("forecast", "findings", "explain", "air", "simulate", "standin")
-WITHOUT_ENGINE = ("fit", "analyse", "compare", "push", "connect", "plan")
+WITHOUT_ENGINE = ("fit", "analyse", "compare", "push", "connect", "plan", "watch")
 
 
 def run(root: Path, argv: list[str]) -> int:

@@ -12,8 +12,9 @@ import {
 import { useJob } from "@/shared/job/store";
 import { useWorkbench } from "@/shared/job/workbench";
 import { Button, Head, Select, TextField } from "@/shared/ui/bits";
+import { Caution } from "@/shared/ui/Caution";
 import { NumberField } from "@/shared/ui/NumberField";
-import { INSTRUMENTS, within } from "@/shared/words/words";
+import { CAUTIONS, INSTRUMENTS, within } from "@/shared/words/words";
 import { DIFFICULT, FaultChoice, useFaultChoice } from "../FaultChoice";
 import { StoredReadings } from "./StoredReadings";
 
@@ -81,8 +82,23 @@ function Feeding({ bench, fresh }: { bench: BenchRow; fresh: string | null }) {
         What feeds {bench.name}
       </Head>
       <p className="text-small">
-        A log file that is being written: run this on the machine that has it. Any program that posts readings may do the same;
-        the format is open (docs/formats/readings.md).
+        <strong>The machine under test reads itself:</strong> run this on it, in Oventa's folder. It names every sensor it finds
+        and says what it misses; <span className="font-mono">--choose</span> lets you name them yourself.
+      </p>
+      <pre className="overflow-x-auto rounded-md border hairline bg-base-200 p-2 font-mono text-fine" data-watch>
+        ./oventa watch --bench {url} --token {token ?? "…"}
+      </pre>
+      <p className="text-small">
+        With <span className="font-mono">--load "your program"</span> it starts your load when the run says so and ends it with
+        the run, at a limit, or with Ctrl+C.
+      </p>
+      <Caution more={CAUTIONS.runMore}>{CAUTIONS.longLoad}</Caution>
+      <p role="status" className="text-small" data-heard={bench.sources.length}>
+        {bench.silent ? "No reading has come yet." : "Readings are coming: choose the bench below and make a run."}
+      </p>
+      <p className="text-small">
+        Or a log file that is being written by another program: run this on the machine that has it. Any program may post
+        readings; the format is open (docs/formats/readings.md).
       </p>
       <pre className="overflow-x-auto rounded-md border hairline bg-base-200 p-2 font-mono text-fine" data-push>
         ./oventa push RUN.csv --follow --bench {url} --token {token ?? "…"}
