@@ -147,7 +147,7 @@ class RunSheetTest(SimpleTestCase):
         return doc_of(protocols=[protocol.model_dump(mode="json")], plan=plan | more)
 
     def test_control_first_and_last(self) -> None:
-        runs = planned_runs(["A", "B", "C"], from_template("short"), "A", 1)
+        runs = planned_runs(["A", "B", "C"], from_template("short"), "A", 1, "as_listed")
         self.assertEqual([(r.layout, r.role) for r in runs], [("A", "control_start"), ("B", "run"), ("C", "run"), ("A", "control_end")])
 
     def test_a_suite_of_loads_is_one_run_each(self) -> None:

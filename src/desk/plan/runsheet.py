@@ -171,7 +171,7 @@ def _bundles(doc: JobDoc, plan: PlanDoc) -> list[SheetWarning]:
 
 
 def planned_runs(
-    order: Sequence[str], protocol: ProtocolDoc, control: str | None, repeats: int, shuffle: Order = "as_listed", seed: int = 1
+    order: Sequence[str], protocol: ProtocolDoc, control: str | None, repeats: int, shuffle: Order = "random", seed: int = 1
 ) -> list[PlannedRunDoc]:
     """Runs of layouts in an order: the control first and last, every layout ``repeats`` times, each load of the suite.
 

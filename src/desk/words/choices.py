@@ -79,7 +79,7 @@ LIKES: Mapping[str, tuple[str, str]] = {
     "sandwich": ("a sandwich", "card behind the board, in its own chamber"),
     "flat": ("a flat one", "low and wide, lies on the desk or stands"),
 }
-ORDERS: Words = {"as_listed": "as lettered", "there_and_back": "there and back", "random": "shuffled"}
+ORDERS: Words = {"random": "shuffled", "there_and_back": "there and back", "as_listed": "as lettered"}
 FACTORS: Words = {
     "flip": "flip the fan at",
     "fan": "a fan more or less at",

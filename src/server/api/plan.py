@@ -47,7 +47,7 @@ class RunsIn(Schema):
     protocol: ProtocolDoc
     control: str | None = None
     repeats: Annotated[int, Field(ge=1, le=10)] = 1
-    shuffle: Order = "as_listed"
+    shuffle: Order = "random"
     seed: Annotated[int, Field(ge=0, le=10**9)] = 1
 
 

@@ -627,9 +627,9 @@ export const FINDING_KINDS = [
   {"value": "taste", "words": "taste"},
 ] as const;
 export const ORDERS = [
-  {"value": "as_listed", "words": "as lettered"},
-  {"value": "there_and_back", "words": "there and back"},
   {"value": "random", "words": "shuffled"},
+  {"value": "there_and_back", "words": "there and back"},
+  {"value": "as_listed", "words": "as lettered"},
 ] as const;
 export const FACTORS = [
   {"value": "flip", "words": "flip the fan at"},

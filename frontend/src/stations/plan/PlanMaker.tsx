@@ -21,7 +21,7 @@ export function PlanMaker({ suggested }: { suggested: string }) {
   const [protocolId, setProtocolId] = useState("");
   const [control, setControl] = useState<string | null>(null);
   const [repeats, setRepeats] = useState<number | null>(null);
-  const [shuffle, setShuffle] = useState<Shuffle>("as_listed");
+  const [shuffle, setShuffle] = useState<Shuffle>("random");
   const [error, setError] = useState("");
   const wanted = chosen ?? (planned.length ? planned : layouts.map((x) => x.id));
   const choices = [
@@ -93,6 +93,11 @@ export function PlanMaker({ suggested }: { suggested: string }) {
         />
       </div>
       <Segments label="Order" value={shuffle} choices={ORDERS} onChange={setShuffle} />
+      {shuffle === "as_listed" && (
+        <p className="text-fine text-warning" data-order-risk>
+          As lettered, whatever drifts over the evening looks like a difference of the layouts.
+        </p>
+      )}
       {error && (
         <p role="alert" className="text-small text-error">
           {error}
