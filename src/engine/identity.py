@@ -18,4 +18,4 @@ class Identity:
 
 PRODUCT = "0.7.0"
 ENGINE = Identity("1.2.2", "cd0a01ca7c4e646ea48364e1053e08aaeb321f09e59d702d81404a83a445346f")
-METHOD = Identity("6.0.2", "a8c775a68de8566735a75287cedf6a5712cb3e32ed30b44811d78c844b10a2ad")
+METHOD = Identity("6.0.3", "f7d920d241c5e0ab563a833ce3b80d10aeaf968b40f98b7685036d9d03be2970")

@@ -3,17 +3,16 @@
 from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass, fields, replace
-from typing import TYPE_CHECKING, Any
+from typing import Any, Protocol
 
 from desk.job.edits import Edited, Place, edited, with_layout
-from documents.job.models import LayoutDoc
+from desk.job.resolve import Resolver
+from documents.job.models import JobDoc, LayoutDoc
 from engine.coupled.compare import WATT_WORTH_K
 from engine.coupled.forecast import Forecast
+from engine.coupled.operating_point import OperatingPoint
 from engine.errors import OventaError
 from engine.findings.finding import Finding, Fix, kelvin
-
-if TYPE_CHECKING:
-    from desk.forecast.document import Oracle
 
 Key = tuple[str, frozenset[str]]  # code and mounts: what makes two findings the same; several may be
 HARM_K = 0.5
@@ -55,10 +54,28 @@ class Found(Finding):
         return cls(**{f.name: getattr(finding, f.name) for f in fields(Finding)})
 
 
+class Asked(Protocol):
+    """What is asked of a document to weigh a change of it: its layouts, their forecasts, and the same of another document."""
+
+    @property
+    def doc(self) -> JobDoc: ...
+
+    @property
+    def resolver(self) -> Resolver: ...
+
+    def point(self, layout_id: str) -> OperatingPoint: ...
+
+    def forecast(self, layout_id: str) -> Forecast: ...
+
+    def plain_findings(self, layout_id: str) -> tuple[Finding, ...]: ...
+
+    def beside(self, doc: JobDoc) -> "Asked": ...
+
+
 class Offers:
     """The fixes of one layout's findings; every change is forecast once, whichever findings propose it."""
 
-    def __init__(self, oracle: "Oracle", layout_id: str, found: Sequence[Finding]) -> None:
+    def __init__(self, oracle: Asked, layout_id: str, found: Sequence[Finding]) -> None:
         self.oracle, self.layout_id, self.found = oracle, layout_id, found
         self.layout = oracle.resolver.layout(layout_id)
         self.now = oracle.forecast(layout_id)

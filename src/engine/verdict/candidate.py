@@ -35,6 +35,7 @@ class Candidate:
     runs: list[RunAnalysis] = field(default_factory=list)
     conditions: list[Mapping[str, str]] = field(default_factory=list)  # one per run, where known: protocol, load, what was held
     hours: list[float] = field(default_factory=list)
+    remarks: list[str] = field(default_factory=list)  # what its runs were not as the layout asks, in words
     slopes: Mapping[str, int] = field(default_factory=dict)  # channel -> degrees that a line through this layout's runs has taken
 
     @cached_property

@@ -10,6 +10,7 @@ from engine.verdict.candidate import Candidate, final, reckoned
 ROOM_APART_K = 3.0
 POWER_APART_SHARE = 0.03
 CLOCK_APART_SHARE = 0.02
+SPEED_APART_SHARE = 0.05
 Weight = Literal["blocks", "context", "doubt"]
 # Conditions that make a comparison one of unlike things: shown as context, never judged.
 CONTEXT = ("processor", "card", "load", "statistic")
@@ -34,6 +35,8 @@ def confounders(a: Candidate, b: Candidate, channel: str) -> list[Confounder]:
         found += [Confounder(f"{side.name}: a run was left aside, {reason}") for reason in side.left_aside()]
         if temperature:
             found += _of_temperatures(side, channel, part)
+            found += _among_repeats(side)
+        found += [Confounder(f"{side.name}: {words}") for words in side.remarks]
     found += _rooms(a, b, channel)
     if temperature and part in ("cpu", "card", "coolant") and not any(c.weight == "blocks" for c in found):
         found += _loads(a, b, "card" if part == "card" else "cpu")
@@ -61,6 +64,28 @@ def _of_temperatures(side: Candidate, channel: str, part: str) -> list[Confounde
         if run.has("room_doubtful"):
             found.append(Confounder(f"{side.name}: the room temperature is doubtful", "blocks"))
     return found
+
+
+def _among_repeats(side: Candidate) -> list[Confounder]:
+    """A run that was given other power than its repeats, or whose fans turned otherwise."""
+    found = []
+    names = dict.fromkeys(c.name for run in side.judged for c in run.channels if c.name.endswith(("_power_w", "_rpm")))
+    for name in names:
+        means = [(i, c.mean) for i, run in enumerate(side.judged, 1) if (c := run.channel(name))]
+        if len(means) < 2:
+            continue
+        middle = float(np.median([m for _, m in means])) if len(means) > 2 else max(m for _, m in means)
+        share = POWER_APART_SHARE if name.endswith("_w") else SPEED_APART_SHARE
+        for i, mean in means:
+            if middle > 0 and abs(mean - middle) > share * middle:
+                apart = f"{100 * (mean / middle - 1):+.0f}".replace("-", "\N{MINUS SIGN}")
+                found.append(Confounder(f"{side.name}: run {i} of {len(means)} had {apart} % {_plain(name)} against its repeats"))
+    return found
+
+
+def _plain(channel: str) -> str:
+    known = {"cpu_power_w": "processor's power", "card_power_w": "card's power", "pump_rpm": "speed of the pump"}
+    return known.get(channel) or f"speed of {channel.removeprefix('fan_').removesuffix('_rpm').upper()}"
 
 
 def _rooms(a: Candidate, b: Candidate, channel: str) -> list[Confounder]:

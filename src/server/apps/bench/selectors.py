@@ -9,8 +9,10 @@ from django.db.models import Model, QuerySet
 from django.shortcuts import get_object_or_404
 from pydantic import ValidationError
 
+from desk.job.asked import asked_of
 from desk.job.conditions import changed_since, made_with, parts_of
 from desk.runs.ready import ANALYSIS
+from documents.job.asked import Asked
 from documents.job.models import JobDoc
 from documents.job.planned import ProtocolDoc
 from documents.job.reader import check_job, path_of
@@ -18,6 +20,7 @@ from documents.package.said import RunSaid
 from engine.errors import MissingFigureError
 from engine.plan.acceptance import StatisticFigure, by_statistic, judge, judged_by
 from engine.plan.protocol import HELD, Acceptance, Protocol
+from engine.plan.watch import speeds_off
 from engine.runs.analysis import RunAnalysis
 from engine.runs.live import thinned
 from engine.runs.series import Floats
@@ -116,12 +119,17 @@ def candidates_by_load(job_id: int) -> dict[str, list[Candidate]]:
     """Layouts with their valid runs for every load that was run, each run by its protocol's statistic."""
     job = get_object_or_404(Job, pk=job_id)
     runs = sorted(runs_of(job_id, state="valid", layout__isnull=False), key=lambda r: (r.layout.order if r.layout else 0, r.pk))
-    parts = parts_of(check_job(document(job)).doc) if runs else {}
+    doc = check_job(document(job)).doc if runs else None
+    parts = parts_of(doc) if doc else {}
+    asked = {key: asked_of(doc, key).speeds_rpm for key in {r.layout_key for r in runs}} if doc else {}
     found: dict[str, dict[str, Candidate]] = {}
     for run in runs:
         candidate = found.setdefault(run.load or USUAL_LOAD, {}).setdefault(run.layout_key, Candidate(run.layout_key))
         candidate.runs.append(judged_by(analysis_of(run), protocol_of(run).statistic) if run.protocol else analysis_of(run))
         candidate.conditions.append(parts.get(run.layout_key, {}) | conditions_of(run))
+        means = {c.name: c.mean for c in candidate.runs[-1].channels}
+        wanted = Asked.model_validate(run.asked).speeds_rpm if run.asked else asked[run.layout_key]
+        candidate.remarks.extend(words for words in speeds_off(wanted, means) if words not in candidate.remarks)
         if run.made_at:  # a time of import says nothing of the campaign
             candidate.hours.append(run.made_at.timestamp() / 3600)
     return {load: list(of_load.values()) for load, of_load in found.items()}
