@@ -13,7 +13,7 @@ import numpy as np
 
 LEVEL_ONCE = 0.025  # before every layout was run twice: the prior, or very few repeats, stand for the scatter
 LEVEL = 0.07  # at two runs of each, where most campaigns end; all rounds together cost 0.05 to 0.10 (study)
-SPENT, LEAST = 4.0, 0.005  # how fast what a further look may spend shrinks with the runs of each, and what it never falls below
+SPENT, LEAST = 2.5, 0.005  # how fast what a further look may spend shrinks with the runs of each, and what it never falls below
 _NODES = 48
 Pair = tuple[str, str]
 

@@ -134,6 +134,8 @@ def _close(run_id: int, log: RunLog | None, **outcome: Any) -> Run:
         run = get_object_or_404(Run.objects.select_related("job"), pk=run_id)
         basis = basis_of(run)
         analysis = basis.figures(kept) if kept is not None else {}
+        if outcome.get("ended_why") == "settled" and not analysis.get("settled"):
+            return run  # what is stored would not bear it out: it goes on, and is looked at again with the next readings
         with transaction.atomic():
             run = get_object_or_404(Run.objects.select_related("job"), pk=run_id)
             if run.state != "draft":
