@@ -18,4 +18,4 @@ class Identity:
 
 PRODUCT = "0.7.0"
 ENGINE = Identity("1.2.2", "cd0a01ca7c4e646ea48364e1053e08aaeb321f09e59d702d81404a83a445346f")
-METHOD = Identity("6.0.4", "c9b056da108cef17ead0282e1b3a6a5ef388a2450459ffe1bce23aaa6f3508cc")
+METHOD = Identity("6.0.5", "2cab33e1e6ac34193bdb0658622a6c09cf70c737fe7e60dad06e492715b8b455")

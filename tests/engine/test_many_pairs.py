@@ -11,7 +11,7 @@ from engine.verdict.candidate import Candidate
 from engine.verdict.choose import MOST_OF_ONE_RUN, SURE, Option, choose
 from engine.verdict.compare import compare
 from engine.verdict.drift import without_drift
-from engine.verdict.multiple import LEVEL, LEVEL_ONCE, level, range_above, range_quantile, stepwise
+from engine.verdict.multiple import BETWEEN, LEVEL, LEVEL_ONCE, LEVEL_SOME, level, range_above, range_quantile, stepwise
 from tests.runs_made import layout, run, run_of
 
 CPU = "cpu_package_c"
@@ -61,12 +61,17 @@ class StepwiseTest(SimpleTestCase):
         self.assertAlmostEqual(adjusted["B", "C"], 2 * float(stats.t.sf(1.0, 10)), places=9)
 
     def test_what_a_look_may_spend_shrinks_and_its_threshold_never_grows(self) -> None:
-        self.assertEqual((level(1), level(1.75), level(2)), (LEVEL_ONCE, LEVEL_ONCE, LEVEL))
-        levels = [level(n) for n in (2, 2.5, 3, 4, 5, 8)]
+        self.assertEqual((level(1), level(1.75), level(2), level(2.25)), (LEVEL_ONCE, LEVEL_SOME, LEVEL, BETWEEN * LEVEL))
+        levels = [level(n) for n in (2, 2.5, 3, 3.5, 4, 5, 8)]
         self.assertEqual(levels, sorted(levels, reverse=True))
         for layouts in (2, 3, 4, 6):
             thresholds = [range_quantile(level(n), layouts, float(layouts * (n - 1))) * sqrt(1 / n) for n in range(2, 8)]
             self.assertTrue(all(b <= a * 1.03 for a, b in pairwise(thresholds)), (layouts, thresholds))
+            for n in range(2, 6):  # one layout alone is run again, and agrees: the others' standard falls by its degree
+                freedom = float(layouts * (n - 1))
+                before = range_quantile(level(n), layouts, freedom)
+                after = range_quantile(level(n + 1 / layouts), layouts, freedom + 1) * sqrt(freedom / (freedom + 1))
+                self.assertLessEqual(after, before * 1.015, (layouts, n))
 
 
 class NeverSurerTest(SimpleTestCase):
@@ -92,6 +97,22 @@ class NeverSurerTest(SimpleTestCase):
             for pair, word in before.items():
                 if word != "cannot_tell":
                     self.assertIn(after[pair], (word, "no_difference"), (pair, gap))
+
+    def test_one_run_that_agrees_makes_no_word_less_sure(self) -> None:
+        rng = np.random.default_rng(12)
+        for each in (1, 2, 3):
+            for _ in range(20):
+                gap = float(rng.uniform(1, 8))
+                few = [
+                    Candidate(n, [run_of({CPU: v + float(rng.normal(0, 0.4))}) for _ in range(each)])
+                    for n, v in (("A", 50.0), ("B", 50.0 + gap), ("C", 51.0))
+                ]
+                more = [Candidate(c.name, [*c.runs, run_of({CPU: float(np.mean(c.values(CPU)))})] if c is few[1] else c.runs) for c in few]
+                before = {(p.a, p.b): p.word for p in compare(few) if p.channel == CPU}
+                after = {(p.a, p.b): p.word for p in compare(more) if p.channel == CPU}
+                for pair, word in before.items():
+                    if word != "cannot_tell":
+                        self.assertIn(after[pair], (word, "no_difference"), (each, pair, gap))
 
     def test_a_control_run_twice_alone_corrects_nothing_and_is_said(self) -> None:
         control = Candidate("A", [run(cpu_package_c=50.0), run(cpu_package_c=52.0)], hours=[0.0, 3.0])

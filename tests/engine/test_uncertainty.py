@@ -14,7 +14,7 @@ from engine.runs.flag import Flag
 from engine.verdict.candidate import Candidate
 from engine.verdict.compare import FROM_RUN_TO_RUN, Test, compare, layout_budget, pair_budget
 from engine.verdict.drift import without_drift
-from engine.verdict.scatter import PRIOR_FREEDOM, PRIOR_RISE_SHARE, Prior, grubbs, learned, odd_runs, pooled_scatter
+from engine.verdict.scatter import LEAST_BETWEEN, PRIOR_FREEDOM, PRIOR_RISE_SHARE, Prior, grubbs, learned, odd_runs, pooled_scatter
 from tests.engine.test_runs import run_log
 from tests.runs_made import layout, run
 
@@ -110,12 +110,12 @@ class DifferenceTest(SimpleTestCase):
         within = 0.1**2 + 0.3**2 / 3
         rest = PRIOR_FREEDOM - 2
         whole = rest * ((PRIOR_RISE_SHARE * 48) ** 2 + within) / (2 + rest)
-        sigma = sqrt(max(whole - within, 0.0))
+        sigma = sqrt(max(whole - within, LEAST_BETWEEN**2 * max(whole, within)))
         expected = ufloat(0, sigma / sqrt(2)) - ufloat(0, sigma / sqrt(2))
         for _ in "ab":
             expected += sum(ufloat(0, 0.1) for _ in range(2)) / 2 + sum(ufloat(0, 0.3 / sqrt(3)) for _ in range(2)) / 2
         pair = compare([a, b])[0]
-        self.assertAlmostEqual(pair.standard_k or 0, expected.std_dev, delta=2e-4)  # a thirtieth of the scatter is always left to builds
+        self.assertAlmostEqual(pair.standard_k or 0, expected.std_dev, places=9)
         self.assertAlmostEqual(pair.difference_k or 0, -4.0, places=9)
 
     def test_what_it_would_take_to_tell(self) -> None:
@@ -133,7 +133,7 @@ class DifferenceTest(SimpleTestCase):
     def test_a_capped_pair_is_judged_by_power_and_clock(self) -> None:
         held = [Flag("throttled", 900, 2400, "cpu: power fell from 190 W to 150 W")]
         a = Candidate("A", [run(held, cpu_package_c=75.0, cpu_power_w=150.0, cpu_clock_mhz=4300.0)])
-        b = Candidate("B", [run(held, cpu_package_c=75.0, cpu_power_w=170.0, cpu_clock_mhz=4700.0)])
+        b = Candidate("B", [run(held, cpu_package_c=75.0, cpu_power_w=170.0, cpu_clock_mhz=4500.0)])
         pairs = {p.channel: p for p in compare([a, b])}
         self.assertTrue(pairs["cpu_package_c"].at_limit)
         self.assertEqual(pairs["cpu_package_c"].word, "cannot_tell")

@@ -47,9 +47,9 @@ class CoverageTest(SimpleTestCase):
             found.append(Candidate(name, [self.pools[gap][i] for i in chosen]))
         return found
 
-    def words(self, gap: float, repeats: int, margin: float = MARGIN_K) -> list[Word]:
+    def words(self, gap: float, repeats: int) -> list[Word]:
         return [
-            next(p.word for p in compare(self.drawn(seed, {"A": 0.0, "B": gap}, repeats), margin) if p.channel == CHANNEL)
+            next(p.word for p in compare(self.drawn(seed, {"A": 0.0, "B": gap}, repeats), MARGIN_K) if p.channel == CHANNEL)
             for seed in range(SEEDS)
         ]
 
@@ -59,15 +59,12 @@ class CoverageTest(SimpleTestCase):
             self.assertLessEqual(sum(w in ("better", "worse") for w in said), at_most(0.05), repeats)
 
     def test_no_difference_is_rarely_said_of_a_gap_as_wide_as_the_margin(self) -> None:
-        means = {gap: float(np.mean([c.rise_k or 0.0 for r in self.pools[gap] if (c := r.channel(CHANNEL))])) for gap in (0.0, MARGIN_K)}
-        margin = means[MARGIN_K] - means[0.0]  # what is true of these pools: thirty-six runs have a scatter of their own
-        self.assertLessEqual(self.words(MARGIN_K, 6, margin).count("no_difference"), at_most(0.025))
+        self.assertLessEqual(self.words(MARGIN_K, 6).count("no_difference"), at_most(0.025))
 
     def test_no_difference_is_found_where_it_is_true(self) -> None:
         self.assertGreaterEqual(self.words(0.0, 6).count("no_difference"), 0.6 * SEEDS)
 
     def test_the_true_best_is_named_and_a_wrong_one_is_not(self) -> None:
         found = [named(self.drawn(seed, {"A": 3.0, "B": 0.0, "C": 3.0}, 3)) for seed in range(SEEDS)]
-        # These builds scatter by 0.7 K, which three repeats of each know no better than to a third.
-        self.assertGreaterEqual(found.count("B"), 0.75 * SEEDS)
+        self.assertGreaterEqual(found.count("B"), 0.8 * SEEDS)
         self.assertLessEqual(sum(n not in (None, "B") for n in found), 0.05 * SEEDS)

@@ -10,6 +10,9 @@ from engine.runs.budget import BudgetLine, coverage_factor
 from engine.runs.series import ROOM_CHANNEL
 
 MOST_BAND_K = 12.0  # an end that is known no better is no figure
+WELL_RECKONED_K = 0.4  # one sigma of what was reckoned on: an end known as well as this counts beside those that were reached
+TO_COME = "still to come when the run ended, reckoned on"
+TO_COME_OWN = "the same, from layout to layout"
 UNSEEN_SHARE = 0.15  # of what was left at the end of a run: stages too slow to be seen in it (study)
 
 
@@ -40,8 +43,8 @@ class Candidate:
 
     @cached_property
     def judged(self) -> list[RunAnalysis]:
-        """The runs that can carry a judgement: settled ones where there are any, else those whose end can be reckoned; all of them
-        where none can, so that the reason is said."""
+        """The runs that can carry a judgement: those whose end was reached or is well known where there are any, else those whose
+        end can be reckoned; all of them where none can, so that the reason is said."""
         good = [run for run in self.runs if not spoilt(run)]
         return [run for run in good if ended(run)] or good or self.runs
 
@@ -93,8 +96,20 @@ def final(run: RunAnalysis, channel: ChannelAnalysis) -> bool:
 
 
 def ended(run: RunAnalysis) -> bool:
-    """Whether every loaded temperature of a run had come to its end by itself."""
-    return all(final(run, c) and "reckoned" not in c.flags for c in run.channels if c.settled is not None)
+    """Whether every loaded temperature of a run had come to its end, or was so near that its end is well known."""
+    return all(_unknown_k(run, c) <= WELL_RECKONED_K for c in run.channels if c.settled is not None)
+
+
+def _unknown_k(run: RunAnalysis, channel: ChannelAnalysis) -> float:
+    """One sigma of what was reckoned on to a channel's figure: none where its end was reached, boundless where nobody knows it."""
+    if final(run, channel):
+        lines = channel.budget
+    else:
+        figure = reckoned(channel)
+        if figure is None:
+            return inf
+        lines = figure.lines
+    return hypot(*(x.standard for x in lines if x.what in (TO_COME, TO_COME_OWN)))
 
 
 def reckoned(channel: ChannelAnalysis) -> RunFigure | None:
@@ -106,7 +121,7 @@ def reckoned(channel: ChannelAnalysis) -> RunFigure | None:
         return None
     left = channel.final_estimate - channel.mean
     standard = hypot(channel.final_band / coverage_factor(inf), UNSEEN_SHARE * left)
-    line = BudgetLine("still to come when the run ended, reckoned on", standard, "A")
+    line = BudgetLine(TO_COME, standard, "A")
     return RunFigure(channel.rise_k + left, (*(channel.budget or ()), line), reckoned=True)
 
 

@@ -11,14 +11,12 @@ from math import hypot, inf, log, sqrt
 
 from engine.runs.analysis import ChannelAnalysis, RunAnalysis
 from engine.runs.budget import BudgetLine, coverage_factor
-from engine.verdict.candidate import UNSEEN_SHARE, Candidate, final
+from engine.verdict.candidate import TO_COME, TO_COME_OWN, UNSEEN_SHARE, Candidate, final
 
 RECKONED = "reckoned"  # flag of a channel whose figure is the end it was going to
 LIKE_LENGTH = 1.3  # runs whose lengths lie within this ratio lack alike
 OWN_SHARE = 0.12  # of what is lacking: how far it differs from layout to layout, whose air sets the time it takes (study)
 MOST_UNKNOWN_K = 15.0  # one sigma of what is lacking, beyond which nothing is said; it is common to alike runs, so they still compare
-TO_COME = "still to come when the run ended, reckoned on"
-TO_COME_OWN = "the same, from layout to layout"
 
 
 @dataclass(frozen=True)
