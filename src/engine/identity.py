@@ -17,5 +17,5 @@ class Identity:
 
 
 PRODUCT = "0.7.0"
-ENGINE = Identity("1.2.2", "cd0a01ca7c4e646ea48364e1053e08aaeb321f09e59d702d81404a83a445346f")
-METHOD = Identity("6.0.5", "2cab33e1e6ac34193bdb0658622a6c09cf70c737fe7e60dad06e492715b8b455")
+ENGINE = Identity("1.2.3", "2f111efbe5c43436bfdbecdff26a3cceffdad5e907462e62f82e2a463b625bd8")
+METHOD = Identity("6.1.0", "7ac7d015a72a28881002e60b6b3a7a5545e729a17128fee99c2570ce011e4f00")

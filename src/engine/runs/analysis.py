@@ -10,9 +10,11 @@ from engine.errors import MissingFigureError
 from engine.identity import METHOD
 from engine.runs.budget import ROOM_PLACING_K, BudgetLine, combined, rectangular, room_lines, sensor_error
 from engine.runs.flag import Flag
-from engine.runs.flags import run_flags, unmarked
+from engine.runs.flags import hunting_flags, run_flags, unmarked
+from engine.runs.hunting import columns
+from engine.runs.rounding import rounding_of
 from engine.runs.series import ROOM_CHANNEL, RunLog
-from engine.runs.settle import approach, over_room, settled_at_s
+from engine.runs.settle import Approach, approach, over_room, settled_at_s, turning
 from engine.runs.window import inside, tail, window_mean
 
 MOST_BY_HAND = 12
@@ -41,6 +43,9 @@ class ChannelAnalysis:
     max_rise_k: float | None = None  # the largest over room
     above_background_db: float | None = None  # of a level, where the room's own is known
     readings: int = 0  # 1 to 3: taken by hand, with a stated accuracy instead of a scatter
+    hunts_s: float | None = None  # it swings without end: the time of a turn, and how far either way
+    hunts_k: float | None = None
+    why: str = ""  # what keeps a loaded temperature from being called settled
     budget: tuple[BudgetLine, ...] = ()  # of the rise over room where there is one, else of the mean
 
 
@@ -73,13 +78,16 @@ def analyse(
     person has marked) are left out of every figure.
     """
     whole, log = log, log.without(disturbed_s)
-    window = tail(log, window_s)
-    channels = tuple(_over_floor(c, background_dba) for name in log.channels if (c := _channel(log, name, window)) is not None)
+    fits = {name: approach(log.elapsed_s, over_room(log, name)) for name in log.loaded}
+    swing = turning(fits)
+    window = tail(log, window_s, swing[1].period_s if swing else None)
+    seen = _Seen(fits, window, swing[1].period_s if swing else None)
+    channels = tuple(_over_floor(c, background_dba) for name in log.channels if (c := _channel(log, name, seen)) is not None)
     loaded = [c for c in channels if c.settled is not None]
     settled = bool(loaded) and all(c.settled for c in loaded)
     times = [settled_at_s(log, c.name) for c in loaded] if settled else []
     at = max((t for t in times if t is not None), default=None)
-    flags = unmarked(run_flags(whole, settled, window, background_dba), disturbed_s)
+    flags = unmarked([*run_flags(whole, settled, window, background_dba, _why(loaded)), *hunting_flags(log, swing)], disturbed_s)
     cores = [c.mean for c in channels if c.name.startswith("cpu_core_")]
     spread = max(cores) - min(cores) if len(cores) > 1 else None
     return RunAnalysis(
@@ -99,22 +107,40 @@ def _over_floor(channel: ChannelAnalysis, background_dba: float | None) -> Chann
     return replace(channel, above_background_db=channel.mean - background_dba)
 
 
-def _channel(log: RunLog, name: str, window: tuple[float, float]) -> ChannelAnalysis | None:
-    use = inside(log, window)
+@dataclass(frozen=True)
+class _Seen:
+    """What is known of a run before its channels are averaged."""
+
+    fits: dict[str, Approach | None]
+    window: tuple[float, float]
+    turn_s: float | None
+
+
+def _why(loaded: Sequence[ChannelAnalysis]) -> str:
+    """Which channels have not settled and why, the one that is furthest first."""
+    open_ones = sorted((c for c in loaded if not c.settled), key=lambda c: -(c.minutes_left or 0))
+    return "; ".join(f"{c.name.rsplit('_', 1)[0].replace('_', ' ')}: {c.why}" for c in open_ones[:3])
+
+
+def _channel(log: RunLog, name: str, seen: _Seen) -> ChannelAnalysis | None:
+    window, use = seen.window, inside(log, seen.window)
+    rounding = rounding_of(log.channels[name])
+    swing = columns(log.elapsed_s[use], seen.turn_s, np.ones(int(use.sum()))) if seen.turn_s else None
     try:
-        stats = window_mean(log.channels[name][use])
+        stats = window_mean(log.channels[name][use], rounding, swing)
     except MissingFigureError:
         return _by_hand(log, name, window)
+    why, fit = "", None
     rise = rise_error = final = band = left = slope = None
     settled, lines = None, stats.lines
     if name in log.temperatures and log.room_c is not None:
-        over = window_mean(over_room(log, name)[use])
+        over = window_mean(over_room(log, name)[use], rounding, swing)
         # The step is the sensor's, not that of its difference to the room.
         lines = (over.lines[0], stats.lines[1], *room_lines())
         rise, rise_error = over.mean, combined(x for x in lines if not x.common)[0]
     if name in log.loaded:
-        fit = approach(log.elapsed_s, over_room(log, name))
-        settled = fit.settled if fit else False
+        fit = seen.fits[name]
+        settled, why = (fit.settled, fit.words) if fit else (False, "too few readings to tell")
         if fit:
             shift = float(np.nanmean(log.room_c[use])) if log.room_c is not None else 0.0
             final, band, left, slope = fit.final + shift, fit.final_band, fit.minutes_left, fit.slope_k_min
@@ -137,6 +163,9 @@ def _channel(log: RunLog, name: str, window: tuple[float, float]) -> ChannelAnal
         max_rise_k=None if rise is None else rise + stats.maximum - stats.mean,
         readings=stats.count,
         budget=_with_sensor(name, lines),
+        why=why,
+        hunts_s=fit.hunting.period_s if fit and fit.hunting else None,
+        hunts_k=fit.hunting.amplitude_k if fit and fit.hunting else None,
     )
 
 

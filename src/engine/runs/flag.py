@@ -35,6 +35,10 @@ MEANING: MappingProxyType[str, tuple[str, str]] = MappingProxyType(
         "disturbed": ("The mean holds something that is not the layout.", "Mark the minute as left out, or wait and average later."),
         "loop_not_purged": ("Flow and noise of the loop will change by themselves.", "Let the pump run at full until it is quiet; repeat."),
         "sound_near_floor": ("The room is a large part of the level.", "Measure nearer, or when the room is quieter."),
+        "hunting": (
+            "The figure is the mean about which it swings, over whole turns; speeds and levels go round with it.",
+            "Flatten the fan's curve or give it a delay, and repeat; or compare as it is.",
+        ),
         "integer_resolution": ("Differences under a degree hide in the sensor's step.", "Average longer, or repeat."),
     }
 )

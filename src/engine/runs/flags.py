@@ -5,6 +5,7 @@ from collections.abc import Sequence
 import numpy as np
 
 from engine.runs.flag import Flag
+from engine.runs.hunting import Hunting
 from engine.runs.series import RunLog, resolution
 from engine.runs.watch import watched
 
@@ -16,8 +17,8 @@ POWER_LOST_W = 3.0
 FLAT_K = 1.5
 
 
-def run_flags(log: RunLog, settled: bool, window: tuple[float, float], background_dba: float | None = None) -> list[Flag]:
-    """All flags of a run; ``settled`` as the settle test called it, ``window`` the averaging window in s.
+def run_flags(log: RunLog, settled: bool, window: tuple[float, float], background_dba: float | None = None, why: str = "") -> list[Flag]:
+    """All flags of a run; ``settled`` as the settle test called it and ``why`` where not, ``window`` the averaging window in s.
 
     ``background_dba`` is the room's level with the machine off, where it is known.
     """
@@ -32,12 +33,23 @@ def run_flags(log: RunLog, settled: bool, window: tuple[float, float], backgroun
             found.append(Flag("room_drift", start, end, f"the room moved by {drift:+.1f} K during the run"))
         found += _colder_than_room(log)
     if not settled and log.loaded:
-        found.append(Flag("too_short", start, end, f"not settled after {(end - start) / 60:.0f} min; run longer"))
+        found.append(
+            Flag("too_short", start, end, f"not settled after {(end - start) / 60:.0f} min{': ' + why if why else ''}; run longer")
+        )
     found += _gaps(log)
     found += _throttled(log, "cpu")
     found += _throttled(log, "card")
     found += watched(log, window, background_dba)
     return found
+
+
+def hunting_flags(log: RunLog, swing: tuple[str, Hunting] | None) -> list[Flag]:
+    """A channel that swings without end, told once for the run by the one that swings most."""
+    if swing is None:
+        return []
+    name, found = swing
+    words = f"{name.rsplit('_', 1)[0].replace('_', ' ')} swings by {found.amplitude_k:.1f} K either way every {found.period_s:.0f} s"
+    return [Flag("hunting", float(log.elapsed_s[0]), float(log.elapsed_s[-1]), words)]
 
 
 def unmarked(flags: Sequence[Flag], disturbed_s: Sequence[tuple[float, float]]) -> list[Flag]:

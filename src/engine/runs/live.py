@@ -6,9 +6,9 @@ from dataclasses import dataclass
 import numpy as np
 
 from engine.runs.flag import Flag
-from engine.runs.flags import run_flags, unmarked
+from engine.runs.flags import hunting_flags, run_flags, unmarked
 from engine.runs.series import ROOM_CHANNEL, Floats, RunLog
-from engine.runs.settle import MOST_REMAINING_K, Approach, approach, over_room, settled_at_s
+from engine.runs.settle import MOST_REMAINING_K, Approach, approach, over_room, settled_at_s, turning
 from engine.runs.window import tail
 
 RATE_OVER_S = 120.0
@@ -34,6 +34,9 @@ class LiveChannel:
     minutes_left: float | None
     final_k: float | None
     band_k: float | None
+    why: str = ""  # what keeps it from being called settled
+    hunts_s: float | None = None  # it swings without end: the time of a turn, and how far either way
+    hunts_k: float | None = None
 
 
 @dataclass(frozen=True)
@@ -63,7 +66,10 @@ def live_figures(log: RunLog, window_s: float | None = None, disturbed_s: Sequen
     unsaid = WARMING if settled else WARMING | {"disturbed"}  # a part on its way up leaves every window's course
     flags: list[Flag] = []
     if log.duration_s > FIRST_FLAGS_S:
-        flags = [f for f in unmarked(run_flags(whole, True, tail(log, window_s)), disturbed_s) if f.code not in unsaid]
+        swing = turning(fits)
+        window = tail(log, window_s, swing[1].period_s if swing else None)
+        found = [*run_flags(whole, True, window), *hunting_flags(log, swing)]
+        flags = [f for f in unmarked(found, disturbed_s) if f.code not in unsaid]
     return LiveFigures(
         duration_s=log.duration_s,
         channels=channels,
@@ -105,6 +111,9 @@ def _channel(log: RunLog, name: str, fit: Approach | None, loaded: bool) -> Live
         fit.minutes_left,
         fit.final,
         max(fit.final_band, fit.remaining_bound),
+        fit.words,
+        fit.hunting.period_s if fit.hunting else None,
+        fit.hunting.amplitude_k if fit.hunting else None,
     )
 
 

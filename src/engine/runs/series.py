@@ -11,7 +11,8 @@ from engine.errors import ImpossibleInputError
 
 Floats = NDArray[np.float64]
 ROOM_CHANNEL = "room_c"
-LOADED_RISE_K = 5.0  # a temperature that rises by less was not loaded
+LOADED_RISE_K = 5.0  # a temperature that rises by less was not loaded, unless its part was warm already
+PARTS = ("cpu_", "card_", "coolant")
 
 
 @dataclass(frozen=True, eq=False)
@@ -68,12 +69,18 @@ class RunLog:
 
     @cached_property
     def loaded(self) -> list[str]:
-        """Temperature channels that warmed up by more than a few kelvin."""
+        """Temperature channels that a load moved by more than a few kelvin, or whose part is warmer than the room by as much
+        throughout: a run that began warm is judged like any other."""
         found = []
         for name in self.temperatures:
             values = self.channels[name][np.isfinite(self.channels[name])]
             tenth = max(len(values) // 20, 1)
-            if len(values) > 20 and np.median(values[-tenth:]) - np.median(values[:tenth][: max(tenth // 4, 1)]) > LOADED_RISE_K:
+            if len(values) <= 20:
+                continue
+            last = float(np.median(values[-tenth:]))
+            moved = last - float(np.median(values[:tenth][: max(tenth // 4, 1)]))
+            warm = self.room_c is not None and name.startswith(PARTS) and last - float(self.room_c[-1]) > LOADED_RISE_K
+            if moved > LOADED_RISE_K or warm:
                 found.append(name)
         return found
 

@@ -7,7 +7,8 @@ import numpy as np
 
 from engine.errors import MissingFigureError
 from engine.runs.budget import BudgetLine
-from engine.runs.series import Floats, RunLog, resolution
+from engine.runs.rounding import Rounding, rounding_of, unseen_k
+from engine.runs.series import Floats, RunLog
 
 DEFAULT_WINDOW_S = 300.0
 MOST_WINDOW_SHARE = 1 / 5  # of the run; a short run gets a short tail
@@ -41,24 +42,34 @@ def effective_count(values: Floats) -> float:
     return max(n * (1 - r1) / (1 + r1), 1.0)
 
 
-def window_mean(values: Floats) -> WindowMean:
-    """Mean and standard error of readings in a window; NaN are left out. Raises MissingFigureError for fewer than four."""
-    good = values[np.isfinite(values)]
+def window_mean(values: Floats, rounding: Rounding | None = None, swing: Floats | None = None) -> WindowMean:
+    """Mean and standard error of readings in a window; NaN are left out. Raises MissingFigureError for fewer than four.
+
+    ``rounding``: the sensor's step and noise as the whole run shows them. ``swing``: columns of a hunting's harmonics at the same
+    readings; what they explain is no scatter, since the window holds whole turns.
+    """
+    finite = np.isfinite(values)
+    good = values[finite]
     if len(good) < 4:
         raise MissingFigureError("fewer than four readings in the window", "window", "Choose a longer window.")
-    sd = float(good.std(ddof=1))
-    step = resolution(values)
-    count = effective_count(good)
-    random = sd / sqrt(count)
-    # A reading that never leaves its step carries the whole rectangular uncertainty; flicker averages part of it away.
-    unseen = step / sqrt(12) if sd < step / 2 else step / sqrt(12) / 2
+    rounding = rounding or rounding_of(values)
+    around = good - good.mean()
+    if swing is not None:
+        around = around - swing[finite] @ np.linalg.lstsq(swing[finite], around, rcond=None)[0]
+    count = effective_count(around)
+    random = float(around.std(ddof=1)) / sqrt(count)
+    unseen = unseen_k(rounding.step, rounding.noise)
     lines = (BudgetLine("scatter within the window", random, "A", max(count - 1, 1.0)), BudgetLine("the sensor's whole steps", unseen))
-    return WindowMean(float(good.mean()), sd, hypot(random, unseen), float(good.max()), len(good), step, lines)
+    sd = float(good.std(ddof=1))
+    return WindowMean(float(good.mean()), sd, hypot(random, unseen), float(good.max()), len(good), rounding.step, lines)
 
 
-def tail(log: RunLog, window_s: float | None = None) -> tuple[float, float]:
-    """Start and end in s of the averaging window at the end of a run."""
+def tail(log: RunLog, window_s: float | None = None, turn_s: float | None = None) -> tuple[float, float]:
+    """Start and end in s of the averaging window at the end of a run: whole turns of a swing of ``turn_s``, where half the run
+    holds one."""
     length = min(DEFAULT_WINDOW_S, log.duration_s * MOST_WINDOW_SHARE) if window_s is None else min(window_s, log.duration_s)
+    if turn_s and turn_s <= log.duration_s / 2:
+        length = max(int(length / turn_s), 1) * turn_s
     end = float(log.elapsed_s[-1])
     return end - length, end
 

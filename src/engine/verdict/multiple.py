@@ -28,7 +28,7 @@ def level(runs_of_each: float) -> float:
     whole = runs_of_each - rounds < 1e-6
     if rounds < 2:
         return LEVEL_ONCE if whole or rounds < 1 else LEVEL_SOME
-    return max(LEVEL * (2.0 / rounds) ** SPENT, LEAST) * (1.0 if whole else BETWEEN)
+    return max(float(LEVEL * (2.0 / rounds) ** SPENT), LEAST) * (1.0 if whole else BETWEEN)
 
 
 def stepwise(values: Mapping[str, float], standards: Mapping[Pair, float], freedom: Mapping[Pair, float]) -> dict[Pair, float]:

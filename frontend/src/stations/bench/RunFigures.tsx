@@ -4,6 +4,7 @@ import { useJob } from "@/shared/job/store";
 import { useUnits } from "@/shared/units/units";
 import { num } from "@/shared/words/lists";
 import { channelWords, unitKind } from "@/shared/words/words";
+import { swing } from "@/stations/bench/swing";
 
 const STATISTICS: Record<string, string> = { tail_max: "by its protocol", core_mean: "mean of cores" };
 
@@ -52,7 +53,7 @@ export function RunFigures({ run }: { run: Run }) {
                 </th>
                 <td className="px-3 max-sm:order-3 max-sm:col-span-2 max-sm:px-0">
                   {loaded ? (
-                    <Soak settled={c.settled ?? false} minutesLeft={c.minutes_left} final={c.final_band} />
+                    <Soak channel={c} />
                   ) : (
                     <span className="text-small text-faint">
                       {c.flags.includes("by_hand")
@@ -125,13 +126,13 @@ function Cores({ cores, spread }: { cores: Run["analysis"]["channels"]; spread: 
   );
 }
 
-function Soak({ settled, minutesLeft, final }: { settled: boolean; minutesLeft: number | null; final: number | null }) {
-  const band = final !== null ? ` ends within ±${final.toFixed(1)} K` : "";
-  const words = settled
-    ? `settled,${band}`
-    : minutesLeft && minutesLeft >= 1
-      ? `not settled, about ${Math.ceil(minutesLeft)} min more`
-      : "not settled";
+function Soak({ channel: c }: { channel: Run["analysis"]["channels"][number] }) {
+  const units = useUnits();
+  const settled = c.settled ?? false;
+  const band =
+    c.final_band !== null ? `, ends within ±${units.text("difference", c.final_band)} ${units.unit("difference")}` : "";
+  const more = c.minutes_left && c.minutes_left >= 1 ? `, about ${Math.ceil(c.minutes_left)} min more` : "";
+  const words = `${settled ? `settled${band}` : `not settled${more}`}${swing(c, units)}`;
   return (
     <div className={`relative min-h-6 rounded-sm border border-base-content ${settled ? "bg-base-content text-base-100" : ""}`}>
       {!settled && (
@@ -144,6 +145,7 @@ function Soak({ settled, minutesLeft, final }: { settled: boolean; minutesLeft: 
         />
       )}
       <span className="relative px-2 text-small font-semibold">{words}</span>
+      {!settled && c.why && <span className="relative block px-2 pb-0.5 text-small">{c.why}</span>}
     </div>
   );
 }

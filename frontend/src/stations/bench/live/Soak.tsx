@@ -4,6 +4,7 @@ import { useJob } from "@/shared/job/store";
 import { useUnits } from "@/shared/units/units";
 import { num } from "@/shared/words/lists";
 import { channelWords } from "@/shared/words/words";
+import { swing } from "@/stations/bench/swing";
 
 const FIRST = ["cpu_package_c", "card_core_c", "coolant_c"];
 const THEN = ["vrm_c", "air_rear_c", "board_sensor_c"];
@@ -82,7 +83,7 @@ function Bar({ channel: c }: { channel: LiveChannel }) {
   const left = c.minutes_left;
   const rate = c.rate_k_min === null ? "" : `${units.signed("difference", c.rate_k_min, 1)} /min`;
   const words = c.settled
-    ? `settled, ends within ±${units.text("difference", c.band_k)}`
+    ? `settled, ends within ±${units.text("difference", c.band_k)}${swing(c, units)}`
     : left === null || left === undefined || left > EARLY_MIN
       ? c.settled === null
         ? "hardly warms"

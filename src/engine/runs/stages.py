@@ -1,0 +1,214 @@
+"""How a channel approaches its end: up to three stages, weighed by the evidence for them.
+
+``y = end + sum b_j exp(-t / tau_j)`` is solved for every choice of none to three time constants of a grid. How much each choice counts
+is its marginal likelihood (source: raftery), on the effective number of independent residuals (source: bartlett), so that a stage is
+there only as far as the readings ask for it, and one that they cannot exclude widens the band. End, what is left and its course are
+mixtures over all choices (source: gum_mc in spirit: the whole distribution, not one best fit).
+"""
+
+from dataclasses import dataclass
+from functools import lru_cache
+from itertools import combinations, pairwise
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy import special
+
+from engine.runs.series import Floats
+from engine.runs.window import effective_count
+
+TAUS_S: Floats = np.geomspace(15.0, 2000.0, 32)  # a heatsink's seconds to a structure's tens of minutes
+APART = 1.6  # stages nearer than this in their time constants are one
+MOST_STAGES = 3
+COUNTS = (1.0, 1.0, 2.0, 4.0)  # what no, one, two and three stages count beforehand: most machines have a slow one, however small
+LEAST_FREEDOM = 6.0
+LEAST_SCALE_K = 1.0  # of a stage's size beforehand: the range of the readings, or this
+SLOW_S, SLOW_SHARE = (
+    (700.0, 1200.0, 2000.0),
+    (0.6, 0.35, 0.15),
+)  # how large a stage may be beforehand: what takes twenty minutes is a small share
+AGAINST = 0.1  # stages that go against each other are seldom: what such a choice counts
+MOST_PARTS = 32
+CLEAR_K, SELDOM = 5.0, 0.05  # what has clearly warmed is seldom over its end: how much that counts against the other way
+FORGOTTEN = 1e-3  # a choice with less weight than this share of the best one's is left out
+AHEAD_S: Floats = np.concatenate([[0.0], np.geomspace(10.0, 14400.0, 120)])
+
+
+@dataclass(frozen=True, eq=False)
+class Stages:
+    """A mixture over choices of time constants; one row each. ``sizes`` are what each stage has left at the last reading; ``way`` is
+    1 where the channel warms, -1 where it cools, and what lies beyond the end counts ``seldom``."""
+
+    weights: Floats
+    end: Floats
+    end_error: Floats
+    left: Floats
+    left_error: Floats
+    sizes: Floats
+    taus_s: Floats
+    freedom: float
+    residual: Floats
+    way: float
+    seldom: float
+
+    @property
+    def end_mean(self) -> float:
+        return float(self.weights @ self.end)
+
+    @property
+    def left_mean(self) -> float:
+        return float(self.weights @ self.left)
+
+    def end_band(self, further: float = 0.0, confidence: float = 0.95) -> float:
+        """Half-width about the mean that holds ``confidence``; ``further``: one sigma of what no choice knows of."""
+        return self._within(self.end - self.end_mean, np.hypot(self.end_error, further), confidence)
+
+    def left_bound(self, further: float = 0.0, confidence: float = 0.95) -> float:
+        """What the magnitude of what is left stays below at ``confidence``."""
+        return self._within(self.way * self.left, np.hypot(self.left_error, further), confidence, one_sided=True)
+
+    def slope_k_min(self) -> float:
+        """At the last reading."""
+        return float(self.weights @ (self.sizes / self.taus_s).sum(axis=1)) * 60
+
+    def seconds_until(self, left_k: float) -> float:
+        """When no more than ``left_k`` will be left: the median over all choices; 0 where it is so already."""
+        course = np.abs(np.einsum("mk,mka->ma", self.sizes, np.exp(-AHEAD_S / self.taus_s[:, :, None])))
+        over = course > left_k
+        last = np.where(over.any(axis=1), len(AHEAD_S) - 1 - np.argmax(over[:, ::-1], axis=1), -1)
+        at = np.where(last < 0, 0.0, AHEAD_S[np.minimum(last + 1, len(AHEAD_S) - 1)])
+        order = np.argsort(at)
+        return float(at[order][np.searchsorted(np.cumsum(self.weights[order]), 0.5)])
+
+    def _within(self, centre: Floats, error: Floats, confidence: float, one_sided: bool = False) -> float:
+        weights, centre, error = _merged(self.weights, centre, error)
+        seldom = self.seldom if one_sided else 1.0
+
+        def below(x: Floats) -> Floats:
+            return np.asarray(weights @ special.stdtr(self.freedom, (x - centre[:, None]) / error[:, None]))
+
+        nought = float(below(np.zeros(1))[0])
+        wanted = confidence * ((1 - nought) + seldom * nought)
+        low, high = 0.0, float(np.max(np.abs(centre)) + 20 * np.max(error))
+        for _ in range(3):
+            at = np.linspace(low, high, 17)
+            inside = below(at) - nought + seldom * (nought - below(-at))
+            i = max(int(np.searchsorted(inside, wanted)), 1)
+            low, high = float(at[i - 1]), float(at[min(i, len(at) - 1)])
+        return high
+
+
+@lru_cache(maxsize=1)
+def _choices() -> tuple[NDArray[np.int_], Floats]:
+    """Every choice as indices into the time constants, one past the last where a stage is absent, with the log of what it counts
+    beforehand: each number of stages alike, each choice of one number alike."""
+    n = len(TAUS_S)
+    rows: list[tuple[int, ...]] = []
+    before: list[float] = []
+    for stages in range(MOST_STAGES + 1):
+        found = [c for c in combinations(range(n), stages) if all(TAUS_S[b] >= APART * TAUS_S[a] for a, b in pairwise(c))]
+        found = [c for c in found if stages < MOST_STAGES or c[0] % 2 == 0]  # the fastest of three hardly moves the end
+        rows += [(*c, *(n,) * (MOST_STAGES - stages)) for c in found]
+        before += [float(np.log(COUNTS[stages] / len(found)))] * len(found)
+    return np.array(rows), np.array(before)
+
+
+def stages(t: Floats, y: Floats, turns: Floats | None = None) -> Stages:
+    """Of block means ``y`` at ``t`` (s from the start); ``turns``: columns of a swing that is no approach, to be left out."""
+    choices, before = _choices()
+    base = np.ones((len(t), 1)) if turns is None else np.column_stack([np.ones(len(t)), turns])
+    shapes = np.exp(-t[:, None] / TAUS_S)
+    gram = np.linalg.pinv(base.T @ base)
+    onto, level = gram @ (base.T @ shapes), gram @ (base.T @ y)
+    free, rest = shapes - base @ onto, y - base @ level
+    scale = max(float(np.quantile(y, 0.95) - np.quantile(y, 0.05)), LEAST_SCALE_K)
+    size = scale * np.interp(np.log(TAUS_S), np.log(SLOW_S), SLOW_SHARE)
+    cross, pull = free.T @ free, free.T @ rest
+
+    # The noise first, from the choice that leaves least.
+    loose, _, _ = _solved(cross, pull, np.full(len(TAUS_S), 1e-9 * float(np.trace(cross)) + 1e-12), choices)
+    gain = 2 * (loose * _padded(pull)[choices]).sum(axis=1) - _quadratic(cross, loose, choices)
+    best = int(np.argmax(gain))
+    residual = rest - np.column_stack([free, np.zeros(len(t))])[:, choices[best]] @ loose[best]
+    freedom = max(effective_count(residual) - 4 - (base.shape[1] - 1), LEAST_FREEDOM)
+    variance = max(float(residual @ residual) / freedom, 1e-12)
+
+    figures, inverse, log_det = _solved(cross / variance, pull / variance, size**-2.0, choices)
+    absent = choices == len(TAUS_S)
+    evidence = before + 0.5 * (figures * _padded(pull)[choices]).sum(axis=1) / variance - 0.5 * log_det
+    evidence -= _padded(np.log(size))[choices].sum(axis=1)
+    error = np.sqrt(np.maximum(np.einsum("mii->mi", inverse), 1e-300))
+    for_one = special.log_ndtr(np.where(absent, 40.0, figures / error)).sum(axis=1)
+    for_other = special.log_ndtr(np.where(absent, 40.0, -figures / error)).sum(axis=1)
+    evidence += np.log(AGAINST + (1 - AGAINST) * (np.exp(for_one) + np.exp(for_other)))
+    keep = evidence > evidence.max() + np.log(FORGOTTEN)
+    choices, figures, inverse, absent = choices[keep], figures[keep], inverse[keep], absent[keep]
+    weights = np.exp(evidence[keep] - evidence[keep].max())
+    weights /= weights.sum()
+
+    taus = np.where(absent, 1.0, np.append(TAUS_S, 1.0)[choices])
+    last, lever = _padded(shapes[-1])[choices], _padded(onto[0])[choices]
+    end = level[0] - (lever * figures).sum(axis=1)
+    end_error = np.sqrt(np.einsum("mi,mij,mj->m", lever, inverse, lever) + variance * gram[0, 0])
+    left_error = np.sqrt(np.maximum(np.einsum("mi,mij,mj->m", last, inverse, last), 1e-12))
+    sizes = -figures * last
+    left = sizes.sum(axis=1)
+    so_far = float(weights @ (end - left)) - float(np.median(y[: max(len(y) // 40, 1)]))
+    clear = abs(so_far) > CLEAR_K
+    return Stages(
+        weights, end, end_error, left, left_error, sizes, taus, freedom, residual, 1.0 if so_far >= 0 else -1.0, SELDOM if clear else 1.0
+    )
+
+
+def _merged(weights: Floats, centre: Floats, error: Floats) -> tuple[Floats, Floats, Floats]:
+    """Neighbours of a large mixture joined, with their mean and variance."""
+    if len(weights) <= MOST_PARTS:
+        return weights, centre, error
+    order = np.argsort(centre)
+    weights, centre, error = weights[order], centre[order], error[order]
+    parts = np.minimum((np.cumsum(weights) * MOST_PARTS).astype(int), MOST_PARTS - 1)
+    whole = np.bincount(parts, weights)
+    held = whole > 0
+    mean = np.bincount(parts, weights * centre)[held] / whole[held]
+    spread = np.bincount(parts, weights * (error**2 + centre**2))[held] / whole[held] - mean**2
+    return np.asarray(whole[held], float), mean, np.asarray(np.sqrt(np.maximum(spread, 1e-16)), float)
+
+
+def _padded(column: Floats) -> Floats:
+    """With one more of nothing, which stands for a stage that is absent."""
+    return np.append(column, 0.0)
+
+
+def _quadratic(cross: Floats, b: Floats, choices: NDArray[np.int_]) -> Floats:
+    wide = np.pad(cross, (0, 1))
+    return np.asarray(sum(b[:, i] * b[:, j] * wide[choices[:, i], choices[:, j]] for i in range(3) for j in range(3)))
+
+
+def _solved(cross: Floats, pull: Floats, prior: Floats, choices: NDArray[np.int_]) -> tuple[Floats, Floats, Floats]:
+    """Of every choice: sizes, their covariance, and the log determinant of its inverse, by cofactors of a symmetric 3 by 3."""
+    wide = np.pad(cross + np.diag(prior), (0, 1))
+    wide[-1, -1] = 1.0
+    p, q, r = choices.T
+    a, d, f = wide[p, p], wide[q, q], wide[r, r]
+    nil = len(TAUS_S)
+    b = np.where((p == nil) | (q == nil), 0.0, wide[p, q])
+    c = np.where((p == nil) | (r == nil), 0.0, wide[p, r])
+    e = np.where((q == nil) | (r == nil), 0.0, wide[q, r])
+    # by the size of their diagonal, so that the determinant does not drown
+    u, v, w = np.sqrt(a), np.sqrt(d), np.sqrt(f)
+    b, c, e = b / (u * v), c / (u * w), e / (v * w)
+    m11, m12, m13 = 1 - e * e, c * e - b, b * e - c
+    m22, m23, m33 = 1 - c * c, b * c - e, 1 - b * b
+    det = np.maximum(m11 + b * m12 + c * m13, 1e-14)
+    inverse = np.empty((len(p), 3, 3))
+    for (i, j), m, x, z in (
+        ((0, 0), m11, u, u),
+        ((0, 1), m12, u, v),
+        ((0, 2), m13, u, w),
+        ((1, 1), m22, v, v),
+        ((1, 2), m23, v, w),
+        ((2, 2), m33, w, w),
+    ):
+        inverse[:, i, j] = inverse[:, j, i] = m / (det * x * z)
+    figures = np.einsum("mij,mj->mi", inverse, _padded(pull)[choices])
+    return figures, inverse, np.log(det) + 2 * (np.log(u) + np.log(v) + np.log(w))
