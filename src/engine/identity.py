@@ -18,4 +18,4 @@ class Identity:
 
 PRODUCT = "0.7.0"
 ENGINE = Identity("1.2.3", "2f111efbe5c43436bfdbecdff26a3cceffdad5e907462e62f82e2a463b625bd8")
-METHOD = Identity("6.1.0", "7ac7d015a72a28881002e60b6b3a7a5545e729a17128fee99c2570ce011e4f00")
+METHOD = Identity("6.2.0", "debd65cad8cbae929d628e06acd499fb9a6b35e05232cffacab3a39e3de7e2e9")

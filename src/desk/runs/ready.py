@@ -45,11 +45,14 @@ class Basis:
     background_dba: float | None = None
     by_hand: tuple[dict[str, Any], ...] = ()
     dropped: tuple[tuple[float, float], ...] = ()
+    stood_still: bool = False  # as its person says of typed figures
 
     def figures(self, log: RunLog) -> dict[str, Any]:
         """The analysis of a run's stored readings, as it is stored."""
         whole = complete(log, self.by_hand, self.typed_room_c)
-        found: dict[str, Any] = ANALYSIS.dump_python(analyse(whole, self.window_s, self.background_dba, self.dropped), mode="json")
+        found: dict[str, Any] = ANALYSIS.dump_python(
+            analyse(whole, self.window_s, self.background_dba, self.dropped, self.stood_still), mode="json"
+        )
         return found
 
 

@@ -33,6 +33,8 @@ class Said(BaseModel):
     word: Word
     at_limit: bool
     context: bool
+    like_k: float | None = None  # at like power, speeds and room, where the runs were not alike in them
+    like_expanded_k: float | None = None
     budget: Budget | None = None
 
 
@@ -65,6 +67,8 @@ def said_of(pairs: Sequence[Pair], layout: str) -> list[Said]:
                 word=word,
                 at_limit=p.at_limit,
                 context=p.context,
+                like_k=None if p.like_k is None else sign * p.like_k,
+                like_expanded_k=p.like_expanded_k,
             )
         )
     return found
@@ -160,12 +164,20 @@ def _against(other: str, role: str, said: Sequence[Said]) -> list[Sentence]:
 def _size(s: Said) -> list[Part]:
     difference = s.difference_k or 0.0
     size = Quantity(kind=kind_of(s.channel), value=abs(difference), band=s.expanded_k)
-    return [f"{channel_words(s.channel)} is ", size, f" {compared(s.channel, difference)}"]
+    return [f"{channel_words(s.channel)} is ", size, f" {compared(s.channel, difference)}", *_alike(s)]
 
 
 def _open(s: Said) -> list[Part]:
     size = Quantity(kind=kind_of(s.channel), value=s.difference_k or 0.0, band=s.expanded_k)
-    return [f"{channel_words(s.channel)} (", size, "; at its limit)" if s.at_limit else ")"]
+    return [f"{channel_words(s.channel)} (", size, *_alike(s), "; at its limit)" if s.at_limit else ")"]
+
+
+def _alike(s: Said) -> list[Part]:
+    """What is left of a difference at like power, speeds and room, where the runs were not alike in them."""
+    if s.like_k is None:
+        return []
+    size = Quantity(kind=kind_of(s.channel), value=abs(s.like_k), band=s.like_expanded_k)
+    return [" (at like conditions ", size, f" {compared(s.channel, s.like_k)})"]
 
 
 def _joined(items: Sequence[list[Part]]) -> list[Part]:
@@ -206,10 +218,16 @@ def _confidence(sure: str, own: Placed | None) -> Sentence:
     if own is None or sure == "tied":
         return Sentence(code="confidence", parts=[f"Confidence: {SURE_WORDS[sure]}."])
     chance = Quantity(kind="share", value=100 * own.chance)
-    over = Quantity(kind="share", value=100 * own.over_weights)
+    over: Part = "all" if own.over_weights > 0.995 else Quantity(kind="share", value=100 * own.over_weights)
     return Sentence(
         code="confidence",
-        parts=[f"Confidence: {SURE_WORDS[sure]}; the best with a chance of ", chance, ", and under ", over, " of weights like yours."],
+        parts=[
+            f"Confidence: {SURE_WORDS[sure]}; the best with a chance of ",
+            chance,
+            ", and under ",
+            over,
+            " of the weights drawn about yours.",
+        ],
     )
 
 

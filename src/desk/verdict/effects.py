@@ -87,6 +87,7 @@ class EqualNoise(BaseModel):
     channel: str
     level_dba: float
     levels: tuple[float, float] | None
+    one_speed: bool = False  # no layout was run at several speeds
     points: list[Speeds]
     rows: list[AtLevel]
     pairs: list[ChangeStep]
@@ -205,7 +206,7 @@ def _equal_noise(s: Study, channel: str) -> EqualNoise | None:
     if len(rows) < 2:
         return None
     curves = [points for points in rows.values() if len(points) > 1]
-    levels = common_levels(curves) if curves else None
+    levels = common_levels(curves or list(rows.values()))  # layouts of one speed each meet where all were run at one level
     middle = sum(levels) / 2 if levels else s.doc.room.sound_limit_dba
     level = s.settings.level_dba or middle or max(p.level_dba for points in rows.values() for p in points)
     found = [at_level(name, points, level) for name, points in rows.items()]
@@ -213,6 +214,7 @@ def _equal_noise(s: Study, channel: str) -> EqualNoise | None:
         channel=channel,
         level_dba=level,
         levels=levels,
+        one_speed=not curves,
         points=[_speeds(name, p) for name, points in rows.items() for p in points],
         rows=found,
         pairs=[ChangeStep(a.family, b.family, (), d, u, word) for a, b, d, u, word in told_apart(found, s.margin_k)],

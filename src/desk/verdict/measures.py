@@ -11,6 +11,7 @@ from desk.verdict.options import CHANNEL_OF
 from desk.verdict.study import Study
 from engine.coupled.forecast import Forecast
 from engine.errors import OventaError
+from engine.runs.analysis import UNKNOWN_END
 from engine.runs.budget import Budget
 from engine.verdict.candidate import Candidate
 from engine.verdict.choose import Choice, Surprise, scored
@@ -29,6 +30,7 @@ class FigureOut(BaseModel):
     runs: int
     settled: bool
     at_limit: bool
+    how: str = ""  # what its runs are that did not settle by themselves: typed, or judged by the end they were going to
     budget: Budget
 
 
@@ -49,10 +51,23 @@ def figures(s: Study) -> list[FigureOut]:
                     runs=len(c.figures(channel)),
                     settled=all(run.settled for run in c.judged),
                     at_limit=channel.endswith("_c") and c.at_limit(channel.split("_")[0]),
+                    how=_how(c, channel),
                     budget=found,
                 )
             )
     return rows
+
+
+def _how(c: Candidate, channel: str) -> str:
+    """What a reader should know of how a temperature came to its end; empty where its runs settled."""
+    own = [x for run in c.judged if (x := run.channel(channel)) is not None]
+    if not channel.endswith("_c") or c.at_limit(channel.split("_")[0]):
+        return ""
+    if any("end_unknown" in x.flags for x in own):
+        return UNKNOWN_END
+    if all("by_hand" in x.flags for x in own):
+        return "typed"
+    return "not settled: the end it was going to" if any("reckoned" in x.flags or x.settled is False for x in own) else ""
 
 
 class MissingOut(BaseModel):

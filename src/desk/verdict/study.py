@@ -10,6 +10,7 @@ from desk.forecast.document import Load as ForecastLoad
 from desk.forecast.document import Oracle, PointMemory, Question
 from desk.verdict.earlier import Gap, priors
 from desk.verdict.facts import LayoutFacts, all_changes, facts_of
+from desk.verdict.unlike import sized
 from documents.errors import DocumentError, Fault
 from documents.job.base import Id
 from documents.job.models import JobDoc, LayoutDoc, PrioritiesDoc
@@ -141,10 +142,10 @@ def study(doc: JobDoc, runs: Runs, settings: Settings, memory: PointMemory | Non
     found = [c for c in runs.by_load.get(load, ()) if c.name in layouts]
     control = doc.plan.control if doc.plan else None
     corrected, drift = without_drift(found, control)
-    candidates = with_ends([*corrected, *runs.beside])
+    oracle = Oracle(doc, Question(load=FORECAST_LOADS.get(load, "both")), memory)
+    candidates = with_ends([*sized(corrected, oracle, layouts), *runs.beside])
     known = priors(runs.earlier, _sizes(candidates))
     reference = _reference(settings, control, [c.name for c in found], layouts)
-    oracle = Oracle(doc, Question(load=FORECAST_LOADS.get(load, "both")), memory)
     return Study(
         doc=doc,
         oracle=oracle,

@@ -107,6 +107,7 @@ class RunSaid(Said):
     traits: Ticks = []
     microphone: Microphone = Microphone()
     background_dba: Level | None = None
+    stood_still: bool = False
     by_hand: Annotated[list[ByHandSaid], Field(max_length=5000)] = []
     alarms: Annotated[list[AlarmSaid], Field(max_length=5000)] = []
     edits: Annotated[list[EditSaid], Field(max_length=5000)] = []

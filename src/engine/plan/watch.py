@@ -84,9 +84,13 @@ def speeds_off(set_rpm: Mapping[str, float], read_rpm: Mapping[str, float]) -> l
     for channel, wanted in set_rpm.items():
         read = read_rpm.get(channel)
         if read is not None and abs(read - wanted) > max(OFF_SHARE * wanted, OFF_RPM):
-            name = channel.removeprefix("fan_").removesuffix("_rpm").replace("_", " ").upper()
-            found.append(f"{name} turns at {read:.0f} where the layout says {wanted:.0f} 1/min: another curve, or another header?")
+            found.append(f"{speed_words(channel, read, wanted)}: another curve, or another header?")
     return found
+
+
+def speed_words(channel: str, read: float, wanted: float) -> str:
+    name = "the pump" if channel == "pump_rpm" else channel.removeprefix("fan_").removesuffix("_rpm").replace("_", " ").upper()
+    return f"{name} turns at {read:.0f} where {wanted:.0f} 1/min are asked"
 
 
 def _readings(elapsed_s: Sequence[float], values: Sequence[float | None]) -> list[tuple[float, float]]:

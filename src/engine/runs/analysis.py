@@ -2,7 +2,8 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
-from math import hypot, sqrt
+from math import exp, hypot, sqrt
+from math import log as natural_log
 
 import numpy as np
 
@@ -14,11 +15,17 @@ from engine.runs.flags import hunting_flags, run_flags, unmarked
 from engine.runs.hunting import columns
 from engine.runs.rounding import rounding_of
 from engine.runs.series import ROOM_CHANNEL, RunLog
-from engine.runs.settle import Approach, approach, over_room, settled_at_s, turning
+from engine.runs.settle import Judged, all_settled_at_s, judged_of, over_room, turning
 from engine.runs.window import inside, tail, window_mean
 
 MOST_BY_HAND = 12
+UNKNOWN_END = "typed; how it settled is not known"
 ACCURACY_BY_UNIT = {"c": 0.5, "dba": 1.0}  # one sigma of a reading by hand; from memory
+SLOW_SHARE, SLOW_S = (
+    0.28,
+    420.0,
+)  # of a rise, what comes slowly, and its time: what a figure may lack that was typed; common practice, no source
+OWN_OF_LACK = 0.3  # of that, what differs from layout to layout
 SCORE_SHARE = 0.007  # run-to-run scatter of scores, frames and job times; common practice, no source
 
 
@@ -71,22 +78,24 @@ def analyse(
     window_s: float | None = None,
     background_dba: float | None = None,
     disturbed_s: Sequence[tuple[float, float]] = (),
+    stood_still: bool = False,
 ) -> RunAnalysis:
     """All channels of a run over its tail window; ``window_s`` overrides the default length.
 
     ``background_dba`` is the room's level with the machine off, where it is known; readings within ``disturbed_s`` (stretches a
-    person has marked) are left out of every figure.
+    person has marked) are left out of every figure. ``stood_still``: a person who typed all figures says that they did not move any more.
     """
     whole, log = log, log.without(disturbed_s)
-    fits = {name: approach(log.elapsed_s, over_room(log, name)) for name in log.loaded}
-    swing = turning(fits)
+    judged = judged_of(log)
+    swing = turning(judged.fits)
     window = tail(log, window_s, swing[1].period_s if swing else None)
-    seen = _Seen(fits, window, swing[1].period_s if swing else None)
+    seen = _Seen(judged, window, swing[1].period_s if swing else None)
     channels = tuple(_over_floor(c, background_dba) for name in log.channels if (c := _channel(log, name, seen)) is not None)
+    if not stood_still and len(log.elapsed_s) <= MOST_BY_HAND and all("by_hand" in c.flags for c in channels if c.name != ROOM_CHANNEL):
+        channels = tuple(_of_unknown_end(c, log.duration_s) for c in channels)
     loaded = [c for c in channels if c.settled is not None]
     settled = bool(loaded) and all(c.settled for c in loaded)
-    times = [settled_at_s(log, c.name) for c in loaded] if settled else []
-    at = max((t for t in times if t is not None), default=None)
+    at = all_settled_at_s(log, judged) if settled else None
     flags = unmarked([*run_flags(whole, settled, window, background_dba, _why(loaded)), *hunting_flags(log, swing)], disturbed_s)
     cores = [c.mean for c in channels if c.name.startswith("cpu_core_")]
     spread = max(cores) - min(cores) if len(cores) > 1 else None
@@ -111,7 +120,7 @@ def _over_floor(channel: ChannelAnalysis, background_dba: float | None) -> Chann
 class _Seen:
     """What is known of a run before its channels are averaged."""
 
-    fits: dict[str, Approach | None]
+    judged: Judged
     window: tuple[float, float]
     turn_s: float | None
 
@@ -138,13 +147,17 @@ def _channel(log: RunLog, name: str, seen: _Seen) -> ChannelAnalysis | None:
         # The step is the sensor's, not that of its difference to the room.
         lines = (over.lines[0], stats.lines[1], *room_lines())
         rise, rise_error = over.mean, combined(x for x in lines if not x.common)[0]
-    if name in log.loaded:
-        fit = seen.fits[name]
-        settled, why = (fit.settled, fit.words) if fit else (False, "too few readings to tell")
+    judged = seen.judged
+    if name in judged.fits:
+        fit, scale = judged.fits[name], judged.scales.get(name, 1.0)
+        settled, why = bool(fit and fit.settled), judged.words(name)
         if fit:
-            shift = float(np.nanmean(log.room_c[use])) if log.room_c is not None else 0.0
-            final, band, left, slope = fit.final + shift, fit.final_band, fit.minutes_left, fit.slope_k_min
-    flags = ("integer_resolution",) if stats.step >= 0.5 and name.endswith("_c") and name != ROOM_CHANNEL else ()
+            room = log.room_c if name.endswith("_c") else None
+            shift = float(np.nanmean(room[use])) if room is not None else 0.0
+            final, band, left = fit.final / scale + shift, fit.final_band / scale, fit.minutes_left
+            slope = fit.slope_k_min if name.endswith("_c") else None
+    coarse = stats.step >= 0.5 and name.endswith("_c") and name != ROOM_CHANNEL
+    flags = (*(("integer_resolution",) if coarse else ()), *(("held",) if judged.at_limit(name) else ()))
     return ChannelAnalysis(
         name=name,
         mean=stats.mean,
@@ -205,6 +218,16 @@ def _by_hand(log: RunLog, name: str, window: tuple[float, float]) -> ChannelAnal
         readings=len(values),
         budget=_with_sensor(name, lines),
     )
+
+
+def _of_unknown_end(c: ChannelAnalysis, duration_s: float) -> ChannelAnalysis:
+    """A typed temperature may have been on its way still: how much it lacks is alike in runs of one length."""
+    if c.rise_k is None:
+        return c
+    lack = SLOW_SHARE * abs(c.rise_k) * exp(-duration_s / SLOW_S)
+    label = f"typed {c.name} {natural_log(max(duration_s, 1.0)):.1f}"
+    lines = (BudgetLine(UNKNOWN_END, lack, shared=label), BudgetLine("the same, from layout to layout", OWN_OF_LACK * lack))
+    return replace(c, flags=(*c.flags, "end_unknown"), budget=(*c.budget, *lines))
 
 
 def _with_sensor(channel: str, lines: tuple[BudgetLine, ...]) -> tuple[BudgetLine, ...]:

@@ -6,7 +6,8 @@ import numpy as np
 
 from engine.runs.flag import Flag
 from engine.runs.hunting import Hunting
-from engine.runs.series import RunLog, resolution
+from engine.runs.limits import held
+from engine.runs.series import RunLog
 from engine.runs.watch import watched
 
 ROOM_DRIFT_K = 1.0
@@ -14,7 +15,6 @@ COLDER_THAN_ROOM_K = 2.5  # beyond a thermometer's accuracy and a sensor's step
 GAP_FACTOR = 8.0
 POWER_LOST_SHARE = 0.05
 POWER_LOST_W = 3.0
-FLAT_K = 1.5
 
 
 def run_flags(log: RunLog, settled: bool, window: tuple[float, float], background_dba: float | None = None, why: str = "") -> list[Flag]:
@@ -79,18 +79,17 @@ def _gaps(log: RunLog) -> list[Flag]:
 
 
 def _throttled(log: RunLog, part: str) -> list[Flag]:
-    """Power falls while the temperature stands still at its highest: the part is held at its limit."""
+    """The part gives up power to stay at its limit; or its power falls, and its temperature with it."""
+    own = held(log, part)
+    if own is not None:
+        return [Flag("throttled", float(log.elapsed_s[0]) + own.since_s, float(log.elapsed_s[-1]), own.words)]
     power = log.channels.get(f"{part}_power_w")
-    warm = next((log.channels[c] for c in log.loaded if c.startswith(part)), None)
-    if power is None or warm is None:
+    if power is None or not any(c.startswith(part) for c in log.loaded):
         return []
     n = len(power)
     early = float(np.nanmedian(power[n // 50 : max(n // 6, 5)]))
     late = float(np.nanmedian(power[-n // 5 :]))
-    tail = warm[-n // 5 :]
-    flat = float(np.nanmax(tail) - np.nanmin(tail)) <= FLAT_K + resolution(warm)
     if early - late < max(POWER_LOST_SHARE * early, POWER_LOST_W):
         return []
     where = log.elapsed_s[np.flatnonzero(power < early - POWER_LOST_W)[0]]
-    code = "throttled" if flat else "load_changed"
-    return [Flag(code, float(where), float(log.elapsed_s[-1]), f"{part} power fell from {early:.0f} W to {late:.0f} W")]
+    return [Flag("load_changed", float(where), float(log.elapsed_s[-1]), f"{part} power fell from {early:.0f} W to {late:.0f} W")]

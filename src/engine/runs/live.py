@@ -8,7 +8,7 @@ import numpy as np
 from engine.runs.flag import Flag
 from engine.runs.flags import hunting_flags, run_flags, unmarked
 from engine.runs.series import ROOM_CHANNEL, Floats, RunLog
-from engine.runs.settle import MOST_REMAINING_K, Approach, approach, over_room, settled_at_s, turning
+from engine.runs.settle import MOST_REMAINING_K, Judged, all_settled_at_s, judged_of, over_room, turning
 from engine.runs.window import tail
 
 RATE_OVER_S = 120.0
@@ -37,6 +37,7 @@ class LiveChannel:
     why: str = ""  # what keeps it from being called settled
     hunts_s: float | None = None  # it swings without end: the time of a turn, and how far either way
     hunts_k: float | None = None
+    at_limit: bool = False  # its part gives up power to stay there: judged by its power
 
 
 @dataclass(frozen=True)
@@ -56,13 +57,12 @@ class LiveFigures:
 def live_figures(log: RunLog, window_s: float | None = None, disturbed_s: Sequence[tuple[float, float]] = ()) -> LiveFigures:
     """Everything the bench shows of a run so far."""
     whole, log = log, log.without(disturbed_s)
-    loaded = set(log.loaded)
-    fits = {n: approach(log.elapsed_s, over_room(log, n)) for n in loaded}
-    channels = tuple(c for n in log.channels if (c := _channel(log, n, fits.get(n), n in loaded)) is not None)
+    judged = judged_of(log)
+    fits = judged.fits
+    channels = tuple(c for n in log.channels if (c := _channel(log, n, judged)) is not None)
     known = [f for f in fits.values() if f is not None]
     settled = bool(fits) and len(known) == len(fits) and all(f.settled for f in known)
-    times = [settled_at_s(log, n) for n in loaded] if settled else []
-    at = max((t for t in times if t is not None), default=None)
+    at = all_settled_at_s(log, judged) if settled else None
     unsaid = WARMING if settled else WARMING | {"disturbed"}  # a part on its way up leaves every window's course
     flags: list[Flag] = []
     if log.duration_s > FIRST_FLAGS_S:
@@ -82,7 +82,9 @@ def live_figures(log: RunLog, window_s: float | None = None, disturbed_s: Sequen
     )
 
 
-def _channel(log: RunLog, name: str, fit: Approach | None, loaded: bool) -> LiveChannel | None:
+def _channel(log: RunLog, name: str, judged: Judged) -> LiveChannel | None:
+    fit, loaded = judged.fits.get(name), name in judged.fits
+    scale = judged.scales.get(name, 1.0)
     values = log.channels[name]
     good = np.flatnonzero(np.isfinite(values))
     if not len(good):
@@ -96,9 +98,11 @@ def _channel(log: RunLog, name: str, fit: Approach | None, loaded: bool) -> Live
         rise = float(np.median(over[near])) if log.room_c is not None else None
         rate = _rate(log.elapsed_s[good], over[good])
     if fit is None:
-        return LiveChannel(name, float(values[last]), at, rise, rate, False if loaded else None, None, None, None, None)
-    start = float(np.median(over_room(log, name)[good[:5]]))
-    whole = max(fit.final - start, 1.0)
+        return LiveChannel(
+            name, float(values[last]), at, rise, rate, False if loaded else None, None, None, None, None, at_limit=judged.at_limit(name)
+        )
+    start = float(np.median(over_room(log, name)[good[:5]])) * scale
+    whole = max(abs(fit.final - start), 1.0)
     soaked = 1.0 if fit.settled else min(max(1 - fit.remaining_bound / whole, 0.0), 0.99)
     return LiveChannel(
         name,
@@ -109,9 +113,9 @@ def _channel(log: RunLog, name: str, fit: Approach | None, loaded: bool) -> Live
         fit.settled,
         soaked,
         fit.minutes_left,
-        fit.final,
-        max(fit.final_band, fit.remaining_bound),
-        fit.words,
+        fit.final / scale,
+        max(fit.final_band, fit.remaining_bound) / scale,
+        judged.words(name),
         fit.hunting.period_s if fit.hunting else None,
         fit.hunting.amplitude_k if fit.hunting else None,
     )

@@ -11,6 +11,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from engine.runs.hunting import Hunting, columns, hunting
+from engine.runs.limits import Held, held
 from engine.runs.rounding import rounding_of, unseen_k
 from engine.runs.series import Floats, RunLog
 from engine.runs.stages import Stages, stages
@@ -29,6 +30,7 @@ LEAST_POINTS = 60
 MISFIT = 0.001  # a machine has a score of channels, and none may keep a run open by chance
 LEAST_BLOCKS = 24
 SPIKE_SIGMAS = 5.0
+POWER_LEFT_SHARE = 0.01  # of a part at its limit, when it is called settled; common practice, no source
 
 
 @dataclass(frozen=True)
@@ -131,18 +133,49 @@ def _blocks(t: Floats, y: Floats) -> tuple[Floats, Floats]:
     return t[skip:].reshape(-1, size).mean(axis=1), y[skip:].reshape(-1, size).mean(axis=1)
 
 
+@dataclass(frozen=True)
+class Judged:
+    """What of a run is asked whether it has settled: loaded temperatures over room and, of a part at its limit, its power in the
+    place of its temperatures. ``scales``: what a unit of such a power counts, so that a hundredth of it weighs like half a kelvin."""
+
+    fits: dict[str, Approach | None]
+    held: dict[str, Held]
+    scales: dict[str, float]
+
+    def at_limit(self, channel: str) -> bool:
+        return channel.endswith("_c") and channel.split("_")[0] in self.held
+
+    def words(self, channel: str) -> str:
+        """Why a channel has not settled."""
+        fit, scale = self.fits[channel], self.scales.get(channel)
+        if fit is None:
+            return "too few readings to tell"
+        if scale and fit.why_not:
+            return f"at its limit, and its power still moves: {abs(fit.remaining) / scale:.1f} W to come"
+        return fit.words
+
+
+def judged_of(log: RunLog) -> Judged:
+    """Every channel that counts, fitted once."""
+    parts = {part: own for part in ("cpu", "card") if (own := held(log, part)) is not None}
+    fits = {name: approach(log.elapsed_s, over_room(log, name)) for name in log.loaded if name.split("_")[0] not in parts}
+    scales = {f"{part}_power_w": MOST_REMAINING_K / (POWER_LEFT_SHARE * own.to_w) for part, own in parts.items()}
+    fits |= {name: approach(log.elapsed_s, log.channels[name] * scale) for name, scale in scales.items()}
+    return Judged(fits, parts, scales)
+
+
 def over_room(log: RunLog, channel: str) -> Floats:
-    """A channel over the room where the room is known, else as it is."""
+    """A temperature over the room where the room is known, else as it is."""
     values = log.channels[channel]
-    return values if log.room_c is None else values - log.room_c
+    return values if log.room_c is None or not channel.endswith("_c") else values - log.room_c
 
 
-def settled_at_s(log: RunLog, channel: str, step_s: float = 60.0) -> float | None:
+def settled_at_s(log: RunLog, channel: str, scale: float = 1.0, step_s: float = 60.0) -> float | None:
     """Earliest time, to ``step_s``, by which the channel had settled; None when it had not by the end.
 
     Bisection: a channel that approaches one value, once settled, stays settled.
     """
-    values = over_room(log, channel)
+    values = over_room(log, channel) * scale
 
     def settled(moment: float) -> bool:
         upto = log.elapsed_s <= moment
@@ -156,3 +189,11 @@ def settled_at_s(log: RunLog, channel: str, step_s: float = 60.0) -> float | Non
         middle = (low + high) / 2
         low, high = (low, middle) if settled(middle) else (middle, high)
     return high
+
+
+def all_settled_at_s(log: RunLog, judged: Judged) -> float | None:
+    """When the last channel that counts had settled; None where one has not, or none counts."""
+    if not judged.fits or not all(fit is not None and fit.settled for fit in judged.fits.values()):
+        return None
+    times = [settled_at_s(log, name, judged.scales.get(name, 1.0)) for name in judged.fits]
+    return max((t for t in times if t is not None), default=None)

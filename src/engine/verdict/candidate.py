@@ -1,13 +1,17 @@
 """A layout with its runs, and what of them can carry a judgement."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from functools import cached_property
 from math import hypot, inf
+from typing import TYPE_CHECKING
 
 from engine.runs.analysis import ChannelAnalysis, RunAnalysis
 from engine.runs.budget import BudgetLine, coverage_factor
 from engine.runs.series import ROOM_CHANNEL
+
+if TYPE_CHECKING:
+    from engine.verdict.likeness import Deviation
 
 MOST_BAND_K = 12.0  # an end that is known no better is no figure
 WELL_RECKONED_K = 0.4  # one sigma of what was reckoned on: an end known as well as this counts beside those that were reached
@@ -39,6 +43,8 @@ class Candidate:
     conditions: list[Mapping[str, str]] = field(default_factory=list)  # one per run, where known: protocol, load, what was held
     hours: list[float] = field(default_factory=list)
     remarks: list[str] = field(default_factory=list)  # what its runs were not as the layout asks, in words
+    deviations: Sequence["Deviation"] = ()  # what they were not as the layout asks, with what that adds
+    k_per_w: Mapping[str, tuple[float, float]] = field(default_factory=dict)  # channel -> K per W of its part, one sigma; by the forecast
     slopes: Mapping[str, int] = field(default_factory=dict)  # channel -> degrees that a line through this layout's runs has taken
 
     @cached_property
@@ -86,12 +92,17 @@ class Candidate:
 
     def at_limit(self, part: str) -> bool:
         """Whether a part held its temperature by giving up power in one of the judged runs."""
-        return any(run.has("throttled", part) for run in self.judged)
+        return any(at_limit(run, part) for run in self.judged)
+
+
+def at_limit(run: RunAnalysis, part: str) -> bool:
+    """Whether a part held its temperature by giving up power or clock, so that its temperature says nothing."""
+    return run.has("throttled", part) or run.has("at_limit", part)
 
 
 def final(run: RunAnalysis, channel: ChannelAnalysis) -> bool:
     """Whether a channel's figure is its end: settled by itself, never loaded, read by hand, held at its limit, or taken on to it."""
-    held = run.has("throttled", channel.name.split("_")[0])
+    held = at_limit(run, channel.name.split("_")[0])
     return run.settled or channel.settled is not False or held or bool({"by_hand", "reckoned"} & set(channel.flags))
 
 
@@ -132,7 +143,7 @@ def spoilt(run: RunAnalysis) -> str:
     if run.has("room_doubtful"):
         return "the room temperature is doubtful"
     temperatures = [c for c in run.channels if c.settled is not None]
-    if run.settled or run.has("throttled") or any(final(run, c) or reckoned(c) for c in temperatures):
+    if run.settled or run.has("throttled") or run.has("at_limit") or any(final(run, c) or reckoned(c) for c in temperatures):
         return ""
     if all("by_hand" in c.flags for c in run.channels if c.name != ROOM_CHANNEL):
         return ""  # figures read at its end by a person, who answers for them

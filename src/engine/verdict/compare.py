@@ -12,7 +12,8 @@ from engine.runs.budget import CONFIDENCE, Budget, BudgetLine, budget, combined,
 from engine.verdict.candidate import Candidate, RunFigure
 from engine.verdict.confounders import Confounder, confounders
 from engine.verdict.ends import with_ends
-from engine.verdict.multiple import level, range_quantile, stepwise
+from engine.verdict.likeness import like
+from engine.verdict.multiple import level, range_above, range_quantile, stepwise
 from engine.verdict.scatter import RESULTS, Prior, Scatter, pooled_scatter
 
 Word = Literal["better", "worse", "no_difference", "cannot_tell"]
@@ -54,6 +55,8 @@ class Pair:
     at_limit: bool = False
     tell: Tell | None = None
     standard_k: float | None = None
+    like_k: float | None = None  # the difference at like power, speeds and room, where runs were not alike in them
+    like_expanded_k: float | None = None
 
 
 @dataclass(frozen=True)
@@ -87,6 +90,14 @@ class _Draft:
     found: list[Confounder]
     scatter: Scatter
     margin: float
+
+    @property
+    def alike(self) -> Test | None:
+        """The difference at like conditions; None where the runs were alike."""
+        unlike = [c.worth for c in self.found if c.worth]
+        if self.test is None or not unlike:
+            return None
+        return Test(*like(self.test.difference, self.test.standard, unlike), self.test.freedom)
 
 
 def holm(p_values: Sequence[float]) -> list[float]:
@@ -134,7 +145,7 @@ def _words(family: Sequence[_Draft]) -> dict[int, Word]:
     asked = [d for d in family if d.test]
     equal = holm([d.test.p_equivalent(d.margin) for d in asked if d.test])
     now = level(float(np.mean([len(figures) for figures in sides.values() if figures] or [0])))
-    return {id(d): _word(d, differs[d.a.name, d.b.name], q, now) for d, q in zip(asked, equal, strict=True)}
+    return {id(d): _word(d, differs[d.a.name, d.b.name], q, now, len(values)) for d, q in zip(asked, equal, strict=True)}
 
 
 def judged_channels(*candidates: Candidate) -> list[str]:
@@ -200,10 +211,18 @@ def _test(a: Sequence[RunFigure], b: Sequence[RunFigure], scatter: Scatter) -> T
     return Test(two - one, standard, freedom) if standard > 0 else None
 
 
-def _word(d: _Draft, p_differs: float, p_equal: float, now: float) -> Word:
+def _word(d: _Draft, p_differs: float, p_equal: float, now: float, layouts: int) -> Word:
     if d.test is None or any(c.weight != "doubt" for c in d.found):
         return "cannot_tell"
-    return word_of(d.test, p_differs, p_equal, d.channel in HIGHER_IS_BETTER, now)
+    word = word_of(d.test, p_differs, p_equal, d.channel in HIGHER_IS_BETTER, now)
+    alike = d.alike
+    if alike is None:
+        return word
+    # What was unlike is put right, and the word must hold at like conditions; against what was measured none is given.
+    pairs = layouts * (layouts - 1) / 2
+    apart = range_above(sqrt(2) * abs(alike.difference) / alike.standard, layouts, alike.freedom)
+    then = word_of(alike, apart, min(alike.p_equivalent(d.margin) * pairs, 1.0), d.channel in HIGHER_IS_BETTER, now)
+    return "cannot_tell" if {word, then} == {"better", "worse"} else then
 
 
 def word_of(test: Test, p_differs: float, p_equal: float, higher_is_better: bool = False, now: float = 1 - CONFIDENCE) -> Word:
@@ -220,7 +239,7 @@ def word_of(test: Test, p_differs: float, p_equal: float, higher_is_better: bool
 
 
 def _pair(d: _Draft, word: Word, family: int) -> Pair:
-    part = d.channel.split("_")[0]
+    part, alike = d.channel.split("_")[0], d.alike
     blocked = any(c.weight != "doubt" for c in d.found)
     return Pair(
         a=d.a.name,
@@ -237,6 +256,8 @@ def _pair(d: _Draft, word: Word, family: int) -> Pair:
         at_limit=d.channel.endswith("_c") and (d.a.at_limit(part) or d.b.at_limit(part)),
         tell=_tell(d, family) if word == "cannot_tell" and not blocked else None,
         standard_k=d.test.standard if d.test else None,
+        like_k=alike.difference if alike else None,
+        like_expanded_k=alike.expanded if alike else None,
     )
 
 

@@ -5,11 +5,9 @@ from typing import Literal
 
 import numpy as np
 
-from engine.verdict.candidate import Candidate, final, reckoned
+from engine.verdict.candidate import Candidate, at_limit, final, reckoned
+from engine.verdict.likeness import POWER_APART_SHARE, Worth, clocks_apart, worths
 
-ROOM_APART_K = 3.0
-POWER_APART_SHARE = 0.03
-CLOCK_APART_SHARE = 0.02
 SPEED_APART_SHARE = 0.05
 Weight = Literal["blocks", "context", "doubt"]
 # Conditions that make a comparison one of unlike things: shown as context, never judged.
@@ -25,6 +23,7 @@ class Confounder:
 
     words: str
     weight: Weight = "doubt"
+    worth: Worth | None = None  # what it adds to the difference, where that is known
 
 
 def confounders(a: Candidate, b: Candidate, channel: str) -> list[Confounder]:
@@ -36,10 +35,13 @@ def confounders(a: Candidate, b: Candidate, channel: str) -> list[Confounder]:
         if temperature:
             found += _of_temperatures(side, channel, part)
             found += _among_repeats(side)
-        found += [Confounder(f"{side.name}: {words}") for words in side.remarks]
-    found += _rooms(a, b, channel)
-    if temperature and part in ("cpu", "card", "coolant") and not any(c.weight == "blocks" for c in found):
-        found += _loads(a, b, "card" if part == "card" else "cpu")
+        known = [d.words for d in side.deviations] if temperature else []
+        found += [Confounder(f"{side.name}: {words}") for words in side.remarks if not any(words.startswith(x) for x in known)]
+    unlike = worths(a, b, channel)
+    found += [Confounder(x.said, worth=x) for x in unlike]
+    held = a.at_limit(part) or b.at_limit(part)
+    if temperature and not held and (clocks := clocks_apart(a, b, channel)) and not any(clocks in x.words for x in unlike):
+        found.append(Confounder(clocks))
     return list(dict.fromkeys([*found, *_conditions(a, b)]))
 
 
@@ -57,7 +59,7 @@ def _of_temperatures(side: Candidate, channel: str, part: str) -> list[Confounde
             band = reckoned(own)
             words = f"{side.name}: not settled; judged by the end it was going to" if band else f"{side.name}: its run is not settled"
             found.append(Confounder(words, "doubt" if band else "blocks"))
-        if run.has("throttled", part):
+        if at_limit(run, part):
             found.append(Confounder(f"{side.name}: {part} is at its limit; compare by power", "blocks"))
         if run.has("room_missing"):
             found.append(Confounder(f"{side.name}: no room temperature", "blocks"))
@@ -86,31 +88,6 @@ def _among_repeats(side: Candidate) -> list[Confounder]:
 def _plain(channel: str) -> str:
     known = {"cpu_power_w": "processor's power", "card_power_w": "card's power", "pump_rpm": "speed of the pump"}
     return known.get(channel) or f"speed of {channel.removeprefix('fan_').removesuffix('_rpm').upper()}"
-
-
-def _rooms(a: Candidate, b: Candidate, channel: str) -> list[Confounder]:
-    runs = [run for side in (a, b) for run in side.judged if run.channel(channel)]
-    rooms = [room.mean for run in runs if (room := run.channel("room_c"))]
-    if not rooms or max(rooms) - min(rooms) <= ROOM_APART_K:
-        return []
-    return [Confounder(f"rooms {max(rooms) - min(rooms):.1f} K apart; over room corrects most of it, not fan curves")]
-
-
-def _loads(a: Candidate, b: Candidate, part: str) -> list[Confounder]:
-    """A part that was given more power, or ran at another clock, is warmer for that reason."""
-    found = []
-    for channel, share, unit, blocks in (
-        (f"{part}_power_w", POWER_APART_SHARE, "W", True),
-        (f"{part}_clock_mhz", CLOCK_APART_SHARE, "MHz", False),
-    ):
-        sides = [side.values(channel) for side in (a, b)]
-        if not all(sides):
-            continue
-        one, two = (float(np.mean(side)) for side in sides)
-        if abs(one - two) > share * max(one, two):
-            what = "load" if blocks else "clock"
-            found.append(Confounder(f"unlike {what}: {one:.0f} {unit} against {two:.0f} {unit}", "blocks" if blocks else "doubt"))
-    return found
 
 
 def _conditions(a: Candidate, b: Candidate) -> list[Confounder]:

@@ -90,6 +90,7 @@ class RunOut(Schema):
     planned: str
     held: dict[str, str]
     traits: list[str]
+    stood_still: bool  # said of typed figures
     by_hand: list[dict[str, Any]]
     alarms: list[dict[str, Any]]
     edits: list[EditSaid]  # what was changed after the run was made, the oldest first
@@ -121,6 +122,7 @@ class RunChange(Change):
     held: HeldValues | None = None
     traits: Ticks | None = None
     background_dba: Annotated[float, Field(ge=0, le=120)] | None = None
+    stood_still: bool | None = None
     microphone: Microphone | None = None
     made_at: AwareDatetime | None = None
 

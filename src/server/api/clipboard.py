@@ -130,10 +130,11 @@ class RunByHandIn(Schema):
     room_c: Finite | None = None
     protocol: ProtocolDoc | None = None
     load: Load = "both"
+    stood_still: bool = False
 
 
 @router.post("/jobs/{job_id}/runs/by-hand", response={201: RunOut}, operation_id="run_by_hand")
 def run_by_hand(request: HttpRequest, job_id: int, data: RunByHandIn) -> Any:
     readings = [(r.channel, r.value) for r in data.readings]
-    made = clipboard.run_by_hand(job_id, data.layout, data.minutes, readings, data.room_c, data.protocol, data.load)
+    made = clipboard.run_by_hand(job_id, data.layout, data.minutes, readings, data.room_c, data.protocol, data.load, data.stood_still)
     return Status(201, run_out(made))

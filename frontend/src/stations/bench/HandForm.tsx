@@ -18,6 +18,7 @@ export function HandForm(props: { layoutId: string; onClose: () => void; onDone:
   const [lines, setLines] = useState<Line[]>([{ channel: "score", value: null }]);
   const [roomC, setRoomC] = useState<number | null>(null);
   const [length, setLength] = useState(30);
+  const [still, setStill] = useState(false);
   const own = latestProtocols(document);
   const [protocolId, setProtocolId] = useState(document.plan?.protocol ?? "");
   const readings = lines.filter((l): l is { channel: string; value: number } => l.value !== null);
@@ -68,6 +69,21 @@ export function HandForm(props: { layoutId: string; onClose: () => void; onDone:
           />
         )}
       </div>
+      <label className="flex max-w-prose items-start gap-2 text-body">
+        <input
+          type="checkbox"
+          className="checkbox mt-1 checkbox-sm"
+          checked={still}
+          onChange={(e) => setStill(e.target.checked)}
+        />
+        <span>
+          It stood still when I read it
+          <span className="block text-small text-faint">
+            The last minutes brought no further degree. Otherwise a temperature counts with what {length} minutes may have left
+            open.
+          </span>
+        </span>
+      </label>
       {store.error && (
         <p role="alert" className="text-small text-error">
           {store.error.message}
@@ -86,6 +102,7 @@ export function HandForm(props: { layoutId: string; onClose: () => void; onDone:
                 room_c: roomC,
                 protocol: own.find((p) => p.id === protocolId) ?? null,
                 load: "both",
+                stood_still: still,
               },
               { onSuccess: (run) => props.onDone(run.id) },
             )

@@ -16,6 +16,7 @@ export function RunFigures({ run }: { run: Run }) {
   const rows = run.analysis.channels.filter(
     (c) =>
       (c.settled !== null && !c.name.startsWith("cpu_core_")) ||
+      (c.flags.includes("held") && !c.name.startsWith("cpu_core_")) ||
       ["sound_dba", "score", "fps", "job_s"].includes(c.name) ||
       c.name.endsWith("_power_w") ||
       points.has(c.name) ||
@@ -56,11 +57,13 @@ export function RunFigures({ run }: { run: Run }) {
                     <Soak channel={c} />
                   ) : (
                     <span className="text-small text-faint">
-                      {c.flags.includes("by_hand")
-                        ? `read by hand, ${c.readings === 1 ? "once" : `${c.readings} times`}`
-                        : c.name === "sound_dba"
-                          ? `±${c.sd.toFixed(1)} about the mean, largest ${c.max.toFixed(1)}${c.above_background_db === null || c.above_background_db === undefined ? "" : `, ${c.above_background_db.toFixed(1)} dB above the room alone`}`
-                          : `mean of the window, largest ${units.text(unitKind(c.name), c.max, 1)}`}
+                      {c.flags.includes("held")
+                        ? "at its limit, whatever the layout: its power tells"
+                        : c.flags.includes("by_hand")
+                          ? `read by hand, ${c.readings === 1 ? "once" : `${c.readings} times`}`
+                          : c.name === "sound_dba"
+                            ? `±${c.sd.toFixed(1)} about the mean, largest ${c.max.toFixed(1)}${c.above_background_db === null || c.above_background_db === undefined ? "" : `, ${c.above_background_db.toFixed(1)} dB above the room alone`}`
+                            : `mean of the window, largest ${units.text(unitKind(c.name), c.max, 1)}`}
                     </span>
                   )}
                 </td>

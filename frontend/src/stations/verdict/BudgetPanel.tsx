@@ -102,7 +102,11 @@ export function BudgetPanel({
                 </details>
               )}
               {r.state !== "valid" && `; ${r.state}: ${r.void_reason}`}
-              {r.state === "valid" && !r.analysis.settled && "; not settled, left aside where others are"}
+              {r.state === "valid" && r.source_name === "by hand"
+                ? r.stood_still
+                  ? "; typed, stood still"
+                  : "; typed; how it settled is not known"
+                : r.state === "valid" && !r.analysis.settled && "; not settled, left aside where others are"}
             </li>
           );
         })}

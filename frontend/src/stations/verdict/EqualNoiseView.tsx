@@ -40,9 +40,11 @@ export function EqualNoiseView({
       <Figure
         title="At the same level"
         remark={
-          equal.levels
-            ? `all with several speeds: ${equal.levels[0].toFixed(1)} to ${equal.levels[1].toFixed(1)} dBA`
-            : "no level that all were run at"
+          equal.levels && equal.one_speed
+            ? `every one was run at ${equal.level_dba.toFixed(1)} dBA`
+            : equal.levels
+              ? `all with several speeds: ${equal.levels[0].toFixed(1)} to ${equal.levels[1].toFixed(1)} dBA`
+              : "no level that all were run at"
         }
         name="equal-noise"
         table={{

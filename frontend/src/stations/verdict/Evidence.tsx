@@ -192,7 +192,11 @@ function Dot({ v, layout, channel, onOpen }: CellProps) {
           </Open>
         </span>
         {own.at_limit && <span className="text-fine text-warning">at its limit</span>}
-        {!own.settled && !own.at_limit && <span className="text-fine text-warning">not settled</span>}
+        {own.how && (
+          <span className="truncate text-fine text-warning" title={own.how}>
+            {own.how}
+          </span>
+        )}
         <Against v={v} layout={layout} channel={channel} />
       </div>
       <svg

@@ -16,12 +16,12 @@ export function HowSure({ v }: { v: Verdict }) {
   const own = v.placed.find((p) => p.layout === v.best);
   return (
     <section className="flex flex-col gap-1.5" data-best={v.best ?? ""} data-tied={v.tied.join(" ")}>
-      <Head remark="under all doubts">
+      <Head remark="chance of being the best">
         <Term t="sure">How sure</Term>
       </Head>
       {rows.map((p) => (
-        <div key={p.layout} className="grid grid-cols-[5.500rem_1fr_3rem] items-center gap-2 text-small" data-chance={p.layout}>
-          <span>{p.layout} is best</span>
+        <div key={p.layout} className="grid grid-cols-[2rem_1fr_3rem] items-center gap-2 text-small" data-chance={p.layout}>
+          <span className="wide">{p.layout}</span>
           <span className="h-2.5 border-b border-current/40">
             <span className="block h-full bg-accent/60" style={{ width: `${100 * p.chance}%` }} />
           </span>
@@ -30,7 +30,7 @@ export function HowSure({ v }: { v: Verdict }) {
       ))}
       {own && (
         <p className="text-fine text-faint" data-stability="">
-          {v.best} leads in {Math.round(100 * own.over_weights)} % of weight draws
+          {v.best} leads under {own.over_weights > 0.995 ? "all" : `${Math.round(100 * own.over_weights)} %`} of the weights drawn
           {v.repeats && `, and stays in ${v.repeats.stays} of ${v.repeats.of} cases with one run left out`}. Seed {v.seed}.
         </p>
       )}

@@ -165,6 +165,7 @@ def run_by_hand(
     room_c: float | None,
     protocol: ProtocolDoc | None,
     load: str,
+    stood_still: bool = False,
 ) -> Run:
     """A run without a log: figures read at its end, such as scores, frames, a job's time, a probe or a meter."""
     layout = get_object_or_404(Layout.objects.select_related("job"), job_id=job_id, key=layout_key)
@@ -191,6 +192,7 @@ def run_by_hand(
         columns=[{"heading": n, "channel": n, "unit": n.rsplit("_", 1)[-1]} for n in channels],
         protocol=protocol.model_dump(mode="json") if protocol else {},
         load=load,
+        stood_still=stood_still,
         ended_why="person",
     )
     made = new_run(run, ready(RunLog(times, channels), basis_of(run, ())))

@@ -34,7 +34,7 @@ def basis_of(run: Run, marks: Sequence[Mark] | None = None) -> Basis:
     own = [v for v in (run.background_dba, (run.microphone or {}).get("background_after_dba")) if v is not None]
     background = max(own) if own else run.job.more.get("room", {}).get("background_dba")  # the louder of before and after
     left_out = tuple(dropped(run) if marks is None else ((m.at_s, m.ends_s) for m in marks if m.drop))
-    return Basis(run.typed_room_c, run.window_s, background, tuple(run.by_hand), left_out)
+    return Basis(run.typed_room_c, run.window_s, background, tuple(run.by_hand), left_out, run.stood_still)
 
 
 def dropped(run: Run) -> list[tuple[float, float]]:

@@ -9,7 +9,7 @@ from django.utils import timezone
 from server.apps.bench.models import Run
 
 FIELDS = (
-    *("name", "layout_key", "state", "void_reason", "typed_room_c", "window_s", "background_dba", "made_at"),
+    *("name", "layout_key", "state", "void_reason", "typed_room_c", "window_s", "background_dba", "made_at", "stood_still"),
     *("held", "traits", "microphone", "by_hand"),
 )
 MOST = 5000  # kept of one run
@@ -38,6 +38,8 @@ def changes_between(was: Mapping[str, Any], now: Mapping[str, Any]) -> list[str]
             found.append(f"{words} {_figure(was[name], unit)}, now {_figure(now[name], unit)}")
     if was["made_at"] != now["made_at"]:
         found.append(f"made {_moment(was['made_at'])}, now {_moment(now['made_at'])}")
+    if was["stood_still"] != now["stood_still"]:
+        found.append("its figures stood still" if now["stood_still"] else "how its figures settled is not known")
     if was["window_s"] != now["window_s"]:
         found.append(f"averaged over {_window(was['window_s'])}, now over {_window(now['window_s'])}")
     for name, words in (("held", "what was held constant"), ("traits", "what lowers its weight"), ("microphone", "the microphone's place")):

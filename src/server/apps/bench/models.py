@@ -120,6 +120,7 @@ class Run(models.Model):
     traits = models.JSONField(default=list)  # what lowers generality: sponsored, delidded, improvised ...
     microphone = models.JSONField(default=dict)
     background_dba = models.FloatField(null=True)
+    stood_still = models.BooleanField(default=False)  # said of typed figures: they did not move any more when they were read
     by_hand = models.JSONField(default=list)  # readings typed: {channel, at_s, value, state, point}
     alarms = models.JSONField(default=list)
     edits = models.JSONField(default=list)  # what was changed after the run was made: {at, what}

@@ -110,7 +110,7 @@ def checked_room(room_c: float | None) -> float | None:
     return room_c
 
 
-KEPT_AS_GIVEN = ("window_s", "made_at", "state", "void_reason", "name", "held", "traits", "background_dba", "microphone")
+KEPT_AS_GIVEN = ("window_s", "made_at", "state", "void_reason", "name", "held", "traits", "background_dba", "microphone", "stood_still")
 
 
 def change_run(run_id: int, changes: dict[str, Any]) -> Run:

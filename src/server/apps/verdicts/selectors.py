@@ -145,7 +145,7 @@ def _ref(run: Run) -> RunRef:
 
 def _digest(run: Run) -> str:
     """Of the readings to the thousandth, as they are exported, and of what decides how they are averaged."""
-    sha = hashlib.sha256(repr((run.typed_room_c, run.window_s, run.background_dba, run.by_hand, dropped(run))).encode())
+    sha = hashlib.sha256(repr((run.typed_room_c, run.window_s, run.background_dba, run.by_hand, dropped(run), run.stood_still)).encode())
     try:
         log = load_log(run) if run.rows else None
     except OventaError as error:  # readings that are damaged: the run's figures stand, its digest says that they are gone

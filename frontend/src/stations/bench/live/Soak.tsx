@@ -8,6 +8,7 @@ import { swing } from "@/stations/bench/swing";
 
 const FIRST = ["cpu_package_c", "card_core_c", "coolant_c"];
 const THEN = ["vrm_c", "air_rear_c", "board_sensor_c"];
+const POWERS = ["cpu_power_w", "card_power_w"]; // what tells of a part at its limit
 const EARLY_MIN = 90;
 const MOST = 5;
 
@@ -19,7 +20,8 @@ export function SoakRows({ live }: { live: Live }) {
   const points = pointChannels(document);
   const channels = live.figures?.channels ?? [];
   const critical = (document.points ?? []).filter((p) => p.critical).flatMap((p) => [`air_${p.id}_c`, `air_${p.sensor}_c`]);
-  const wanted = [...FIRST, ...critical];
+  const limited = channels.some((c) => c.at_limit);
+  const wanted = [...FIRST, ...(limited ? POWERS : []), ...critical];
   const rows = wanted.flatMap((n) => channels.filter((c) => c.name === n));
   const rank = (n: string) => (THEN.includes(n) ? THEN.indexOf(n) : n.startsWith("air_") ? 3 : 9);
   const loaded = channels
@@ -52,7 +54,9 @@ function Row({ channel: c, words, background }: { channel: LiveChannel; words: s
       ? units.unit("temperature")
       : c.name === "sound_dba"
         ? "dBA"
-        : (c.name.split("_").at(-1) ?? "");
+        : c.name.endsWith("_w")
+          ? "W"
+          : (c.name.split("_").at(-1) ?? "");
   return (
     <div
       className="grid grid-cols-[9rem_minmax(0,1fr)_auto] items-center gap-4 border-b hairline py-1 max-sm:grid-cols-[minmax(0,1fr)_auto] max-sm:gap-x-3 max-sm:gap-y-1"
@@ -60,7 +64,7 @@ function Row({ channel: c, words, background }: { channel: LiveChannel; words: s
       data-settled={c.settled === null ? "" : String(c.settled)}
     >
       <span className="wide truncate text-title">{words}</span>
-      {temperature ? (
+      {temperature || c.settled !== null ? (
         <div className="max-sm:order-3 max-sm:col-span-2">
           <Bar channel={c} />
         </div>
@@ -81,16 +85,19 @@ function Bar({ channel: c }: { channel: LiveChannel }) {
   const units = useUnits();
   const share = c.settled ? 1 : num(c.soaked);
   const left = c.minutes_left;
+  const band = c.name.endsWith("_c") ? units.text("difference", c.band_k) : `${num(c.band_k).toFixed(1)} W`;
   const rate = c.rate_k_min === null ? "" : `${units.signed("difference", c.rate_k_min, 1)} /min`;
-  const words = c.settled
-    ? `settled, ends within ±${units.text("difference", c.band_k)}${swing(c, units)}`
-    : left === null || left === undefined || left > EARLY_MIN
-      ? c.settled === null
-        ? "hardly warms"
-        : "too early to say"
-      : left < 1
-        ? "nearly settled"
-        : `about ${Math.ceil(left)} min to go`;
+  const words = c.at_limit
+    ? "at its limit: its power tells"
+    : c.settled
+      ? `settled, ends within ±${band}${swing(c, units)}`
+      : left === null || left === undefined || left > EARLY_MIN
+        ? c.settled === null
+          ? "hardly warms"
+          : "too early to say"
+        : left < 1
+          ? "nearly settled"
+          : `about ${Math.ceil(left)} min to go`;
   return (
     <div className="relative h-8 overflow-visible rounded-sm border border-base-content" data-soak={share.toFixed(2)}>
       <div
