@@ -67,7 +67,9 @@ class DifferenceTest(SimpleTestCase):
         at = "radiator fin-240 at T1, T2"
         self.assertEqual(words(both, "C"), [f"a loop for the processor and card: {at}"])
         self.assertEqual(words(slower, "C"), [f"a loop for the processor: {at}"])
-        self.assertEqual(words(lambda x: x.update(radiator=None, cooler="cormorant-120"), "C"), ["radiator out", "cooler: cormorant-120"])
+        self.assertEqual(
+            words(lambda x: x.update(radiator=None, cooler="cormorant-120"), "C"), ["radiator out", "cooler: Cormorant 120 tower"]
+        )
 
     def test_one_loop_against_another(self) -> None:
         raw = demo_raw()

@@ -1,13 +1,13 @@
 """The verdict as one document: what is read from layouts, the claim's words, doubts, records and replications."""
 
 from dataclasses import replace
-from typing import Any
+from typing import Any, ClassVar
 
 from django.test import SimpleTestCase
 from django.utils import timezone
 
 from demo import campaign
-from desk.job.conditions import parts_of
+from desk.job.conditions import named_of, parts_of
 from desk.verdict.chains import designs, families, ladders, named_pairs
 from desk.verdict.document import VerdictDoc, verdict
 from desk.verdict.drawing import drawings_to_keep
@@ -275,3 +275,63 @@ class RecordTest(SimpleTestCase):
         off = judged({"both": [layout("A", 3, cpu_package_c=60.0), layout("D", 3, cpu_package_c=45.0)]}, doc=doc)
         self.assertFalse(next(c.within for c in off.checked if c.layout == "D" and c.channel == "cpu_package_c"))
         self.assertIsNone(next(c.within for c in off.checked if c.layout == "B"))
+
+
+class OnPurposeTest(SimpleTestCase):
+    """Two places of the radiator by two cards, in one job: the very question, and judged as one."""
+
+    @staticmethod
+    def crossed(priced: float | None = 200.0) -> JobDoc:
+        raw = demo_raw()
+        card = {
+            **raw["parts"]["cards"][0],
+            "id": "other",
+            "name": "Skerry 9",
+            "power_w": raw["parts"]["cards"][0]["power_w"] + 60,
+            "price": priced,
+        }
+        raw["parts"]["cards"].append(card)
+        one, two = ({**next(x for x in raw["layouts"] if x["id"] == n)} for n in "CD")
+        raw["layouts"] = [one, two, {**one, "id": "E", "card": "other"}, {**two, "id": "F", "card": "other"}]
+        raw.pop("plan", None)
+        return check_job(raw).doc
+
+    def judged(self, doc: JobDoc, figures: dict[str, tuple[float, float, float]]) -> VerdictDoc:
+        parts, named = parts_of(doc), named_of(doc)
+        found = []
+        for name, (cpu, card, watts) in figures.items():
+            own = layout_of(name, {"cpu_package_c": cpu, "card_core_c": card, "card_power_w": watts, "sound_dba": 33}, 3)
+            found.append(Candidate(name, own.runs, [parts[name]] * 3, named=named[name]))
+        return verdict(doc, Runs({"both": found}), Settings(margin_k=1.5))
+
+    FIGURES: ClassVar = {"C": (50.0, 52.0, 215.0), "D": (44.0, 55.0, 215.0), "E": (54.0, 58.0, 275.0), "F": (45.0, 66.0, 275.0)}
+
+    def test_layouts_with_the_other_card_are_compared_and_said_to_be(self) -> None:
+        v = self.judged(self.crossed(), self.FIGURES)
+        pair = next(p for p in v.pairs if (p.a, p.b, p.channel) == ("C", "E", "card_core_c"))
+        self.assertEqual((pair.word, pair.context), ("worse", False))
+        self.assertTrue(any("another card, on purpose" in x and "Skerry 9" in x for x in pair.confounders))
+        self.assertIsNone(pair.like_k, "the other card's power is part of what was asked for")
+        self.assertEqual({p.layout for p in v.placed}, set("CDEF"))
+
+    def test_the_interaction_of_place_and_card_is_shown(self) -> None:
+        v = self.judged(self.crossed(), self.FIGURES)
+        (design,) = [d for d in v.effects.designs if d.channel == "card_core_c"]
+        self.assertEqual(set(design.layouts), set("CDEF"))
+        self.assertTrue(any("card" in n for n in design.names))
+        crossed = next(e for e in design.effects if len(e.changes) == 2)
+        # by hand: half of (what the card adds in D less what it adds in C)
+        self.assertAlmostEqual(abs(crossed.effect_k), abs((66 - 55) - (58 - 52)) / 2, places=6)
+
+    def test_the_other_card_has_its_price(self) -> None:
+        v = self.judged(self.crossed(), self.FIGURES)
+        facts = {f.layout: f for f in v.layouts}
+        self.assertAlmostEqual(facts["E"].cost - facts["C"].cost, 200.0)
+
+    def test_what_nobody_named_is_context_still(self) -> None:
+        doc = self.crossed()
+        parts, named = parts_of(doc), named_of(doc)
+        a, b = (layout_of(n, {"cpu_package_c": 50.0 + 5 * i}, 3) for i, n in enumerate("CD"))
+        odd = Candidate("D", b.runs, [parts["D"] | {"card": "borrowed"}] * 3, named=named["D"])
+        v = verdict(doc, Runs({"both": [Candidate("C", a.runs, [parts["C"]] * 3, named=named["C"]), odd]}), Settings())
+        self.assertTrue(all(p.context for p in v.pairs))

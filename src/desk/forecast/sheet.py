@@ -164,6 +164,11 @@ def _cost(oracle: Oracle, layout: LayoutDoc) -> list[CostRow]:
     if cooler and cooler.id not in {x.cooler for x in loops}:
         chosen.append(("coolers", cooler.id))
     chosen += [("controllers", name) for name in dict.fromkeys(p.via for p in layout.wiring if p.via)]
+    # Another card or processor than the job's own is bought for this layout.
+    base = resolver.doc.base
+    chosen += [
+        (kind, own) for kind, own, usual in (("cards", layout.card, base.card), ("cpus", layout.cpu, base.cpu)) if own and own != usual
+    ]
     for kind, name in chosen:
         part = resolver.parts[kind].get(name or "")
         if part:

@@ -69,6 +69,23 @@ def _digest(content: Any) -> str:
     return hashlib.sha256(json.dumps(content, sort_keys=True).encode()).hexdigest()[:16]
 
 
+def named_of(doc: JobDoc) -> dict[str, dict[str, str]]:
+    """For each layout the parts and powers it runs with, so that layouts that name unlike ones are compared by them."""
+    resolver, found = Resolver(doc), {}
+    for layout in doc.layouts:
+        own = {}
+        for what, setting, kind, power in (
+            ("processor", "cpu", "cpus", layout.cpu_power_w),
+            ("card", "card", "cards", layout.card_power_w),
+        ):
+            part = resolver.part(layout, setting, kind)
+            if part:
+                own[what] = part.name or part.id
+                own[f"{setting}_power"] = f"{power if power is not None else part.power_w:g} W"
+        found[layout.id] = own
+    return found
+
+
 def parts_of(doc: JobDoc) -> dict[str, dict[str, str]]:
     """For each layout the things that must be alike where layouts are compared, by their names for people."""
     resolver, found = Resolver(doc), {}

@@ -9,6 +9,7 @@ from documents.job.models import FanPlaceDoc, JobDoc, LayoutDoc, PanelStateDoc, 
 from engine.plan.rebuild import Change, Kind
 
 FITTED = PanelStateDoc()
+PART_LISTS = {"cooler": "coolers", "card": "cards", "cpu": "cpus"}
 SETTING_KINDS: dict[str, Kind] = {"cooler": "cooler", "cooler_direction": "cooler", "card": "card", "card_orientation": "card"}
 SETTINGS = {
     "cooler": "cooler",
@@ -37,7 +38,7 @@ def changes(doc: JobDoc, before: LayoutDoc, after: LayoutDoc) -> list[Change]:
     found = [*_fans(doc, before, after)]
     found += [Change("radiator", words) for words in _radiator(before, after)]
     found += [Change("panel", words) for words in _panels(before, after)]
-    return found + _settings(before, after)
+    return found + _settings(doc, before, after)
 
 
 def _fans(doc: JobDoc, before: LayoutDoc, after: LayoutDoc) -> list[Change]:
@@ -135,7 +136,7 @@ def _panels(before: LayoutDoc, after: LayoutDoc) -> list[str]:
     return lines
 
 
-def _settings(before: LayoutDoc, after: LayoutDoc) -> list[Change]:
+def _settings(doc: JobDoc, before: LayoutDoc, after: LayoutDoc) -> list[Change]:
     found = []
     if before.open_bench != after.open_bench:
         found.append(Change("cooler", "on the open bench" if after.open_bench else "in the case"))
@@ -148,5 +149,14 @@ def _settings(before: LayoutDoc, after: LayoutDoc) -> list[Change]:
     for name, words in SETTINGS.items():
         was, now = getattr(before, name), getattr(after, name)
         if was != now:
-            found.append(Change(SETTING_KINDS.get(name, "setting"), f"{words}: {now if now is not None else 'as in the job'}"))
+            said = _part_name(doc, name, now if now is not None or name not in PART_LISTS else getattr(doc.base, name))
+            found.append(Change(SETTING_KINDS.get(name, "setting"), f"{words}: {said}"))
     return found
+
+
+def _part_name(doc: JobDoc, setting: str, value: object) -> object:
+    """A part by its name for people; any other setting as it is."""
+    if value is None:
+        return "as in the job"
+    parts = getattr(doc.parts, PART_LISTS[setting]) if setting in PART_LISTS else []
+    return next((p.name for p in parts if p.id == value and p.name), value)

@@ -11,6 +11,7 @@ from engine.plan.rebuild import Change
 
 Differences = Mapping[tuple[str, str], Sequence[Change]]
 MOST_FACTORS = 3
+PARTS = ("card", "cooler", "setting")
 
 
 def ladders(names: Sequence[str], differ: Differences) -> list[list[str]]:
@@ -51,7 +52,12 @@ def designs(names: Sequence[str], differ: Differences) -> list[Design]:
             sets = {frozenset(c.words for c in differ[base, x]): x for x in names if x != base}
             sets[frozenset()] = base
             singles = [s for s in sets if s and _is_factor(differ[base, sets[s]])]
-            for chosen in combinations(sorted(singles, key=sorted), factors):
+            parts = [s for s in singles if differ[base, sets[s]][0].kind in PARTS]
+            bundles = [s for s in sets if s and s not in singles and len(s) > 1] if parts else []
+            for chosen in combinations(sorted([*singles, *bundles], key=sorted), factors):
+                # Where the radiator stands is several changes of hand and one question; it is asked so beside a part that changes.
+                if any(s in bundles for s in chosen) and not any(s in parts for s in chosen):
+                    continue
                 grid = _grid(chosen, sets)
                 if grid and not any(set(grid) <= set(d.layouts) for d in found):
                     found.append(Design(tuple(_factor_words(s) for s in chosen), grid))
@@ -69,6 +75,8 @@ def _factor_words(words: frozenset[str]) -> str:
     """One change in its words; several speeds by their fans."""
     if len(words) == 1:
         return next(iter(words))
+    if not all(" % " in w or w.endswith("%") for w in words):
+        return " and ".join(sorted(words))
     return f"speeds of {', '.join(sorted(w.split(' ')[0] for w in words))}"
 
 

@@ -45,6 +45,7 @@ class Candidate:
     remarks: list[str] = field(default_factory=list)  # what its runs were not as the layout asks, in words
     deviations: Sequence["Deviation"] = ()  # what they were not as the layout asks, with what that adds
     k_per_w: Mapping[str, tuple[float, float]] = field(default_factory=dict)  # channel -> K per W of its part, one sigma; by the forecast
+    named: Mapping[str, str] = field(default_factory=dict)  # parts and powers that the layout itself names: where they differ, on purpose
     slopes: Mapping[str, int] = field(default_factory=dict)  # channel -> degrees that a line through this layout's runs has taken
 
     @cached_property

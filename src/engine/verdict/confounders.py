@@ -60,7 +60,9 @@ def _of_temperatures(side: Candidate, channel: str, part: str) -> list[Confounde
             words = f"{side.name}: not settled; judged by the end it was going to" if band else f"{side.name}: its run is not settled"
             found.append(Confounder(words, "doubt" if band else "blocks"))
         if at_limit(run, part):
-            found.append(Confounder(f"{side.name}: {part} is at its limit; compare by power", "blocks"))
+            found.append(
+                Confounder(f"{side.name}: the {'processor' if part == 'cpu' else part} is at its limit; compare by power", "blocks")
+            )
         if run.has("room_missing"):
             found.append(Confounder(f"{side.name}: no room temperature", "blocks"))
         if run.has("room_doubtful"):
@@ -98,9 +100,20 @@ def _conditions(a: Candidate, b: Candidate) -> list[Confounder]:
     for what in dict.fromkeys([*sides[0], *sides[1]]):
         values = list(dict.fromkeys([*sides[0].get(what, ()), *sides[1].get(what, ())]))
         if what != JOB and len(values) > 1:
+            if not across and _on_purpose(a, b, what):
+                found.append(Confounder(f"another {what}, on purpose: {' against '.join(values)}"))
+                continue
             context = what in CONTEXT or (across and what in ACROSS)
             found.append(Confounder(f"unlike {what}: {' against '.join(values)}", "context" if context else "doubt"))
     return found
+
+
+def _on_purpose(a: Candidate, b: Candidate, what: str) -> bool:
+    """Whether two layouts of one job name unlike parts, and their runs were made with what they name: that is what is compared."""
+    named = a.named.get(what) and b.named.get(what) and a.named[what] != b.named[what]
+    return bool(named) and all(
+        values == [side.named[what]] for side in (a, b) if (values := list(dict.fromkeys(_seen(side).get(what, []))))
+    )
 
 
 def _seen(side: Candidate) -> dict[str, list[str]]:

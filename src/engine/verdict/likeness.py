@@ -70,6 +70,8 @@ def _power(a: Candidate, b: Candidate, channel: str) -> list[Worth]:
     if part not in PARTS:
         return []
     own = "card" if part == "card" else "cpu"
+    if any(a.named.get(x) != b.named.get(x) for x in (f"{own}_power", "card" if own == "card" else "processor")):
+        return []  # another part, or another power, was what was asked for
     slopes = [x for side in (a, b) if (x := _k_per_w(side, channel, f"{own}_power_w")) is not None]
     powers = [side.values(f"{own}_power_w") for side in (a, b)]
     if all(powers) and slopes:

@@ -34,7 +34,7 @@ export function RunFigures({ run }: { run: Run }) {
               ? units.text("difference", c.rise_k)
               : c.name.endsWith("_c")
                 ? units.text("temperature", c.mean)
-                : units.text(unitKind(c.name), c.mean, 1);
+                : units.text(unitKind(c.name), c.mean, c.mean >= 1000 ? 0 : 1);
             const unit = rise
               ? units.unit("difference")
               : c.name.endsWith("_c")
@@ -70,7 +70,7 @@ export function RunFigures({ run }: { run: Run }) {
                 <td className="w-56 py-1 text-right font-mono max-sm:w-auto">
                   <span className="text-huge leading-none font-semibold">{value}</span> <span className="text-lead">{unit}</span>
                   <span className="ml-2 text-small text-faint">
-                    ±{c.name.endsWith("_c") ? units.text("difference", error) : error.toFixed(1)}
+                    ±{c.name.endsWith("_c") ? units.text("difference", error) : error.toFixed(error >= 100 ? 0 : 1)}
                     {loaded && (
                       <span className="block" data-largest={c.max}>
                         {stated.has(c.name) && (
@@ -132,8 +132,8 @@ function Cores({ cores, spread }: { cores: Run["analysis"]["channels"]; spread: 
 function Soak({ channel: c }: { channel: Run["analysis"]["channels"][number] }) {
   const units = useUnits();
   const settled = c.settled ?? false;
-  const band =
-    c.final_band !== null ? `, ends within ±${units.text("difference", c.final_band)} ${units.unit("difference")}` : "";
+  const kind = c.name.endsWith("_c") ? "difference" : unitKind(c.name);
+  const band = c.final_band !== null ? `, ends within ±${units.text(kind, c.final_band, 1)} ${units.unit(kind)}` : "";
   const more = c.minutes_left && c.minutes_left >= 1 ? `, about ${Math.ceil(c.minutes_left)} min more` : "";
   const words = `${settled ? `settled${band}` : `not settled${more}`}${swing(c, units)}`;
   return (

@@ -10,7 +10,7 @@ from django.shortcuts import get_object_or_404
 from pydantic import ValidationError
 
 from desk.job.asked import asked_of
-from desk.job.conditions import changed_since, made_with, parts_of
+from desk.job.conditions import changed_since, made_with, named_of, parts_of
 from desk.runs.ready import ANALYSIS
 from documents.job.asked import Asked
 from documents.job.models import JobDoc
@@ -120,11 +120,13 @@ def candidates_by_load(job_id: int) -> dict[str, list[Candidate]]:
     job = get_object_or_404(Job, pk=job_id)
     runs = sorted(runs_of(job_id, state="valid", layout__isnull=False), key=lambda r: (r.layout.order if r.layout else 0, r.pk))
     doc = check_job(document(job)).doc if runs else None
-    parts = parts_of(doc) if doc else {}
+    parts, named = (parts_of(doc), named_of(doc)) if doc else ({}, {})
     asked = {key: asked_of(doc, key).speeds_rpm for key in {r.layout_key for r in runs}} if doc else {}
     found: dict[str, dict[str, Candidate]] = {}
     for run in runs:
-        candidate = found.setdefault(run.load or USUAL_LOAD, {}).setdefault(run.layout_key, Candidate(run.layout_key))
+        candidate = found.setdefault(run.load or USUAL_LOAD, {}).setdefault(
+            run.layout_key, Candidate(run.layout_key, named=named.get(run.layout_key, {}))
+        )
         candidate.runs.append(judged_by(analysis_of(run), protocol_of(run).statistic) if run.protocol else analysis_of(run))
         candidate.conditions.append(parts.get(run.layout_key, {}) | conditions_of(run))
         means = {c.name: c.mean for c in candidate.runs[-1].channels}
