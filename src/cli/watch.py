@@ -14,7 +14,7 @@ from typing import Any
 from cli.output import EXIT_DONE, say
 from documents.runlog.reader import CHANNEL_NAME
 from engine.errors import OventaError
-from instruments.load import Load
+from instruments.load import Loads
 from instruments.sender import Sender
 from instruments.sensors import SYSTEM, Sensor, found, mapped, missing
 
@@ -39,7 +39,7 @@ def watch(args: argparse.Namespace) -> int:
         keep(kept, said)
     channels = mapped(sensors, said)
     tell_channels(channels, sensors)
-    load = Load(args.load) if args.load else None
+    load = Loads(args.load) if args.load else None
     if load:
         say(CAUTION)
     sender = Sender(args.bench, args.token, args.rate, f"{os.uname().nodename if hasattr(os, 'uname') else 'this machine'}'s own sensors")
@@ -54,7 +54,7 @@ def watch(args: argparse.Namespace) -> int:
 def post(
     channels: Mapping[str, Sensor],
     sender: Sender,
-    load: Load | None,
+    load: Loads | None,
     every_s: float,
     stop: threading.Event,
     tell: Callable[[str], None],
@@ -75,8 +75,7 @@ def post(
                 tell("the bench does not answer; readings are kept and sent when it does")
             if load:
                 wanted = bool(sender.last and sender.last.phase == "load" and clock() - heard < SILENT_S)
-                words = load.follow(wanted)
-                if words:
+                for words in load.follow(wanted, sender.last.load if sender.last else "idle"):
                     tell(words)
             due = max(due + every_s, clock())
             (wait or stop.wait)(max(due - clock(), 0.0))
@@ -147,7 +146,12 @@ def add_commands(commands: Any) -> None:
     own.add_argument("--bench", required=True, metavar="URL", help="such as http://127.0.0.1:8417/api/benches/1")
     own.add_argument("--token", required=True, metavar="T")
     own.add_argument("--every", type=float, default=1.0, metavar="S")
-    own.add_argument("--load", metavar='"COMMAND"', help="your own load program: started and ended as the run's phase says")
+    own.add_argument(
+        "--load",
+        action="append",
+        metavar='"COMMAND"',
+        help="your own load program, started and ended as the run's phase says; for a suite one for each: cpu=COMMAND, card=COMMAND",
+    )
     own.add_argument("--sensors", metavar="DIR", help="a folder laid out like the system's sensor tree, instead of this machine's")
     own.add_argument("--choose", action="store_true", help="name the channels, seeing each sensor's value; kept for the next time")
     own.add_argument("--keep", default=str(KEPT), metavar="FILE", help="where the choice is kept, by each sensor's identity")

@@ -6,10 +6,14 @@ import shlex
 import signal
 import subprocess
 import sys
+from collections.abc import Sequence
+from typing import get_args
 
 from engine.errors import OventaError
+from engine.plan.protocol import Load as LoadName
 
 GRACE_S = 5.0
+LOADS = get_args(LoadName)
 
 
 class LoadError(OventaError):
@@ -75,6 +79,45 @@ class Load:
         except subprocess.TimeoutExpired:
             _signal(process, signal.SIGKILL)
             process.wait()
+
+
+class Loads:
+    """The loads of a suite: ``cpu=COMMAND`` and ``card=COMMAND`` run alone or both together as the run asks, ``both=`` or any other
+    load by its name takes their place, and a command without a name serves for whatever has none of its own. Idle runs nothing."""
+
+    def __init__(self, given: Sequence[str]) -> None:
+        self.loads: dict[str, Load] = {}
+        for words in given:
+            name, found, command = words.partition("=")
+            if not (found and name.strip() in LOADS):
+                name, command = "", words
+            self.loads[name.strip()] = Load(command)
+
+    def follow(self, wanted: bool, load: str) -> list[str]:
+        """Starts and ends what the run's phase and its load ask for; what was done, in words."""
+        names = self.named(load) if wanted else ()
+        # What is to end ends first, so that two loads never run where one was asked for.
+        order = sorted(self.loads, key=lambda name: name in names)
+        return [f"{name}: {words}" if name else words for name in order if (words := self.loads[name].follow(name in names))]
+
+    def named(self, load: str) -> tuple[str, ...]:
+        """Which of them a run's load takes."""
+        if load == "idle":
+            return ()
+        if load in self.loads:
+            return (load,)
+        together = tuple(name for name in ("cpu", "card") if name in self.loads)
+        if load == "both" and together:
+            return together
+        return ("",) if "" in self.loads else ()
+
+    @property
+    def runs(self) -> bool:
+        return any(x.runs for x in self.loads.values())
+
+    def end(self) -> None:
+        for load in self.loads.values():
+            load.end()
 
 
 def _signal(process: "subprocess.Popen[bytes]", what: signal.Signals) -> None:

@@ -196,6 +196,37 @@ class ManyLogsTest(LiveBrowserCase):
         self.assertEqual(Run.objects.get(source_name="by hand").analysis["channels"][0]["mean"], 10432)
 
 
+class SuiteOnScreenTest(LiveBrowserCase):
+    def test_the_plan_runs_by_itself_from_one_press_and_a_page_calls(self) -> None:
+        self.open_demo("bench")
+        page = self.page
+        self.made_up_machine()
+        page.get_by_role("button", name="Run the plan by itself").click()
+        bar = page.locator("[data-suite]")
+        expect(bar).to_have_attribute("data-suite", "hand")
+        expect(bar).to_contain_text("5 runs are left")
+        with page.context.expect_page() as opened:
+            bar.get_by_role("link", name="page that calls you").click()
+        call_page = opened.value
+        expect(call_page.locator("[data-call=hand]")).to_contain_text("Tick what is held")
+        call_page.get_by_role("button", name="Call me by sound").click()
+        page.get_by_role("button", name="All are as the layout says").click()
+        expect(bar).to_have_attribute("data-suite", "runs", timeout=30_000)
+        expect(call_page.locator("[data-call=runs]")).to_be_visible()
+        expect(page.locator("[data-action=main]")).to_contain_text("Ends when all bars touch the mark", timeout=30_000)
+        expect(call_page.locator("[data-call=hand]")).to_contain_text("Build layout B", timeout=120_000)
+        expect(call_page.get_by_role("list")).to_contain_text("put 120 at F1, in")
+        expect(call_page.locator("main")).to_contain_text("switch off at the wall")
+        run = Run.objects.get(state="valid", bench__isnull=False)
+        self.assertEqual((run.ended_why, run.planned != ""), ("settled", True))
+        expect(bar).to_contain_text("Build layout B")
+        bar.get_by_role("button", name="It stands built: go on").click()
+        expect(bar).to_contain_text("Tick what is held")
+        bar.get_by_role("button", name="go on by hand").click()
+        expect(bar).to_have_attribute("data-suite", "stopped")
+        call_page.close()
+
+
 class BenchesOnScreenTest(LiveBrowserCase):
     def test_a_bench_of_ones_own_is_fed_by_a_file_and_by_an_instrument(self) -> None:
         self.open_demo("bench")
@@ -203,12 +234,19 @@ class BenchesOnScreenTest(LiveBrowserCase):
         page.get_by_role("button", name="Live", exact=True).click()
         page.get_by_label("A new bench").fill("window side")
         page.get_by_role("button", name="Add the bench").click()
-        command = page.locator("[data-push]")
+        page.get_by_role("button", name="Another machine").click()
+        expect(page.locator("[data-command=tunnel]")).to_contain_text("ssh -N -R")
+        page.get_by_role("button", name="This machine").click()
+        expect(page.locator("[data-command=watch]")).to_contain_text("./oventa watch --bench")
+        expect(page.locator("[data-heard='0']")).to_contain_text("No reading has come yet")
+        page.get_by_text("A log file that another program writes").click()
+        command = page.locator("[data-command=push]")
         expect(command).not_to_contain_text("…")
         words = command.inner_text().split()
         code, _, said = call("push", str(LOGS / "heron-a-1.csv"), *words[words.index("--bench") :])
         self.assertEqual(code, 0, said)
         expect(page.get_by_text("readings come").first).to_be_visible(timeout=15_000)
+        expect(page.locator("[data-heard]")).to_contain_text("Readings come. processor")
         server, address = serve(logger(["101", "102"], lambda: [33.3, None]))
         self.addCleanup(server.server_close)
         self.addCleanup(server.shutdown)

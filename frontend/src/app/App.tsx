@@ -2,6 +2,7 @@ import { notifyManager, QueryClient, QueryClientProvider } from "@tanstack/react
 import { createRootRoute, createRoute, createRouter, Outlet, RouterProvider } from "@tanstack/react-router";
 import { UnitsProvider } from "@/shared/units/units";
 import { BenchStation } from "@/stations/bench/BenchStation";
+import { CallPage } from "@/stations/bench/CallPage";
 import { LayoutsStation } from "@/stations/layouts/LayoutsStation";
 import { PartsStation } from "@/stations/parts/PartsStation";
 import { PlanStation } from "@/stations/plan/PlanStation";
@@ -13,6 +14,7 @@ import { JobFrame } from "./JobFrame";
 const root = createRootRoute({ component: Outlet, notFoundComponent: Home });
 const home = createRoute({ getParentRoute: () => root, path: "/", component: Home });
 const job = createRoute({ getParentRoute: () => root, path: "/jobs/$jobId", component: JobFrame });
+const call = createRoute({ getParentRoute: () => root, path: "/call/$benchId", component: CallPage });
 const stations = [
   createRoute({ getParentRoute: () => job, path: "survey", component: SurveyStation }),
   createRoute({ getParentRoute: () => job, path: "parts", component: PartsStation }),
@@ -22,7 +24,7 @@ const stations = [
   createRoute({ getParentRoute: () => job, path: "verdict", component: VerdictStation }),
 ];
 
-const router = createRouter({ routeTree: root.addChildren([home, job.addChildren(stations)]) });
+const router = createRouter({ routeTree: root.addChildren([home, call, job.addChildren(stations)]) });
 declare module "@tanstack/react-router" {
   interface Register {
     router: typeof router;

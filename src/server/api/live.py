@@ -20,7 +20,7 @@ from server.api.benches import BenchOut, bench_out
 from server.api.clipboard import MarkOut, mark_out
 from server.api.door import job_of
 from server.api.schema import Change, Finite, Schema
-from server.apps.bench import benches, live, watching
+from server.apps.bench import benches, live, suite, watching
 from server.apps.bench.models import Bench, Run
 
 router = Router()
@@ -80,6 +80,17 @@ class DraftOut(Schema):
     marks: list[MarkOut]
 
 
+class SuiteOut(Schema):
+    """A plan that runs by itself on a bench."""
+
+    job: int
+    layout: str
+    state: suite.State
+    words: str
+    to_do: list[str]
+    to_go: int
+
+
 class LiveOut(Schema):
     """All that a bench screen needs, asked for about once a second."""
 
@@ -94,6 +105,7 @@ class LiveOut(Schema):
     run: DraftOut | None
     step: StepOut | None
     figures: LiveFigures | None
+    suite: SuiteOut | None
     took_ms: float
 
 
@@ -122,6 +134,33 @@ def _draft_out(run: Run) -> dict[str, Any]:
     }
 
 
+def _suite_out(own: suite.Suite | None) -> dict[str, Any] | None:
+    return None if own is None else asdict(own) | {"to_do": list(own.to_do)}
+
+
+class SuiteIn(Schema):
+    job: int
+
+
+@router.post("/benches/{bench_id}/suite", response=SuiteOut, operation_id="begin_suite")
+def begin_suite(request: HttpRequest, bench_id: int, data: SuiteIn) -> Any:
+    """The plan's runs one after the other, from the next on, whose layout stands built."""
+    return _suite_out(suite.begin(bench_id, data.job))
+
+
+@router.post("/benches/{bench_id}/suite/built", response=SuiteOut, operation_id="suite_built")
+def suite_built(request: HttpRequest, bench_id: int) -> Any:
+    """The layout that comes next stands built."""
+    return _suite_out(suite.built(bench_id))
+
+
+@router.delete("/benches/{bench_id}/suite", response={204: None}, operation_id="stop_suite")
+def stop_suite(request: HttpRequest, bench_id: int) -> Any:
+    """A person takes over; a run that is under way goes on."""
+    suite.stop(bench_id)
+    return Status(204, None)
+
+
 @router.get("/benches/{bench_id}/live", response=LiveOut, operation_id="live")
 def live_state(request: HttpRequest, bench_id: int) -> Any:
     begun = time.perf_counter()
@@ -144,6 +183,7 @@ def live_state(request: HttpRequest, bench_id: int) -> Any:
         "run": _draft_out(run) if run else None,
         "step": asdict(step) if step else None,
         "figures": figures,
+        "suite": _suite_out(suite.suite_of(bench)),
         "took_ms": 1000 * (time.perf_counter() - begun),
     }
 

@@ -216,3 +216,19 @@ export const useGenerate = () =>
     mutationFn: (body: Omit<Schemas["GenerateIn"], "document"> & { document: JobDoc }) =>
       answered(client.POST("/api/plan/generate", { body: body as never })),
   });
+
+/** A plan that runs by itself on a bench: begun, told that the next layout is built, or taken over by hand. */
+export const useBeginSuite = () =>
+  useLiveChange(({ bench, job }: { bench: number; job: number }) =>
+    answered(client.POST("/api/benches/{bench_id}/suite", { params: { path: { bench_id: bench } }, body: { job } })),
+  );
+
+export const useSuiteBuilt = () =>
+  useLiveChange((bench: number) =>
+    answered(client.POST("/api/benches/{bench_id}/suite/built", { params: { path: { bench_id: bench } } })),
+  );
+
+export const useStopSuite = () =>
+  useLiveChange((bench: number) =>
+    done(client.DELETE("/api/benches/{bench_id}/suite", { params: { path: { bench_id: bench } } })),
+  );

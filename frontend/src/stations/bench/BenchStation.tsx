@@ -8,6 +8,7 @@ import { Benches } from "./live/Benches";
 import { sound } from "./live/cue";
 import { LiveBench } from "./live/LiveBench";
 import { StartRun } from "./live/StartRun";
+import { SuiteBar } from "./live/SuiteBar";
 import { RunsOfLayout } from "./RunsOfLayout";
 import { UnreadableRuns } from "./UnreadableRuns";
 
@@ -84,6 +85,7 @@ export function BenchStation() {
           </span>
         )}
       </div>
+      {live.data?.suite?.job === id && <SuiteBar live={live.data} />}
       {face === "live" && mine && live.data ? (
         <LiveBench
           key={watched}

@@ -18,6 +18,7 @@ class Bench(models.Model):
     token_hash = models.CharField(max_length=64)
     made_at = models.DateTimeField(auto_now_add=True)
     made_up = models.BooleanField(default=False)
+    suite = models.JSONField(default=dict)  # of a plan that runs by itself (apps/bench/suite); empty without one
 
     class Meta:
         ordering = ["id"]

@@ -13,6 +13,7 @@ from django.utils import timezone
 from engine.errors import ImpossibleInputError
 from engine.plan.watch import Alarm
 from engine.runs.placing import REACH_S, Placed, place
+from server.apps.bench import suite
 from server.apps.bench.benches import now_s
 from server.apps.bench.clock import heard, since_heard_s
 from server.apps.bench.live import CLOCK_JUMP, end_run
@@ -68,6 +69,8 @@ def take_readings(bench: Bench, post: Posted) -> Taken:
     if run is not None and fresh:
         _attend(run, times, post.channels)
         run = live_run(bench.pk)
+    if bench.suite:
+        soon(("suite", bench.pk), lambda: suite.look(bench.pk))
     phase, load = _asked(run, session.last_s)
     return Taken(post.seq, phase, load)
 

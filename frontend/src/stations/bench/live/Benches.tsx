@@ -2,6 +2,7 @@ import { useState } from "react";
 import {
   type BenchRow,
   useAddInstrument,
+  useLive,
   useMakeBench,
   useNewToken,
   usePaceStandIn,
@@ -14,9 +15,12 @@ import { useWorkbench } from "@/shared/job/workbench";
 import { Button, Head, Select, TextField } from "@/shared/ui/bits";
 import { Caution } from "@/shared/ui/Caution";
 import { NumberField } from "@/shared/ui/NumberField";
-import { CAUTIONS, INSTRUMENTS, within } from "@/shared/words/words";
+import { useUnits } from "@/shared/units/units";
+import { CAUTIONS, channelWords, INSTRUMENTS, unitKind, within } from "@/shared/words/words";
 import { DIFFICULT, FaultChoice, useFaultChoice } from "../FaultChoice";
 import { StoredReadings } from "./StoredReadings";
+
+const MOST_SHOWN = 6;
 
 /** Benches and what feeds them: a logger elsewhere, a growing file, instruments, or the stand-in machine. */
 export function Benches({
@@ -74,35 +78,64 @@ export function Benches({
 
 function Feeding({ bench, fresh }: { bench: BenchRow; fresh: string | null }) {
   const renew = useNewToken();
+  const [where, setWhere] = useState<"here" | "there" | null>(null);
   const token = renew.data?.id === bench.id ? renew.data.token : fresh;
   const url = `${location.origin}/api/benches/${bench.id}`;
+  const port = location.port || "80";
+  const watch = `./oventa watch --bench ${url} --token ${token ?? "…"}`;
+  const open = (place: "here" | "there") => {
+    setWhere(place);
+    // A token that is in use is never made worthless by a look at the command.
+    if (!token && bench.silent) renew.mutate(bench.id);
+  };
   return (
     <div className="flex flex-col gap-3">
       <Head level={3} remark={bench.sources.map((s) => s.source).join(", ") || "nothing yet"}>
         What feeds {bench.name}
       </Head>
-      <p className="text-small">
-        <strong>The machine under test reads itself:</strong> run this on it, in Oventa's folder. It names every sensor it finds
-        and says what it misses; <span className="font-mono">--choose</span> lets you name them yourself.
-      </p>
-      <pre className="overflow-x-auto rounded-md border hairline bg-base-200 p-2 font-mono text-fine" data-watch>
-        ./oventa watch --bench {url} --token {token ?? "…"}
-      </pre>
-      <p className="text-small">
-        With <span className="font-mono">--load "your program"</span> it starts your load when the run says so and ends it with
-        the run, at a limit, or with Ctrl+C.
-      </p>
-      <Caution more={CAUTIONS.runMore}>{CAUTIONS.longLoad}</Caution>
-      <p role="status" className="text-small" data-heard={bench.sources.length}>
-        {bench.silent ? "No reading has come yet." : "Readings are coming: choose the bench below and make a run."}
-      </p>
-      <p className="text-small">
-        Or a log file that is being written by another program: run this on the machine that has it. Any program may post
-        readings; the format is open (docs/formats/readings.md).
-      </p>
-      <pre className="overflow-x-auto rounded-md border hairline bg-base-200 p-2 font-mono text-fine" data-push>
-        ./oventa push RUN.csv --follow --bench {url} --token {token ?? "…"}
-      </pre>
+      <div className="flex flex-wrap items-center gap-3">
+        <span className="text-body">The machine under test reads its own sensors. It is</span>
+        <Button strong={where === "here"} onClick={() => open("here")}>
+          This machine
+        </Button>
+        <Button strong={where === "there"} onClick={() => open("there")}>
+          Another machine
+        </Button>
+      </div>
+      {where === "there" && (
+        <>
+          <p className="text-small">
+            Oventa answers on its own machine only. Open a way from there to here with this, run here (your name and the machine's
+            instead of <span className="font-mono">you@machine</span>), and leave it open:
+          </p>
+          <Command line={`ssh -N -R ${port}:127.0.0.1:${port} you@machine`} name="tunnel" />
+        </>
+      )}
+      {where && (
+        <>
+          <p className="text-small">
+            {where === "here" ? "Run this in a shell, in Oventa's folder." : "Then run this there, in a copy of Oventa's folder."}{" "}
+            It names every sensor with its value and says what is missing and what that costs.
+          </p>
+          <Command line={watch} name="watch" />
+          <FirstReading bench={bench} />
+          <p className="text-small">
+            <span className="font-mono">--choose</span> lets you name the sensors yourself.{" "}
+            <span className="font-mono">--load "your program"</span> starts your load when a run says so and ends it with the run,
+            at a limit, or with Ctrl+C; for several loads give <span className="font-mono">--load "cpu=…"</span> and{" "}
+            <span className="font-mono">--load "card=…"</span>.
+          </p>
+          <Caution more={CAUTIONS.runMore}>{CAUTIONS.longLoad}</Caution>
+        </>
+      )}
+      {!where && <FirstReading bench={bench} />}
+      <details className="text-small">
+        <summary className="cursor-pointer">A log file that another program writes</summary>
+        <p className="my-2">
+          Run this on the machine that has it. Any program may post readings; the format is open (docs/formats/readings.md).
+        </p>
+        <Command line={`./oventa push RUN.csv --follow --bench ${url} --token ${token ?? "…"}`} name="push" />
+      </details>
       <div className="flex items-center gap-3 text-small">
         <Button small onClick={() => renew.mutate(bench.id)}>
           {token ? "Make another token" : "Show a new token"}
@@ -124,6 +157,52 @@ function Feeding({ bench, fresh }: { bench: BenchRow; fresh: string | null }) {
       <StoredReadings bench={bench} />
       <Instruments bench={bench} />
     </div>
+  );
+}
+
+/** A ready command, to be copied whole. */
+function Command({ line, name }: { line: string; name: string }) {
+  const [copied, setCopied] = useState(false);
+  return (
+    <div className="flex items-start gap-2">
+      <pre
+        className="min-w-0 flex-1 overflow-x-auto rounded-md border hairline bg-base-200 p-2 font-mono text-fine"
+        data-command={name}
+      >
+        {line}
+      </pre>
+      <Button
+        small
+        onClick={() => {
+          void navigator.clipboard?.writeText(line).then(() => setCopied(true));
+        }}
+      >
+        {copied ? "Copied" : "Copy"}
+      </Button>
+    </div>
+  );
+}
+
+/** The first reading is shown the moment it comes. */
+function FirstReading({ bench }: { bench: BenchRow }) {
+  const units = useUnits();
+  const live = useLive(bench.id);
+  const latest = Object.entries(live.data?.latest ?? {});
+  if (bench.silent || !latest.length)
+    return (
+      <p role="status" className="text-small" data-heard="0">
+        {bench.sources.length ? "No readings come now." : "No reading has come yet; the first is shown here as it comes."}
+      </p>
+    );
+  const shown = latest.slice(0, MOST_SHOWN).map(([name, value]) => {
+    const kind = name.endsWith("_c") ? "temperature" : unitKind(name);
+    return `${channelWords(name)} ${units.text(kind, value, 1)} ${units.unit(kind)}`;
+  });
+  return (
+    <p role="status" className="rounded-md border border-base-content p-2 text-body" data-heard={latest.length}>
+      <strong>Readings come.</strong> {shown.join(", ")}
+      {latest.length > MOST_SHOWN && ` and ${latest.length - MOST_SHOWN} more`}. Make a run above.
+    </p>
   );
 }
 

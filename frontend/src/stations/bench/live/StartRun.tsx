@@ -1,6 +1,14 @@
 import { useState } from "react";
 import { useRuns } from "@/shared/api/hooks";
-import { type BenchRow, madeOf, type ProtocolDoc, usePrepareRun, useRunSheet, useTemplates } from "@/shared/api/live";
+import {
+  type BenchRow,
+  madeOf,
+  type ProtocolDoc,
+  useBeginSuite,
+  usePrepareRun,
+  useRunSheet,
+  useTemplates,
+} from "@/shared/api/live";
 import { latestProtocols, versionOf } from "@/shared/job/plan";
 import { useJob } from "@/shared/job/store";
 import { useWorkbench } from "@/shared/job/workbench";
@@ -16,6 +24,7 @@ export function StartRun({ bench }: { bench: BenchRow }) {
   const loads = Object.entries(RUN_LOADS).map(([value, words]) => ({ value, words }));
   const templates = useTemplates();
   const prepare = usePrepareRun(id);
+  const suite = useBeginSuite();
   const own = latestProtocols(document);
   const next = sheet.data?.next ?? null;
   const [protocolId, setProtocolId] = useState("");
@@ -47,6 +56,13 @@ export function StartRun({ bench }: { bench: BenchRow }) {
           <Button strong onClick={() => begin(next.layout, protocolOf(next.protocol), next.load ?? "both", next.id)}>
             Prepare this run
           </Button>
+          <Button disabled={suite.isPending || bench.silent} onClick={() => suite.mutate({ bench: bench.id, job: id })}>
+            Run the plan by itself
+          </Button>
+          <span className="w-full text-small text-faint">
+            By itself: one run after the other, each begun when the machine has cooled. You tick what is held once for each
+            layout, and are called by sound when a hand is needed.{bench.silent && " First let readings come to the bench."}
+          </span>
         </div>
       )}
       <div className="flex flex-wrap items-end gap-3">
@@ -58,9 +74,9 @@ export function StartRun({ bench }: { bench: BenchRow }) {
         </Button>
       </div>
       <p className="text-small text-faint">{protocolOf(wanted)?.purpose}</p>
-      {prepare.error && (
+      {(prepare.error ?? suite.error) && (
         <p role="alert" className="text-small text-error">
-          {prepare.error.message}
+          {(prepare.error ?? suite.error)?.message}
         </p>
       )}
     </section>
