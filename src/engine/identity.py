@@ -18,4 +18,4 @@ class Identity:
 
 PRODUCT = "0.7.0"
 ENGINE = Identity("1.2.3", "2f111efbe5c43436bfdbecdff26a3cceffdad5e907462e62f82e2a463b625bd8")
-METHOD = Identity("6.2.3", "e679184fa1e7e53564452be6483eb6c2fc391f5b891bd92e9f863016d9ba1ac5")
+METHOD = Identity("6.2.4", "1b825dfbc64af75aca190d297e613e3d19adbf61a848e3a73875785014dcd85d")

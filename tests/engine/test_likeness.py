@@ -5,10 +5,10 @@ from django.test import SimpleTestCase
 
 from engine.runs.analysis import UNKNOWN_END, analyse
 from engine.runs.series import RunLog
-from engine.verdict.candidate import Candidate
+from engine.verdict.candidate import Candidate, Deviation
 from engine.verdict.compare import Pair, compare
 from engine.verdict.confounders import confounders
-from engine.verdict.likeness import OWN_OF_RISE, Deviation, worths
+from engine.verdict.likeness import OWN_OF_RISE, worths
 from tests.runs_made import run
 
 

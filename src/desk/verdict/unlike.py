@@ -12,8 +12,8 @@ from engine.errors import OventaError
 from engine.machine import AirCooler, Machine, SealedCooler
 from engine.plan.watch import OFF_RPM, OFF_SHARE, speed_words
 from engine.runs.budget import coverage_factor
-from engine.verdict.candidate import Candidate
-from engine.verdict.likeness import POWER_APART_SHARE, Deviation
+from engine.verdict.candidate import Candidate, Deviation
+from engine.verdict.likeness import POWER_APART_SHARE
 
 NUDGE = 1.05
 SLOPE_SHARE = 0.2  # one sigma of a kelvin per watt that the forecast gives; its parts' own data are good to about this

@@ -4,14 +4,10 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from functools import cached_property
 from math import hypot, inf
-from typing import TYPE_CHECKING
 
 from engine.runs.analysis import ChannelAnalysis, RunAnalysis
 from engine.runs.budget import BudgetLine, coverage_factor
 from engine.runs.series import ROOM_CHANNEL
-
-if TYPE_CHECKING:
-    from engine.verdict.likeness import Deviation
 
 MOST_BAND_K = 12.0  # an end that is known no better is no figure
 WELL_RECKONED_K = 0.4  # one sigma of what was reckoned on: an end known as well as this counts beside those that were reached
@@ -35,6 +31,14 @@ class RunFigure:
 
 
 @dataclass(frozen=True)
+class Deviation:
+    """One layout's runs were not as it asks; what that adds to its figures by channel: (K, one sigma)."""
+
+    words: str
+    adds_k: Mapping[str, tuple[float, float]]
+
+
+@dataclass(frozen=True)
 class Candidate:
     """A layout with its runs; ``hours`` tells when each was made, where that is known. Not to be added to once it was asked."""
 
@@ -43,7 +47,7 @@ class Candidate:
     conditions: list[Mapping[str, str]] = field(default_factory=list)  # one per run, where known: protocol, load, what was held
     hours: list[float] = field(default_factory=list)
     remarks: list[str] = field(default_factory=list)  # what its runs were not as the layout asks, in words
-    deviations: Sequence["Deviation"] = ()  # what they were not as the layout asks, with what that adds
+    deviations: Sequence[Deviation] = ()  # what they were not as the layout asks, with what that adds
     k_per_w: Mapping[str, tuple[float, float]] = field(default_factory=dict)  # channel -> K per W of its part, one sigma; by the forecast
     named: Mapping[str, str] = field(default_factory=dict)  # parts and powers that the layout itself names: where they differ, on purpose
     slopes: Mapping[str, int] = field(default_factory=dict)  # channel -> degrees that a line through this layout's runs has taken

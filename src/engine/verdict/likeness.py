@@ -4,7 +4,7 @@ A part that was given less power is cooler for that reason; how much follows fro
 is there, else from its measured rise, most of which is its own heat. A word is taken away only where that could turn it.
 """
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 from math import hypot, sqrt
 
@@ -35,14 +35,6 @@ class Worth:
     def said(self) -> str:
         band = coverage_factor(float("inf")) * self.standard
         return f"{self.words}, worth {self.kelvin:+.1f} ± {band:.1f} K".replace("-", "\N{MINUS SIGN}")
-
-
-@dataclass(frozen=True)
-class Deviation:
-    """One layout's runs were not as it asks; what that adds to its figures by channel: (K, one sigma)."""
-
-    words: str
-    adds_k: Mapping[str, tuple[float, float]]
 
 
 def worths(a: Candidate, b: Candidate, channel: str) -> list[Worth]:
