@@ -335,3 +335,8 @@ class OnPurposeTest(SimpleTestCase):
         odd = Candidate("D", b.runs, [parts["D"] | {"card": "borrowed"}] * 3, named=named["D"])
         v = verdict(doc, Runs({"both": [Candidate("C", a.runs, [parts["C"]] * 3, named=named["C"]), odd]}), Settings())
         self.assertTrue(all(p.context for p in v.pairs))
+
+    def test_power_stands_beside_temperatures(self) -> None:
+        own = {(f.layout, f.channel): f.at_w for f in self.judged(self.crossed(), self.FIGURES).figures}
+        self.assertEqual((own["C", "card_core_c"], own["E", "card_core_c"]), (215.0, 275.0))
+        self.assertIsNone(own["C", "cpu_package_c"], "its power was not read")

@@ -9,7 +9,7 @@ from engine.verdict.candidate import Candidate, Deviation
 from engine.verdict.compare import Pair, compare
 from engine.verdict.confounders import confounders
 from engine.verdict.likeness import OWN_OF_RISE, worths
-from tests.runs_made import run
+from tests.runs_made import run, run_of
 
 
 def layout(name: str, rise: float, power: float | None = None, runs: int = 3, **more: float) -> Candidate:
@@ -99,6 +99,44 @@ class DeviationTest(SimpleTestCase):
         (found,) = worths(a, b, "cpu_package_c")
         self.assertIn("rooms 8.0 K apart", found.words)
         self.assertTrue(0 < found.kelvin < 8)
+
+
+class RoomProbeTest(SimpleTestCase):
+    """A thermometer that hangs 2 K too warm in all runs of one layout."""
+
+    def cold(self, name: str, rise: float, off_k: float) -> Candidate:
+        """Logs of a machine that starts at its room, by a thermometer that is off."""
+        t = np.arange(0.0, 1500.0)
+        runs = []
+        for seed in range(3):
+            rng = np.random.default_rng(seed)
+            cpu = 22 + rise * (1 - np.exp(-t / 120)) + rng.normal(0, 0.2, len(t))
+            runs.append(analyse(RunLog(t, {"cpu_package_c": cpu, "room_c": np.full(len(t), 22.0 + off_k)})))
+        return Candidate(name, runs)
+
+    def test_parts_colder_than_their_room_at_the_start(self) -> None:
+        pair = word(self.cold("A", 50.0, 0.0), self.cold("B", 50.0, 2.0))
+        self.assertAlmostEqual(pair.difference_k or 0, -2.0, delta=0.2)
+        assert pair.like_k is not None
+        self.assertAlmostEqual(pair.like_k, 0.0, delta=0.6)
+        self.assertEqual(pair.word, "cannot_tell")
+        self.assertTrue(any("colder than its room" in x for x in pair.confounders))
+        far = word(self.cold("A", 50.0, 0.0), self.cold("B", 40.0, 2.0))
+        self.assertEqual(far.word, "better")
+
+    def test_rooms_of_neighbouring_runs(self) -> None:
+        def side(name: str, rise: float, rooms: list[float], hours: list[float]) -> Candidate:
+            return Candidate(name, [run_of({"cpu_package_c": rise + 0.1 * i}, room_c=r) for i, r in enumerate(rooms)], hours=hours)
+
+        a = side("A", 50.0, [22.0, 22.4, 22.1], [0.0, 2.0, 4.0])
+        off = side("B", 48.2, [24.1, 24.3, 24.0], [1.0, 3.0, 5.0])
+        (found,) = [x for x in worths(a, off, "cpu_package_c") if "neighbouring" in x.words]
+        self.assertAlmostEqual(found.kelvin, -1.0, delta=0.1)
+        self.assertEqual(word(a, off).word, "cannot_tell")
+        both_ways = side("B", 48.2, [24.1, 20.2, 24.0], [1.0, 3.0, 5.0])
+        self.assertFalse([x for x in worths(a, both_ways, "cpu_package_c") if "neighbouring" in x.words])
+        unknown = Candidate("B", off.runs)
+        self.assertFalse([x for x in worths(a, unknown, "cpu_package_c") if "neighbouring" in x.words])
 
 
 class TypedTest(SimpleTestCase):

@@ -30,6 +30,7 @@ class FigureOut(BaseModel):
     runs: int
     settled: bool
     at_limit: bool
+    at_w: float | None = None  # what its part drew in these runs, where that was read
     how: str = ""  # what its runs are that did not settle by themselves: typed, or judged by the end they were going to
     budget: Budget
 
@@ -51,11 +52,18 @@ def figures(s: Study) -> list[FigureOut]:
                     runs=len(c.figures(channel)),
                     settled=all(run.settled for run in c.judged),
                     at_limit=channel.endswith("_c") and c.at_limit(channel.split("_")[0]),
+                    at_w=_power_at(c, channel),
                     how=_how(c, channel),
                     budget=found,
                 )
             )
     return rows
+
+
+def _power_at(c: Candidate, channel: str) -> float | None:
+    """The power beside a part's temperature: a figure is only as good as the watts it was made at."""
+    part = channel.split("_")[0]
+    return _mean(c, f"{part}_power_w") if channel.endswith("_c") and part in ("cpu", "card") else None
 
 
 def _how(c: Candidate, channel: str) -> str:

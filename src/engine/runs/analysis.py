@@ -19,6 +19,7 @@ from engine.runs.settle import Judged, all_settled_at_s, judged_of, over_room, t
 from engine.runs.window import inside, tail, window_mean
 
 MOST_BY_HAND = 12
+START_ROWS = 5
 UNKNOWN_END = "typed; how it settled is not known"
 ACCURACY_BY_UNIT = {"c": 0.5, "dba": 1.0}  # one sigma of a reading by hand; from memory
 SLOW_SHARE, SLOW_S = (
@@ -64,6 +65,7 @@ class RunAnalysis:
     channels: tuple[ChannelAnalysis, ...]
     flags: tuple[Flag, ...]
     core_spread_k: float | None = None  # between the means of the warmest and the coolest core
+    start_k: float | None = None  # of the coolest part over the room in the first readings: about nothing where the machine was cold
     method: str = ""  # number of the method that made it (engine/identity); empty before that was kept
 
     def channel(self, name: str) -> ChannelAnalysis | None:
@@ -106,8 +108,18 @@ def analyse(
         channels=channels,
         flags=tuple(flags),
         core_spread_k=spread,
+        start_k=_start_k(log),
         method=METHOD.number,
     )
+
+
+def _start_k(log: RunLog) -> float | None:
+    """Nothing in a machine is colder than the room it stands in: what starts below it tells of the room's thermometer."""
+    if log.room_c is None or len(log.elapsed_s) < 2 * START_ROWS:
+        return None
+    first = slice(0, START_ROWS)  # few, since loads warm at once
+    starts = [float(np.nanmedian(over_room(log, n)[first])) for n in log.temperatures if np.isfinite(log.channels[n][first]).any()]
+    return min(starts, default=None)
 
 
 def _over_floor(channel: ChannelAnalysis, background_dba: float | None) -> ChannelAnalysis:

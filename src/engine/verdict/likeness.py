@@ -19,6 +19,8 @@ OWN_OF_RISE, OWN_OF_RISE_SD = 0.85, 0.09  # of a part's rise that its own heat m
 POWER_PER_CLOCK, POWER_PER_CLOCK_SD = 2.3, 0.5  # power follows the clock with about this exponent, as voltage follows too; from memory
 ROOM_SHARE = 0.012  # of a rise per kelvin of the room: leakage, curves, density; from memory
 ROOM_APART_K = 3.0
+COLD_K, COLD_SD_K, MOST_AT_ONCE_K = 1.0, 0.6, 1.5  # beyond what sensors and a thermometer differ by; from memory
+SAME_HOUR_H, NEIGHBOURS_APART_K = 2.0, 1.2
 LEAST_K = 0.05
 PARTS = ("cpu", "card", "coolant")
 
@@ -42,7 +44,7 @@ def worths(a: Candidate, b: Candidate, channel: str) -> list[Worth]:
     part = channel.split("_")[0]
     if not channel.endswith("_c") or a.at_limit(part) or b.at_limit(part):
         return []
-    found = [*_power(a, b, channel), *_rooms(a, b, channel)]
+    found = [*_power(a, b, channel), *_rooms(a, b, channel), *_cold_starts(a, b), *_neighbours(a, b)]
     for sign, side in ((-1, a), (1, b)):
         for deviation in side.deviations:
             if channel in deviation.adds_k:
@@ -113,6 +115,44 @@ def _rooms(a: Candidate, b: Candidate, channel: str) -> list[Worth]:
         return []
     adds = ROOM_SHARE * (two - one) * float(np.mean([np.mean(x) for x in rises]))
     return [Worth(f"rooms {abs(two - one):.1f} K apart", adds, abs(adds))]
+
+
+def _cold_starts(a: Candidate, b: Candidate) -> list[Worth]:
+    """A layout whose parts start colder than its room: the thermometer hung too warm, and every rise is too small by that."""
+    starts = [[run.start_k for run in side.judged if run.start_k is not None] for side in (a, b)]
+    if not all(starts):
+        return []
+    one, two = (float(np.mean(x)) for x in starts)
+    found = []
+    for sign, side, own, other in ((-1, a, one, two), (1, b, two, one)):
+        if own < -COLD_K:
+            # Loads warm at once: what a cold machine reads in its first seconds is what the other layout's shows, if that was cold too.
+            off = own - min(max(other, 0.0), MOST_AT_ONCE_K)
+            words = f"{side.name}: its parts start {-own:.1f} K colder than its room, whose thermometer may hang too warm"
+            found.append(Worth(words, sign * off, COLD_SD_K))
+    return found
+
+
+def _neighbours(a: Candidate, b: Candidate) -> list[Worth]:
+    """Runs made in the same hour whose rooms lie apart, always the same way about: the thermometer moved with the layout, or the room."""
+    rooms = [_rooms_by_hour(side) for side in (a, b)]
+    gaps = [
+        two - one
+        for at, one in rooms[0]
+        for when, two in rooms[1]
+        if abs(when - at) <= SAME_HOUR_H and abs(when - at) == min(abs(when - x) for x, _ in rooms[0])
+    ]
+    if len(gaps) < 2 or min(abs(x) for x in gaps) < NEIGHBOURS_APART_K or min(gaps) < 0 < max(gaps):
+        return []
+    gap = float(np.mean(gaps))
+    # Between the room being so and its thermometer alone: a rectangle from nothing to the whole gap (source: gum, 4.3.7).
+    return [Worth(f"rooms of neighbouring runs {abs(gap):.1f} K apart, the same way each time", -gap / 2, abs(gap) / sqrt(12))]
+
+
+def _rooms_by_hour(side: Candidate) -> list[tuple[float, float]]:
+    if len(side.hours) != len(side.runs):
+        return []
+    return [(at, room.mean) for at, run in zip(side.hours, side.runs, strict=True) if (room := run.channel("room_c"))]
 
 
 def like(difference: float, standard: float, found: Sequence[Worth]) -> tuple[float, float]:

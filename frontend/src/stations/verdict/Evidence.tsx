@@ -24,7 +24,7 @@ export function Evidence({ v, onFigure }: { v: Verdict; onFigure: (layout: strin
   // A channel that few layouts have stays in the table of all figures.
   const channels = leading(v)
     .filter((c) => names.filter((n) => figureOf(v, n, c)).length * 2 > names.length)
-    .slice(0, 4);
+    .slice(0, 5);
   const drawn = channels.filter((c) => c.endsWith("_c")).slice(0, DRAWN);
   const plain = channels.filter((c) => !drawn.includes(c));
   return (
@@ -216,6 +216,7 @@ function Dot({ v, layout, channel, onOpen }: CellProps) {
         />
         <rect x={at(own.value) - 0.7} width="1.400" y="0" height="8" fill="var(--color-accent)" />
       </svg>
+      {typeof own.at_w === "number" && <span className="block text-fine text-faint">at {Math.round(own.at_w)} W</span>}
     </div>
   );
 }
