@@ -18,4 +18,4 @@ class Identity:
 
 PRODUCT = "0.7.0"
 ENGINE = Identity("1.2.3", "2f111efbe5c43436bfdbecdff26a3cceffdad5e907462e62f82e2a463b625bd8")
-METHOD = Identity("6.2.5", "e58a08bd987c40c5903b59b573b08215e2d5f936160eef295f6332c2c982d436")
+METHOD = Identity("6.2.7", "1afa5fd4eeb672b684b202200447104a5d1f3fbaaff87c5d077a2730372d6f29")

@@ -96,3 +96,11 @@ class JudgedByPowerTest(SimpleTestCase):
     def test_one_at_its_limit_and_one_not(self) -> None:
         found = self.pairs(0.44, 0.30)
         self.assertEqual((found["cpu_package_c"].word, found["cpu_power_w"].word), ("cannot_tell", "better"))
+
+    def test_power_that_was_read_at_one_end_only_says_nothing(self) -> None:
+        """A logger that stopped in the middle, or began late, ends a run like any other."""
+        t = np.arange(0, 900.0)
+        for gone in (t < 700, t > 200, t >= 0):
+            power = np.where(gone, np.nan, 120.0)
+            run = analyse(RunLog(t, {"cpu_package_c": 62 - 40 * np.exp(-t / 60), "cpu_power_w": power, "room_c": np.full(900, 22.0)}))
+            self.assertFalse(run.has("throttled") or run.has("load_changed"))

@@ -12,6 +12,8 @@ from engine.runs.series import Floats
 from engine.verdict.candidate import Candidate
 from engine.verdict.compare import compare
 from engine.verdict.multiple import level
+from engine.verdict.reach import reaches, smallest_told
+from engine.verdict.scatter import Scatter
 from tests.runs_made import run_of
 
 GRID: Floats = np.linspace(-12.0, 12.0, 4001)
@@ -79,3 +81,31 @@ class MixedModelTest(SimpleTestCase):
             with self.subTest(repeats=repeats):
                 self.assertAlmostEqual(pair.difference_k or 0, float(fit.params["layout[T.B]"]), places=4)
                 self.assertAlmostEqual(pair.standard_k or 0, float(fit.bse["layout[T.B]"]), delta=0.02)
+
+
+class ReachTest(SimpleTestCase):
+    """What a number of runs can tell, before they are made."""
+
+    SCATTER = Scatter(0.6, 2.2, "made up")
+
+    def test_a_gap_of_that_size_is_told_in_four_of_five_campaigns(self) -> None:
+        rng = np.random.default_rng(11)
+        for runs, layouts in ((3, 2), (4, 2), (3, 4)):
+            gap = smallest_told(runs, layouts, self.SCATTER)
+            told = 0
+            for _ in range(150):
+                sides = []
+                for i in range(layouts):
+                    rises = 50 + (gap if i == 1 else 0.0) + rng.normal(0, 0.6, runs)
+                    sides.append(Candidate("ABCD"[i], [run_of({"cpu_package_c": float(v)}) for v in rises]))
+                pair = next(p for p in compare(sides) if (p.a, p.b, p.channel) == ("A", "B", "cpu_package_c"))
+                told += pair.word == "worse"
+            with self.subTest(runs=runs, layouts=layouts):
+                self.assertAlmostEqual(told / 150, 0.8, delta=0.13)
+
+    def test_one_run_tells_little_and_each_further_one_more(self) -> None:
+        gaps = [r.gap_k for r in reaches(4, self.SCATTER)]
+        self.assertEqual(gaps, sorted(gaps, reverse=True))
+        self.assertGreater(gaps[0], 3 * gaps[2])
+        self.assertGreater(smallest_told(3, 8, self.SCATTER), smallest_told(3, 2, self.SCATTER))
+        self.assertAlmostEqual(smallest_told(3, 4, Scatter(1.2, 2.2, "twice")), 2 * smallest_told(3, 4, self.SCATTER))

@@ -231,6 +231,14 @@ class TraceTest(PlanCase):
         self.assertEqual(near["elapsed_s"], [float(t) for t in range(19900, 20101)])
         self.assertEqual(near["channels"][3]["values"][100], 95.0)
 
+    def test_what_runs_can_tell_is_said_before_they_are_made(self) -> None:
+        found = self.get(f"/api/jobs/{self.job.pk}/reach?layouts=4")
+        gaps = [r["gap_k"] for r in found["rows"]]
+        self.assertEqual([r["runs"] for r in found["rows"]], [1, 2, 3, 4])
+        self.assertEqual(gaps, sorted(gaps, reverse=True))
+        self.assertGreater(found["sigma_k"], 0)
+        self.assertIn("repeats", found["origin"])
+
     def test_a_stretch_over_the_edge_of_two_blocks(self) -> None:
         run = self.long_run()
         near = self.get(f"/api/runs/{run.pk}/trace?from_s=7150&to_s=7250")

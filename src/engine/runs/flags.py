@@ -87,8 +87,10 @@ def _throttled(log: RunLog, part: str) -> list[Flag]:
     if power is None or not any(c.startswith(part) for c in log.loaded):
         return []
     n = len(power)
-    early = float(np.nanmedian(power[n // 50 : max(n // 6, 5)]))
-    late = float(np.nanmedian(power[-n // 5 :]))
+    parts = [x[np.isfinite(x)] for x in (power[n // 50 : max(n // 6, 5)], power[-n // 5 :])]
+    if not all(len(x) for x in parts):
+        return []
+    early, late = (float(np.median(x)) for x in parts)
     if early - late < max(POWER_LOST_SHARE * early, POWER_LOST_W):
         return []
     where = log.elapsed_s[np.flatnonzero(power < early - POWER_LOST_W)[0]]

@@ -14,6 +14,7 @@ from engine.verdict.confounders import Confounder, confounders
 from engine.verdict.ends import with_ends
 from engine.verdict.likeness import like
 from engine.verdict.multiple import level, range_above, range_quantile, stepwise
+from engine.verdict.reach import POWER
 from engine.verdict.scatter import RESULTS, Prior, Scatter, pooled_scatter
 
 Word = Literal["better", "worse", "no_difference", "cannot_tell"]
@@ -23,7 +24,6 @@ HIGHER_IS_BETTER = ("score", "fps", "cpu_clock_mhz", "card_clock_mhz", "cpu_powe
 LEADING = ("cpu_package_c", "card_core_c", "coolant_c", "sound_dba", *RESULTS, *HIGHER_IS_BETTER)
 FROM_RUN_TO_RUN = "from one run and rebuild to the next"
 MOST_REPEATS = 20
-POWER = 0.8  # chance of showing a difference that is as large as it looks
 
 
 @dataclass(frozen=True)

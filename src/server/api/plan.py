@@ -3,7 +3,7 @@
 from typing import Annotated, Any
 
 from django.http import HttpRequest
-from ninja import Router
+from ninja import Query, Router
 from pydantic import Field
 
 from desk.plan.generate import Design, FactorIn, Predicted, generate, predicted_effects
@@ -12,8 +12,10 @@ from desk.plan.runsheet import Order, RunSheet, planned_runs, run_sheet
 from documents.job.models import LayoutDoc
 from documents.job.planned import PlannedRunDoc, ProtocolDoc, templates
 from documents.job.reader import check_job
+from server.api.door import job_of
 from server.api.schema import Schema
 from server.apps.bench.selectors import planned_done
+from server.apps.verdicts import selectors
 
 router = Router()
 
@@ -21,6 +23,19 @@ router = Router()
 class SheetIn(Schema):
     document: dict[str, Any]
     job: int | None = None  # whose runs count as done
+
+
+class ReachRow(Schema):
+    runs: int
+    gap_k: float
+
+
+class ReachOut(Schema):
+    """What one to four runs of each layout can tell, one sigma of the scatter between builds, and where that is from."""
+
+    sigma_k: float
+    origin: str
+    rows: list[ReachRow]
 
 
 class GenerateIn(Schema):
@@ -60,6 +75,14 @@ def protocol_templates(request: HttpRequest) -> Any:
 def plan_sheet(request: HttpRequest, data: SheetIn) -> Any:
     """What is done in which order, with minutes."""
     return run_sheet(check_job(data.document).doc, planned_done(data.job) if data.job else set())
+
+
+@router.get("/jobs/{job_id}/reach", response=ReachOut, operation_id="reach")
+def reach(request: HttpRequest, job_id: int, layouts: Annotated[int, Query(ge=2, le=60)] = 2) -> Any:
+    """The smallest gap that runs can tell, by their number."""
+    job_of(request)
+    scatter, rows = selectors.reach(job_id, layouts)
+    return {"sigma_k": scatter.sigma, "origin": scatter.origin, "rows": [{"runs": r.runs, "gap_k": r.gap_k} for r in rows]}
 
 
 @router.post("/plan/generate", response=GeneratedOut, operation_id="plan_generate")

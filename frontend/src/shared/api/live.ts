@@ -209,6 +209,16 @@ export const useRunSheet = (document: JobDoc, job: number, fresh: string) =>
     retry: false,
   });
 
+/** How small a gap one to four runs of each layout can tell in this job. */
+export const useReach = (job: number, layouts: number, fresh: string) =>
+  useQuery({
+    queryKey: ["reach", job, layouts, fresh],
+    queryFn: () => answered(client.GET("/api/jobs/{job_id}/reach", { params: { path: { job_id: job }, query: { layouts } } })),
+    placeholderData: keepPreviousData,
+    enabled: layouts > 1,
+    retry: false,
+  });
+
 export const plannedRuns = (body: Schemas["RunsIn"]) => answered(client.POST("/api/plan/runs", { body }));
 
 export const useGenerate = () =>

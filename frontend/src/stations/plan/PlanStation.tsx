@@ -10,6 +10,7 @@ import { Designs } from "./Designs";
 import { Guess } from "./Guess";
 import { PlanMaker } from "./PlanMaker";
 import { ProtocolPanel } from "./ProtocolPanel";
+import { Reach } from "./Reach";
 import { hours, RunSheet } from "./RunSheet";
 import { SensorMap } from "./SensorMap";
 
@@ -38,6 +39,7 @@ export function PlanStation() {
             </p>
           )}
         </header>
+        {planned > 0 && <Reach fresh={madeOf(rows)} />}
         {(found?.warnings ?? []).filter((w) => w.code !== "no_runs").length > 0 && planned > 0 && (
           <ul className="flex flex-col gap-1" aria-label="What the plan lacks">
             {found?.warnings

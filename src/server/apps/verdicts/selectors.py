@@ -22,6 +22,8 @@ from engine.identity import METHOD
 from engine.plan.protocol import Acceptance
 from engine.verdict.candidate import Candidate
 from engine.verdict.confounders import JOB
+from engine.verdict.reach import Reach, reaches
+from engine.verdict.scatter import Scatter
 from server.apps.bench import selectors as bench
 from server.apps.bench.adapters import load_log
 from server.apps.bench.figures import dropped
@@ -56,6 +58,13 @@ def compared(job_id: int, margin_k: float) -> Study:
 
 def _runs(job_id: int, doc: JobDoc, others: Sequence[Candidate] = ()) -> Runs:
     return Runs(bench.candidates_by_load(job_id), _acceptance(job_id), others, earlier_gaps(job_id), bench.changed_layouts(job_id, doc))
+
+
+def reach(job_id: int, layouts: int) -> tuple[Scatter, list[Reach]]:
+    """How far builds scatter, as far as it is known, and what one to four runs of each of some layouts can tell of the processor."""
+    made = compared(job_id, document_of(job_id).practice.margin_k)
+    scatter = made.scatter("cpu_package_c")
+    return scatter, reaches(layouts, scatter)
 
 
 def earlier_gaps(job_id: int) -> list[Gap]:
