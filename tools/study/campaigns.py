@@ -20,6 +20,7 @@ from engine.runs.series import RunLog
 from engine.verdict.candidate import Candidate
 from engine.verdict.compare import Pair, compare
 from engine.verdict.drift import without_drift
+from study.tally import Adding
 
 ROOT = Path(__file__).resolve().parents[2]
 CHANNEL = "cpu_package_c"
@@ -48,7 +49,7 @@ class Plan:
 
 
 @dataclass
-class Tally:
+class Tally(Adding):
     campaigns: int = 0
     false: int = 0
     pairs: int = 0
@@ -57,10 +58,6 @@ class Tally:
     told: int = 0
     alike: int = 0
     same: int = 0
-
-    def add(self, other: "Tally") -> None:
-        for name in ("campaigns", "false", "pairs", "covered", "apart", "told", "alike", "same"):
-            setattr(self, name, getattr(self, name) + getattr(other, name))
 
 
 NONE4, NONE2 = (0.0,) * 4, (0.0,) * 2

@@ -15,6 +15,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from engine.runs.settle import MOST_REMAINING_K, approach
+from study.tally import Adding
 
 ROOT = Path(__file__).resolve().parents[2]
 Floats = NDArray[np.float64]
@@ -152,7 +153,7 @@ def hunting(t: Floats, period_s: float, rng: np.random.Generator) -> Floats:
 
 
 @dataclass
-class Tally:
+class Tally(Adding):
     runs: int = 0
     wrong: int = 0
     inside: int = 0
@@ -163,10 +164,6 @@ class Tally:
     hunting: int = 0
     heard: int = 0
     bands: list[float] = field(default_factory=list)
-
-    def add(self, other: "Tally") -> None:
-        for name, value in vars(other).items():
-            setattr(self, name, getattr(self, name) + value)
 
 
 def tallied(kind: Kind, first: int, count: int) -> Tally:

@@ -3,7 +3,7 @@ import { pointChannels } from "@/shared/job/points";
 import { useJob } from "@/shared/job/store";
 import { useUnits } from "@/shared/units/units";
 import { num } from "@/shared/words/lists";
-import { channelWords } from "@/shared/words/words";
+import { channelWords, unitKind } from "@/shared/words/words";
 import { swing } from "@/stations/bench/swing";
 
 const FIRST = ["cpu_package_c", "card_core_c", "coolant_c"];
@@ -85,7 +85,8 @@ function Bar({ channel: c }: { channel: LiveChannel }) {
   const units = useUnits();
   const share = c.settled ? 1 : num(c.soaked);
   const left = c.minutes_left;
-  const band = c.name.endsWith("_c") ? units.text("difference", c.band_k) : `${num(c.band_k).toFixed(1)} W`;
+  const kind = c.name.endsWith("_c") ? "difference" : unitKind(c.name);
+  const band = `${units.text(kind, c.band_k, 1)} ${units.unit(kind)}`;
   const rate = c.rate_k_min === null ? "" : `${units.signed("difference", c.rate_k_min, 1)} /min`;
   const words = c.at_limit
     ? "at its limit: its power tells"
