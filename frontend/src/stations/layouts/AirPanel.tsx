@@ -1,7 +1,7 @@
 import type { LayoutForecast, Schemas } from "@/shared/api/client";
 import { seenSpaces } from "@/shared/cutaway/geometry";
 import { Head, Select } from "@/shared/ui/bits";
-import { num } from "@/shared/words/lists";
+import { useUnits } from "@/shared/units/units";
 import { SPACE_COLUMNS, SPACE_ROWS, said } from "@/shared/words/words";
 
 export const spaceWords = (id: string) => {
@@ -19,6 +19,7 @@ type Props = {
 
 /** Smoke let out in one space: where it goes. And how fresh the air is, and what is breathed again. */
 export function AirPanel({ forecast, air, error, space, onSpace }: Props) {
+  const units = useUnits();
   const spaces = seenSpaces(forecast);
   const picture = air?.picture;
   const percent = (share: number) => `${(100 * share).toFixed(0)} %`;
@@ -58,7 +59,7 @@ export function AirPanel({ forecast, air, error, space, onSpace }: Props) {
               <Line
                 key={s.id}
                 words={`${spaceWords(s.id)}${picture.dead.includes(s.id) ? " (stands still)" : ""}`}
-                value={`${num(picture.age_s[s.id]).toFixed(1)} s, ${num(picture.speed_m_s[s.id]).toFixed(2)} m/s`}
+                value={`${units.text("plain", picture.age_s[s.id], 1)} s, ${units.text("plain", picture.speed_m_s[s.id], 2)} m/s`}
               />
             ))}
           </dl>

@@ -193,7 +193,7 @@ function AgePicture({ loop }: { loop: Loop }) {
         </text>
       ))}
       <text x="28" y="12" className="fill-current text-tiny opacity-70">
-        {num(air.at(-1)).toFixed(0)} ml of air in year 10
+        {air.at(-1)?.toFixed(0) ?? "–"} ml of air in year 10
       </text>
     </svg>
   );
