@@ -35,7 +35,7 @@ class KeepCase(SimpleTestCase):
         assert done.returncode == 0, done.stderr
         with closing(sqlite3.connect(cls.template / "oventa.sqlite3", isolation_level=None)) as db:
             for i in range(3):
-                made = "(name, token_hash, made_at, made_up) VALUES (?, 'x', '2026-01-01', 0)"
+                made = "(name, token_hash, made_at, made_up, suite) VALUES (?, 'x', '2026-01-01', 0, '{}')"
                 db.execute(f"INSERT INTO bench_bench {made}", (f"bench {i}",))
                 batch = "(bench_id, session_id, seq, first_s, last_s, data)"
                 session = "(bench_id, key, source, offset_s, rate, last_seq, last_s, heard_at, turns)"

@@ -22,8 +22,6 @@ from server.apps.bench.models import Batch, Run
 from tests.machines import machine
 from tests.server.test_live import LiveCase
 
-STEP_S = 5.0
-
 
 class Through(Sender):
     """A sender whose posts go through the test's own client; now and then the way is cut."""
@@ -46,6 +44,7 @@ class WatchCase(LiveCase):
     """A made-up machine behind a sensor tree, and the real client that watches it."""
 
     given: ClassVar = ["sleep 3600"]
+    STEP_S = 5.0
 
     def setUp(self) -> None:
         super().setUp()
@@ -56,7 +55,7 @@ class WatchCase(LiveCase):
         self.load = Loads(self.given)
         self.addCleanup(self.load.end)
         self.loads: list[bool] = []
-        self.step(STEP_S)
+        self.step(self.STEP_S)
 
     def step(self, seconds: float) -> None:
         """The machine goes on; the load that is running in truth is the one it feels."""
@@ -81,11 +80,13 @@ class WatchCase(LiveCase):
         limit = self.now + most_s
 
         def wait(_seconds: float) -> None:
-            self.step(STEP_S)
+            self.step(self.STEP_S)
             if until() or self.now > limit:
                 stop.set()
 
-        post(mapped(found(self.tree.root, lambda: self.now)), sender, self.load, STEP_S, stop, self.words.append, lambda: self.now, wait)
+        post(
+            mapped(found(self.tree.root, lambda: self.now)), sender, self.load, self.STEP_S, stop, self.words.append, lambda: self.now, wait
+        )
 
 
 class WatchTest(WatchCase):
@@ -123,6 +124,7 @@ class SuiteTest(WatchCase):
     """Idle, one load, the other, both: begun one after the other with cool-downs between, and a hand called for where one is needed."""
 
     given: ClassVar = ["cpu=sleep 3600", "card=sleep 3600"]
+    STEP_S = 12.0
     LOADS = ("idle", "cpu", "card", "both")
 
     def plan(self, layouts: str = "A") -> None:
@@ -195,7 +197,7 @@ class SuiteTest(WatchCase):
         self.watched(self.sender(), lambda: Run.objects.get(pk=draft).state == "valid")  # a new process: a session of its own
         run = Run.objects.get(pk=draft)
         self.assertGreater(run.duration_s, 280)
-        self.assertGreater(run.rows, 0.95 * run.duration_s / STEP_S)
+        self.assertGreater(run.rows, 0.95 * run.duration_s / self.STEP_S)
 
     def test_it_is_stopped_by_a_person_by_a_limit_and_by_a_run_that_is_set_aside(self) -> None:
         self.plan()

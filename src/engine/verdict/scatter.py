@@ -13,8 +13,8 @@ from engine.verdict.candidate import Candidate
 RUN_SCATTER_PRIOR_K = 0.5  # one sigma where nobody knows better: of parts some 50 K over room, and never less than two thirds of it
 PRIOR_RISE_SHARE = 0.01  # builds scatter with what they scatter about
 LEAST_SHARE = 2 / 3
-# Of a part at its limit: its power scatters as its kelvins per watt do, its clock by about the 2.3rd root of that (likeness).
-PRIOR_SHARES = {"w": 0.01, "mhz": 0.0045}
+# Of a part at its limit: its clock scatters less than its power, which follows it with more than its square (likeness).
+PRIOR_SHARES = {"mhz": 0.0045}
 PRIOR_FREEDOM = 2.2  # what the prior is worth, in degrees: single runs hold 90 % at builds of 1 K and 93 % at 0.5 K (study)
 LEARNED_FREEDOM = 12.0  # the most that a person's own earlier repeats are worth: another machine is another machine
 LEAST_BETWEEN = 0.03  # of the whole scatter: what is left to builds where the errors within a run explain it all

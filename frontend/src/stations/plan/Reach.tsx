@@ -1,6 +1,7 @@
 import { useReach } from "@/shared/api/live";
 import { useJob } from "@/shared/job/store";
 import { useUnits } from "@/shared/units/units";
+import { usual } from "@/shared/words/words";
 
 /** What the planned number of runs can tell, before an evening is spent on it. */
 export function Reach({ fresh }: { fresh: string }) {
@@ -8,7 +9,7 @@ export function Reach({ fresh }: { fresh: string }) {
   const units = useUnits();
   const runs = document.plan?.runs ?? [];
   const layouts = new Set(runs.map((r) => r.layout)).size;
-  const repeats = document.plan?.repeats ?? 1;
+  const repeats = document.plan?.repeats ?? usual("plan.repeats");
   const found = useReach(id, layouts, fresh).data;
   if (layouts < 2 || !found) return null;
   const gap = (k: number) => `${units.text("difference", k, 1)} ${units.unit("difference")}`;
