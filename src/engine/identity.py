@@ -18,4 +18,4 @@ class Identity:
 
 PRODUCT = "0.7.0"
 ENGINE = Identity("1.2.3", "2f111efbe5c43436bfdbecdff26a3cceffdad5e907462e62f82e2a463b625bd8")
-METHOD = Identity("6.2.8", "80890a7282da6a48951bcd85d9203d0708cbc912136d496be34d45e1c7cf7fc9")
+METHOD = Identity("6.2.9", "53b9d9d1d0d282f49c9d7ea847a6859ae6d741c47ba56551a6fddf006371d692")

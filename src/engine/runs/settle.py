@@ -170,8 +170,8 @@ def over_room(log: RunLog, channel: str) -> Floats:
     return values if log.room_c is None or not channel.endswith("_c") else values - log.room_c
 
 
-def settled_at_s(log: RunLog, channel: str, scale: float = 1.0, step_s: float = 60.0) -> float | None:
-    """Earliest time, to ``step_s``, by which the channel had settled; None when it had not by the end.
+def settled_at_s(log: RunLog, channel: str, scale: float = 1.0, step_s: float = 60.0, from_s: float = -np.inf) -> float | None:
+    """Earliest time, to ``step_s`` and not before ``from_s``, by which the channel had settled; None when it had not by the end.
 
     Bisection: a channel that approaches one value, once settled, stays settled.
     """
@@ -182,7 +182,9 @@ def settled_at_s(log: RunLog, channel: str, scale: float = 1.0, step_s: float = 
         fit = approach(log.elapsed_s[upto], values[upto])
         return fit is not None and fit.settled
 
-    low, high = float(log.elapsed_s[0]), float(log.elapsed_s[-1])
+    low, high = max(float(log.elapsed_s[0]), from_s), float(log.elapsed_s[-1])
+    if from_s > log.elapsed_s[0] and settled(low):
+        return low
     if not settled(high):
         return None
     while high - low > step_s:
@@ -192,8 +194,14 @@ def settled_at_s(log: RunLog, channel: str, scale: float = 1.0, step_s: float = 
 
 
 def all_settled_at_s(log: RunLog, judged: Judged) -> float | None:
-    """When the last channel that counts had settled; None where one has not, or none counts."""
+    """When the last channel that counts had settled; None where one has not, or none counts.
+
+    The one that is furthest from its end first: most others are asked once, whether they had settled by then.
+    """
     if not judged.fits or not all(fit is not None and fit.settled for fit in judged.fits.values()):
         return None
-    times = [settled_at_s(log, name, judged.scales.get(name, 1.0)) for name in judged.fits]
-    return max((t for t in times if t is not None), default=None)
+    at: float | None = None
+    for name in sorted(judged.fits, key=lambda n: -(fit.remaining_bound if (fit := judged.fits[n]) else 0.0)):
+        found = settled_at_s(log, name, judged.scales.get(name, 1.0), from_s=-np.inf if at is None else at)
+        at = found if at is None or (found is not None and found > at) else at
+    return at
