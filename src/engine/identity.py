@@ -18,4 +18,4 @@ class Identity:
 
 PRODUCT = "0.7.0"
 ENGINE = Identity("1.2.3", "2f111efbe5c43436bfdbecdff26a3cceffdad5e907462e62f82e2a463b625bd8")
-METHOD = Identity("6.2.9", "53b9d9d1d0d282f49c9d7ea847a6859ae6d741c47ba56551a6fddf006371d692")
+METHOD = Identity("6.3.0", "d887f178fb8033461d5303b2ca6d4e41080385ecbc8542f0fd7a3a410cbafeed")

@@ -97,7 +97,7 @@ class SentencesTest(SimpleTestCase):
         self.assertNotIn("cost", codes(claimed([layout("A", 3, cpu_package_c=48), layout("D", 3, cpu_package_c=58)], "A")))
 
     def test_a_capped_part_is_said_to_be_at_its_limit(self) -> None:
-        held = [Flag("throttled", 900, 2400, "cpu: power fell")]
+        held = [Flag("throttled", 900, 2400, "power fell", "cpu_package_c")]
         capped = Candidate("D", [run(held, cpu_package_c=71.0, cpu_power_w=110.0, card_core_c=50.0)] * 3)
         open_ones = claimed([layout("A", 3, cpu_package_c=58, cpu_power_w=125, card_core_c=50), capped], "D").sentences
         self.assertTrue(any("at its limit" in plain(s.parts) for s in open_ones if s.code == "unsure"))
@@ -180,7 +180,7 @@ class OptionsTest(SimpleTestCase):
         self.assertIn("C", [o.layout for o in options(on_bench)])
 
     def test_a_part_at_its_limit_is_charged_with_the_watts_it_gave_up(self) -> None:
-        held = [Flag("throttled", 900, 2400, "cpu: power fell")]
+        held = [Flag("throttled", 900, 2400, "power fell", "cpu_package_c")]
         capped = Candidate("D", [run(held, cpu_package_c=71.0, cpu_power_w=100.0)])
         own = next(o for o in options(studied([layout("A", 3, cpu_package_c=58), capped])) if o.layout == "D")
         self.assertAlmostEqual(own.values["cpu"][0], 71.0 + 0.2 * 25)

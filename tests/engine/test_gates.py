@@ -35,7 +35,7 @@ class SettledGatesTest(SimpleTestCase):
         elapsed = np.arange(0.0, 1800.0, 2.0)
         fit = approach(elapsed, 40.0 + 0.06 * elapsed / 60)
         assert fit is not None
-        self.assertAlmostEqual(fit.slope_k_min, 0.06, delta=0.01)
+        self.assertAlmostEqual(fit.slope_k_min, 0.06, places=4)
 
 
 class BandsTest(SimpleTestCase):

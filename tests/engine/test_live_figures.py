@@ -34,7 +34,7 @@ class LiveFiguresTest(SimpleTestCase):
         cls.log = simulate(machine(), 60, 7, 1.0)
 
     def test_soak_grows_and_minutes_left_shrink(self) -> None:
-        moments = [live_figures(part(self.log, 60 * m)) for m in (6, 12, 30, 58)]
+        moments = [live_figures(part(self.log, 60 * m)) for m in (6, 12, 20, 58)]
         soaked = [next(c.soaked for c in m.channels if c.name == "card_core_c") or 0 for m in moments]
         self.assertEqual(soaked, sorted(soaked))
         self.assertEqual(soaked[-1], 1.0)

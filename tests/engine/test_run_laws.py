@@ -96,7 +96,7 @@ class ApproachLawsTest(SimpleTestCase):
             assert one and shifted and scaled
             self.assertAlmostEqual(shifted.final, one.final + 7, places=4)
             self.assertAlmostEqual(scaled.final, 2 * one.final, places=4)
-            self.assertTrue(one.final_band <= scaled.final_band <= 2 * one.final_band)  # a floor of its own does not scale
+            self.assertAlmostEqual(scaled.final_band, 2 * one.final_band, places=4)
             self.assertAlmostEqual(shifted.slope_k_min, one.slope_k_min, places=6)
 
     def test_what_is_left_shrinks_as_time_goes_on(self) -> None:

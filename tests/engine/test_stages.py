@@ -194,8 +194,8 @@ class KindsTest(SimpleTestCase):
         assert own is not None
         self.assertIn("K still to come", own.why)
         flag = next(f for f in run.flags if f.code == "too_short")
-        self.assertIn("card core", flag.detail)
-        self.assertNotIn("cpu package", flag.detail)
+        self.assertIn(": card: ", flag.detail)
+        self.assertNotIn("processor", flag.detail)
 
     def test_too_few_readings_are_said(self) -> None:
         t = np.arange(0.0, 1500.0, 30.0)

@@ -131,7 +131,7 @@ class DifferenceTest(SimpleTestCase):
         self.assertEqual(alike.tell.word, "no_difference")
 
     def test_a_capped_pair_is_judged_by_power_and_clock(self) -> None:
-        held = [Flag("throttled", 900, 2400, "cpu: power fell from 190 W to 150 W")]
+        held = [Flag("throttled", 900, 2400, "power fell from 190 W to 150 W", "cpu_package_c")]
         a = Candidate("A", [run(held, cpu_package_c=75.0, cpu_power_w=150.0, cpu_clock_mhz=4300.0)])
         b = Candidate("B", [run(held, cpu_package_c=75.0, cpu_power_w=170.0, cpu_clock_mhz=4500.0)])
         pairs = {p.channel: p for p in compare([a, b])}

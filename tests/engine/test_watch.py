@@ -131,7 +131,8 @@ class WatchTest(SimpleTestCase):
         found = flags(full_log(1, plant=frozen))["stuck"]
         self.assertAlmostEqual(found.from_s, 600, delta=5)
         self.assertAlmostEqual(found.to_s, 1299, delta=5)
-        self.assertIn("card core", found.detail)
+        self.assertEqual(found.of, "card_core_c")
+        self.assertIn("card reads", found.detail)
         found = flags(full_log(1, plant=door))["disturbed"]
         self.assertTrue(found.from_s <= 1960 and found.to_s >= 1900, found)
         self.assertIn("MHz", flags(full_log(1, plant=slower_clock))["clock_jump"].detail)

@@ -9,23 +9,20 @@ import time
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime
-from multiprocessing import Pool
 from pathlib import Path
 
 import numpy as np
 
-from engine.runs.analysis import ChannelAnalysis, RunAnalysis, analyse
-from engine.runs.budget import BudgetLine, rectangular, room_lines
-from engine.runs.series import RunLog
+from engine.runs.analysis import RunAnalysis
 from engine.verdict.candidate import Candidate
 from engine.verdict.compare import Pair, compare
 from engine.verdict.drift import without_drift
-from study.tally import Adding
+from study.chances import table
+from study.drawn import CHANNEL, Stages, log_of, run_of
+from study.tally import Adding, Cells, over_seeds
 
 ROOT = Path(__file__).resolve().parents[2]
-CHANNEL = "cpu_package_c"
 MARGIN_K = 1.5
-ROOM_C = 22.0
 MINUTES_EACH = 45.0  # a run with its rebuilding
 
 
@@ -91,44 +88,6 @@ PLANS = (
     Plan("ten minutes, whole degrees, one of each, 10 K apart, builds 0.5 K", (0.0, 10.0), 1, 0.5, None, (0.90, 1.0), 0.90, minutes=10),
     Plan("ten minutes, whole degrees, one of each, 7 K apart, builds 0.5 K", (0.0, 7.0), 1, 0.5, None, (0.90, 1.0), 0.90, minutes=10),
 )
-
-
-def run_of(rise_k: float, thermometer_k: float, rng: np.random.Generator) -> RunAnalysis:
-    """A settled run as its figure: the room's thermometer hung somewhere, readings scatter, the window's mean is good to 0.05 K."""
-    value = rise_k + rng.uniform(-thermometer_k, thermometer_k) + rng.normal(0, 0.05)
-    lines = (BudgetLine("scatter within the window", 0.05, "A", 20.0), BudgetLine("the sensor's steps", rectangular(0.05)), *room_lines())
-    own = ChannelAnalysis(
-        CHANNEL, value + ROOM_C, 0.4, 0.05, value + ROOM_C + 1, value, 0.2, (900, 1200), value + ROOM_C, 0.1, True, 0.0, (), budget=lines
-    )
-    return RunAnalysis(1200.0, True, 900.0, (own,), ())
-
-
-@dataclass(frozen=True)
-class Stages:
-    """How a machine warms: the die at once, fins and card in a minute or two, the structure in five to ten."""
-
-    die: float
-    fast: float
-    fast_s: float
-    slow_s: float
-
-    @classmethod
-    def drawn(cls, rng: np.random.Generator) -> "Stages":
-        return cls(rng.uniform(0.35, 0.55), rng.uniform(0.15, 0.3), rng.uniform(40, 110), rng.uniform(250, 650))
-
-    def near(self, rng: np.random.Generator) -> "Stages":
-        """The same machine with another layout: every figure a few per cent off."""
-        return Stages(*(float(v * (1 + rng.normal(0, 0.08))) for v in (self.die, self.fast, self.fast_s, self.slow_s)))
-
-
-def log_of(rise_k: float, minutes: float, own: Stages, rng: np.random.Generator) -> RunAnalysis:
-    """A log of two readings a second minute: whole degrees, a room that wanders, a steady load."""
-    t = np.arange(0, minutes * 60, 2.0)
-    slow = 1 - own.die - own.fast
-    rise = rise_k * (1 - own.die * np.exp(-t / 3) - own.fast * np.exp(-t / own.fast_s) - slow * np.exp(-t / own.slow_s))
-    room = ROOM_C + 0.15 * np.sin(2 * np.pi * t / 900 + rng.uniform(0, 6)) + rng.normal(0, 0.05, len(t))
-    readings = {CHANNEL: np.round(rise + ROOM_C + rng.normal(0, 0.5, len(t))), "room_c": np.round(room, 1)}
-    return analyse(RunLog(t, readings | {"cpu_power_w": 125 + rng.normal(0, 1, len(t))}))
 
 
 def campaign(plan: Plan, rng: np.random.Generator) -> tuple[list[Candidate], list[float]]:
@@ -201,17 +160,9 @@ def _row(given: tuple[Plan, int, int]) -> Tally:
 
 def main(campaigns: int, first: int = 1) -> int:
     started = time.perf_counter()
-    chunk = max(1, campaigns // 8)
-    jobs = [(plan, first + at, min(chunk, campaigns - at)) for plan in PLANS for at in range(0, campaigns, chunk)]
-    totals = {plan: Tally() for plan in PLANS}
-    with Pool() as pool:
-        for (plan, _, _), tally in zip(jobs, pool.imap(_row, jobs), strict=True):
-            totals[plan].add(tally)
-    rows, missed = [], 0
-    for plan, t in totals.items():
-        cells, wrong = _cells(plan, t)
-        missed += wrong
-        rows.append(f"| {plan.words} | {' | '.join(cells)} |")
+    totals = over_seeds(_row, PLANS, Tally, campaigns, first)
+    cells = Cells()
+    rows = [f"| {plan.words} | {' | '.join(_cells(cells, plan, t))} |" for plan, t in totals.items()]
     text = "\n".join(
         [
             "# Evidence: campaigns",
@@ -224,36 +175,19 @@ def main(campaigns: int, first: int = 1) -> int:
             "| campaign | with a wrong word | true difference within its interval | gaps told | said to be none where there is none |",
             "|---|---|---|---|---|",
             *rows,
+            *table(campaigns, first),
         ]
     )
     (ROOT / "docs" / "evidence-campaigns.md").write_text(text + "\n", encoding="utf-8")
     print(text)
-    return 1 if missed else 0
+    return 1 if cells.missed else 0
 
 
-def _cells(plan: Plan, t: Tally) -> tuple[list[str], int]:
-    missed = 0
-
-    def cell(part: int, of: int, low: float | None, high: float | None) -> str:
-        nonlocal missed
-        if not of:
-            return ""
-        share = part / of
-        bad = (low is not None and share < low) or (high is not None and high < 1 and share > high)
-        missed += bad
-        span = {
-            (True, False): f" (at least {100 * (low or 0):.0f})",
-            (False, True): f" (at most {100 * (high or 0):.0f})",
-            (True, True): f" ({100 * (low or 0):.0f} to {100 * (high or 0):.0f})",
-            (False, False): "",
-        }[low is not None, high is not None and high < 1]
-        words = f"{100 * share:.1f} %{span}"
-        return f"**{words}**" if bad else words
-
+def _cells(cells: Cells, plan: Plan, t: Tally) -> list[str]:
     low, high = plan.cover or (None, None)
     return [
-        cell(t.false, t.campaigns, None, plan.most_false),
-        cell(t.covered, t.pairs, low, high),
-        cell(t.told, t.apart, plan.least_told, None),
-        cell(t.same, t.alike, plan.least_same, None),
-    ], missed
+        cells.share(t.false, t.campaigns, None, plan.most_false),
+        cells.share(t.covered, t.pairs, low, None if high == 1.0 else high),
+        cells.share(t.told, t.apart, plan.least_told),
+        cells.share(t.same, t.alike, plan.least_same),
+    ]

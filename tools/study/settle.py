@@ -8,14 +8,13 @@ import time
 from collections.abc import Callable
 from dataclasses import dataclass, field
 from datetime import UTC, datetime
-from multiprocessing import Pool
 from pathlib import Path
 
 import numpy as np
 from numpy.typing import NDArray
 
 from engine.runs.settle import MOST_REMAINING_K, approach
-from study.tally import Adding
+from study.tally import Adding, Cells, over_seeds
 
 ROOT = Path(__file__).resolve().parents[2]
 Floats = NDArray[np.float64]
@@ -193,24 +192,16 @@ def tallied(kind: Kind, first: int, count: int) -> Tally:
     return total
 
 
-def _row(given: tuple[int, int, int]) -> Tally:
-    which, first, count = given
-    return tallied(KINDS[which], first, count)
+def _row(given: tuple[str, int, int]) -> Tally:
+    name, first, count = given
+    return tallied(next(k for k in KINDS if k.words == name), first, count)
 
 
 def main(seeds: int, first: int = 1) -> int:
     started = time.perf_counter()
-    chunk = max(1, seeds // 4)
-    jobs = [(i, first + at, min(chunk, seeds - at)) for i in range(len(KINDS)) for at in range(0, seeds, chunk)]
-    totals = [Tally() for _ in KINDS]
-    with Pool() as pool:
-        for (i, _, _), tally in zip(jobs, pool.imap(_row, jobs), strict=True):
-            totals[i].add(tally)
-    rows, missed = [], 0
-    for kind, t in zip(KINDS, totals, strict=True):
-        cells, wrong = _cells(t)
-        missed += wrong
-        rows.append(f"| {kind.words} | {' | '.join(cells)} |")
+    totals = over_seeds(_row, [k.words for k in KINDS], Tally, seeds, first)
+    cells = Cells()
+    rows = [f"| {name} | {' | '.join(_cells(cells, t))} |" for name, t in totals.items()]
     text = "\n".join(
         [
             "# Evidence: the settle call",
@@ -230,28 +221,15 @@ def main(seeds: int, first: int = 1) -> int:
     )
     (ROOT / "docs" / "evidence-settle.md").write_text(text + "\n", encoding="utf-8")
     print(text)
-    return 1 if missed else 0
+    return 1 if cells.missed else 0
 
 
-def _cells(t: Tally) -> tuple[list[str], int]:
-    missed = 0
-
-    def cell(part: int, of: int, low: float = 0.0, high: float = 1.0) -> str:
-        nonlocal missed
-        if not of:
-            return "-"
-        share = part / of
-        bad = not low <= share <= high
-        missed += bad
-        words = f"{100 * share:.1f} %"
-        return f"**{words}**" if bad else words
-
-    cells = [
-        cell(t.wrong, t.runs, 0.0, WANTED_WRONG),
-        cell(t.inside, t.runs, *WANTED_BAND),
+def _cells(cells: Cells, t: Tally) -> list[str]:
+    return [
+        cells.share(t.wrong, t.runs, None, WANTED_WRONG),
+        cells.share(t.inside, t.runs, *WANTED_BAND),
         f"{np.median(t.bands):.2f}",
-        cell(t.called, t.near, WANTED_CALLED),
-        cell(t.in_time, t.timed, WANTED_MINUTES),
-        cell(t.heard, t.hunting, WANTED_HEARD) if t.hunting else f"{t.heard} of {t.runs} where none is",
+        cells.share(t.called, t.near, WANTED_CALLED),
+        cells.share(t.in_time, t.timed, WANTED_MINUTES),
+        cells.share(t.heard, t.hunting, WANTED_HEARD) if t.hunting else f"{t.heard} of {t.runs} where none is",
     ]
-    return cells, missed

@@ -218,17 +218,21 @@ def _confidence(sure: str, own: Placed | None) -> Sentence:
     if own is None or sure == "tied":
         return Sentence(code="confidence", parts=[f"Confidence: {SURE_WORDS[sure]}."])
     chance = Quantity(kind="share", value=100 * own.chance)
-    over: Part = "all" if own.over_weights > 0.995 else Quantity(kind="share", value=100 * own.over_weights)
     return Sentence(
         code="confidence",
         parts=[
             f"Confidence: {SURE_WORDS[sure]}; the best with a chance of ",
             chance,
             ", and under ",
-            over,
+            over_words(own.over_weights),
             " of the weights drawn about yours.",
         ],
     )
+
+
+def over_words(share: float) -> str:
+    """Under how many of the weights a layout leads; a share of all draws is no certainty, and is not written like one."""
+    return "all" if share > 0.995 else f"{100 * share:.0f} %"
 
 
 def _scope(candidates: Sequence[Candidate], load: str, changed: bool) -> Sentence:

@@ -6,7 +6,7 @@ from typing import Literal
 from pydantic import BaseModel
 
 from desk.forecast.document import PointMemory
-from desk.verdict.claim import Claim, Said, claim, said_of, why_placed
+from desk.verdict.claim import Claim, Said, claim, over_words, said_of, why_placed
 from desk.verdict.doubts import Doubt, doubts
 from desk.verdict.earlier import EarlierOut, told
 from desk.verdict.effects import Effects, effects, ways
@@ -55,6 +55,7 @@ class PlacedOut(BaseModel):
     passed: bool
     chance: float
     over_weights: float
+    over: str = ""  # the same in words
     beaten_by: str | None
     why: list[str]
     limits: list[LimitOut]
@@ -203,6 +204,7 @@ def _placed(choice: Choice, limits: dict[str, list[Requirement]], worth: dict[st
                 passed=p.passed,
                 chance=p.chance,
                 over_weights=p.over_weights,
+                over=over_words(p.over_weights),
                 beaten_by=p.beaten_by,
                 why=why_placed(p, worth[p.layout]),
                 limits=[LimitOut(**asdict(x), passed=x.passed, sure=x.sure) for x in limits[p.layout]],

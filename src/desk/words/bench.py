@@ -15,6 +15,16 @@ PHASES: Mapping[str, str] = MappingProxyType(
         "window": "Averaging",
     }
 )
+SUITES: Mapping[str, str] = MappingProxyType(
+    {
+        "waits": "It waits",
+        "runs": "It runs",
+        "hand": "Your hand is needed",
+        "done": "All planned runs are in",
+        "stopped": "Stopped",
+        "silent": "No readings come",
+    }
+)
 ENDINGS: Mapping[str, str] = MappingProxyType(
     {
         "settled": "ended by itself, settled",

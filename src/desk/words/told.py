@@ -25,6 +25,7 @@ LOOKED_UP: Mapping[str, Mapping[str, str]] = {
     "HELD": HELD,
     "RUN_LOADS": LOAD_WORDS,
     "PHASES": bench.PHASES,
+    "SUITES": bench.SUITES,
     "ENDINGS": bench.ENDINGS,
     "OF_ITSELF": bench.OF_ITSELF,
     "MARKS": bench.MARKS,

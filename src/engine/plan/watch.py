@@ -5,6 +5,7 @@ from dataclasses import dataclass, field
 from typing import Literal
 
 from engine.plan.protocol import Act, Limit
+from engine.runs.names import fan_name
 
 LOST_SHARE = 0.3  # below this share of its usual speed a fan counts as lost
 LOST_HOLD_S = 3.0
@@ -89,8 +90,7 @@ def speeds_off(set_rpm: Mapping[str, float], read_rpm: Mapping[str, float]) -> l
 
 
 def speed_words(channel: str, read: float, wanted: float) -> str:
-    name = "the pump" if channel == "pump_rpm" else channel.removeprefix("fan_").removesuffix("_rpm").replace("_", " ").upper()
-    return f"{name} turns at {read:.0f} where {wanted:.0f} 1/min are asked"
+    return f"{fan_name(channel)} turns at {read:.0f} where {wanted:.0f} 1/min are asked"
 
 
 def _readings(elapsed_s: Sequence[float], values: Sequence[float | None]) -> list[tuple[float, float]]:

@@ -13,6 +13,7 @@ from engine.runs.budget import ROOM_PLACING_K, BudgetLine, combined, rectangular
 from engine.runs.flag import Flag
 from engine.runs.flags import hunting_flags, run_flags, unmarked
 from engine.runs.hunting import columns
+from engine.runs.names import channel_words
 from engine.runs.rounding import rounding_of
 from engine.runs.series import ROOM_CHANNEL, RunLog
 from engine.runs.settle import Judged, all_settled_at_s, judged_of, over_room, turning
@@ -53,6 +54,7 @@ class ChannelAnalysis:
     readings: int = 0  # 1 to 3: taken by hand, with a stated accuracy instead of a scatter
     hunts_s: float | None = None  # it swings without end: the time of a turn, and how far either way
     hunts_k: float | None = None
+    held_s: float | None = None  # how long its part stood at its limit, which says nothing of the layout
     why: str = ""  # what keeps a loaded temperature from being called settled
     budget: tuple[BudgetLine, ...] = ()  # of the rise over room where there is one, else of the mean
 
@@ -72,7 +74,7 @@ class RunAnalysis:
         return next((c for c in self.channels if c.name == name), None)
 
     def has(self, code: str, part: str = "") -> bool:
-        return any(f.code == code and f.detail.startswith(part) for f in self.flags)
+        return any(f.code == code and f.of.startswith(part) for f in self.flags)
 
 
 def analyse(
@@ -140,7 +142,7 @@ class _Seen:
 def _why(loaded: Sequence[ChannelAnalysis]) -> str:
     """Which channels have not settled and why, the one that is furthest first."""
     open_ones = sorted((c for c in loaded if not c.settled), key=lambda c: -(c.minutes_left or 0))
-    return "; ".join(f"{c.name.rsplit('_', 1)[0].replace('_', ' ')}: {c.why}" for c in open_ones[:3])
+    return "; ".join(f"{channel_words(c.name)}: {c.why}" for c in open_ones[:3])
 
 
 def _channel(log: RunLog, name: str, seen: _Seen) -> ChannelAnalysis | None:
@@ -168,6 +170,7 @@ def _channel(log: RunLog, name: str, seen: _Seen) -> ChannelAnalysis | None:
             shift = float(np.nanmean(room[use])) if room is not None else 0.0
             final, band, left = fit.final / scale + shift, fit.final_band / scale, fit.minutes_left
             slope = fit.slope_k_min if name.endswith("_c") else None
+    part = name.split("_")[0]
     coarse = stats.step >= 0.5 and name.endswith("_c") and name != ROOM_CHANNEL
     flags = (*(("integer_resolution",) if coarse else ()), *(("held",) if judged.at_limit(name) else ()))
     return ChannelAnalysis(
@@ -188,6 +191,7 @@ def _channel(log: RunLog, name: str, seen: _Seen) -> ChannelAnalysis | None:
         max_rise_k=None if rise is None else rise + stats.maximum - stats.mean,
         readings=stats.count,
         budget=_with_sensor(name, lines),
+        held_s=log.duration_s - judged.held[part].since_s if judged.at_limit(name) else None,
         why=why,
         hunts_s=fit.hunting.period_s if fit and fit.hunting else None,
         hunts_k=fit.hunting.amplitude_k if fit and fit.hunting else None,

@@ -52,6 +52,7 @@ class Flag:
     from_s: float
     to_s: float
     detail: str
+    of: str = ""  # the channel it concerns, where it is one; a part's channels begin with its name
     effect: str = ""
     do: str = ""
 

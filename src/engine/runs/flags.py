@@ -7,6 +7,7 @@ import numpy as np
 from engine.runs.flag import Flag
 from engine.runs.hunting import Hunting
 from engine.runs.limits import held
+from engine.runs.names import channel_words
 from engine.runs.series import RunLog
 from engine.runs.watch import watched
 
@@ -48,8 +49,8 @@ def hunting_flags(log: RunLog, swing: tuple[str, Hunting] | None) -> list[Flag]:
     if swing is None:
         return []
     name, found = swing
-    words = f"{name.rsplit('_', 1)[0].replace('_', ' ')} swings by {found.amplitude_k:.1f} K either way every {found.period_s:.0f} s"
-    return [Flag("hunting", float(log.elapsed_s[0]), float(log.elapsed_s[-1]), words)]
+    words = f"{channel_words(name)} swings by {found.amplitude_k:.1f} K either way every {found.period_s:.0f} s"
+    return [Flag("hunting", float(log.elapsed_s[0]), float(log.elapsed_s[-1]), words, name)]
 
 
 def unmarked(flags: Sequence[Flag], disturbed_s: Sequence[tuple[float, float]]) -> list[Flag]:
@@ -82,7 +83,7 @@ def _throttled(log: RunLog, part: str) -> list[Flag]:
     """The part gives up power to stay at its limit; or its power falls, and its temperature with it."""
     own = held(log, part)
     if own is not None:
-        return [Flag("throttled", float(log.elapsed_s[0]) + own.since_s, float(log.elapsed_s[-1]), own.words)]
+        return [Flag("throttled", float(log.elapsed_s[0]) + own.since_s, float(log.elapsed_s[-1]), own.words, own.channel)]
     power = log.channels.get(f"{part}_power_w")
     if power is None or not any(c.startswith(part) for c in log.loaded):
         return []
@@ -94,4 +95,5 @@ def _throttled(log: RunLog, part: str) -> list[Flag]:
     if early - late < max(POWER_LOST_SHARE * early, POWER_LOST_W):
         return []
     where = log.elapsed_s[np.flatnonzero(power < early - POWER_LOST_W)[0]]
-    return [Flag("load_changed", float(where), float(log.elapsed_s[-1]), f"{part} power fell from {early:.0f} W to {late:.0f} W")]
+    words = f"{channel_words(f'{part}_power_w')} fell from {early:.0f} W to {late:.0f} W"
+    return [Flag("load_changed", float(where), float(log.elapsed_s[-1]), words, f"{part}_power_w")]

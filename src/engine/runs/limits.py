@@ -9,7 +9,8 @@ from math import sqrt
 
 import numpy as np
 
-from engine.runs.series import Floats, RunLog, resolution
+from engine.runs.names import channel_words
+from engine.runs.series import Floats, RunLog, medians, resolution
 
 LEAST_SHARE, LEAST_W = 0.02, 2.0  # of power lost from its first minute to the end
 STANDS_K = 1.0  # beside the sensor's step: how far a held temperature moves
@@ -41,7 +42,7 @@ class Held:
     def words(self) -> str:
         clock = f", its clock from {self.from_mhz:.0f} to {self.to_mhz:.0f} MHz" if self.from_mhz and self.to_mhz else ""
         lost = f"{self.from_w - self.to_w:.0f} W or {100 * self.lost_share:.0f} % lost"
-        fell = f"{self.part} power fell from {self.from_w:.0f} W to {self.to_w:.0f} W ({lost}){clock}"
+        fell = f"{channel_words(f'{self.part}_power_w')} fell from {self.from_w:.0f} W to {self.to_w:.0f} W ({lost}){clock}"
         return f"{fell} while it stood at {self.at_c:.0f} °C from {self.since_s / 60:.1f} min on"
 
 
@@ -55,7 +56,8 @@ def held(log: RunLog, part: str) -> Held | None:
 
 
 def _held(log: RunLog, part: str, name: str, power: Floats) -> Held | None:
-    t, warm, watts = (_blocks(x) for x in (log.elapsed_s, log.channels[name], power))
+    rows = max(len(power) // BLOCKS, 1)
+    t, warm, watts = (medians(x, rows) for x in (log.elapsed_s, log.channels[name], power))
     known = np.isfinite(warm) & np.isfinite(watts)
     if known.sum() < BLOCKS // 2:
         return None
@@ -80,16 +82,6 @@ def _held(log: RunLog, part: str, name: str, power: Floats) -> Held | None:
     clock = log.channels.get(f"{part}_clock_mhz")
     pair = (None, None) if clock is None else (_first_minute(log, clock, power), float(np.nanmedian(clock[-len(clock) // 5 :])))
     return Held(part, name, float(t[first] - t[0]), top, from_w, to_w, *pair)
-
-
-def _blocks(values: Floats) -> Floats:
-    """Medians of equal stretches; NaN where nothing was read."""
-    size = max(len(values) // BLOCKS, 1)
-    pieces = values[: len(values) // size * size].reshape(-1, size)
-    read = np.isfinite(pieces).any(axis=1)
-    out = np.full(len(pieces), np.nan)
-    out[read] = np.nanmedian(pieces[read], axis=1)
-    return out
 
 
 def _first_minute(log: RunLog, values: Floats, power: Floats) -> float:

@@ -89,3 +89,24 @@ def resolution(values: Floats) -> float:
     """Smallest step between readings: 1 for a whole-degree sensor; 0 when there is nothing to tell from."""
     steps = np.diff(np.unique(values[np.isfinite(values)]))
     return float(np.round(steps[steps > 1e-9].min(), 6)) if (steps > 1e-9).any() else 0.0
+
+
+def medians(values: Floats, rows: int) -> Floats:
+    """Of stretches of ``rows`` readings; NaN where nothing was read."""
+    pieces = values[: len(values) // rows * rows].reshape(-1, rows)
+    read = np.isfinite(pieces).any(axis=1)
+    out = np.full(len(pieces), np.nan)
+    if read.any():
+        out[read] = np.nanmedian(pieces[read], axis=1)
+    return out
+
+
+def off_neighbours(values: Floats, each_side: int = 4) -> Floats:
+    """How far every reading lies from the median of those about it: nothing of a course, all of a spike."""
+    near = np.lib.stride_tricks.sliding_window_view(np.pad(values, each_side, mode="edge"), 2 * each_side + 1)
+    return np.asarray(values - np.median(near, axis=1), float)
+
+
+def scatter_of(away: Floats) -> float:
+    """One sigma of a normal distribution with the same median distance from nothing."""
+    return 1.4826 * float(np.median(np.abs(away)))

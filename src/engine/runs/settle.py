@@ -13,23 +13,19 @@ import numpy as np
 from engine.runs.hunting import Hunting, columns, hunting
 from engine.runs.limits import Held, held
 from engine.runs.rounding import rounding_of, unseen_k
-from engine.runs.series import Floats, RunLog
+from engine.runs.series import Floats, RunLog, off_neighbours, scatter_of
 from engine.runs.stages import Stages, stages
 from engine.runs.trend import Trend, trend
 
 MOST_REMAINING_K = 0.5
 MOST_SLOPE_K_MIN = 0.05
-NOMINAL, NOMINAL_END = 0.86, 0.91  # hold in 95 % and more of runs (study), since most machines have fewer stages than are allowed for
-UNLIKE_K, UNLIKE_SHARE = (
-    0.03,
-    0.08,
-)  # one sigma: no machine approaches quite as stages on a grid do; floor, and share of what is left (study)
+NOMINAL, NOMINAL_END = 0.86, 0.93  # hold in 95 % and more of runs (study), since most machines have fewer stages than are allowed for
+UNLIKE_OF_RANGE, UNLIKE_OF_LEFT = 0.0016, 0.08  # one sigma: no machine approaches quite as stages on a grid do (study)
+TAIL_SHARE, LEAST_TAIL_S = 1 / 3, 60.0
 FIT_FROM_SHARE, FIT_FROM_S = 0.05, 20.0  # the die's own seconds are left out
 BLOCKS = 200
 LEAST_POINTS = 60
-MISFIT = 0.001  # a machine has a score of channels, and none may keep a run open by chance
-LEAST_BLOCKS = 24
-SPIKE_SIGMAS = 5.0
+SPIKE_SIGMAS, LEAST_SPIKE_K = 5.0, 2.0
 POWER_LEFT_SHARE = 0.01  # of a part at its limit, when it is called settled; common practice, no source
 
 
@@ -57,16 +53,16 @@ class Approach:
             return "left"
         if abs(self.slope_k_min) >= MOST_SLOPE_K_MIN:
             return "slope"
-        return "trend" if self.trend and self.trend.moves(MOST_SLOPE_K_MIN, MISFIT) else ""
+        return "trend" if self.trend and self.trend.moves(MOST_SLOPE_K_MIN) else ""
 
     @property
     def words(self) -> str:
         """The same for a person."""
         return {
             "": "",
-            "left": f"{abs(self.remaining):.1f} K still to come, up to {self.remaining_bound:.1f} K",
+            "left": f"{abs(self.remaining):.1f} K still to {'come' if self.remaining >= 0 else 'fall'}, up to {self.remaining_bound:.1f} K",
             "slope": f"still moves by {self.slope_k_min:+.2f} K/min",
-            "trend": "leaves its course in the last fifth of the run",
+            "trend": "leaves its course in the last third of the run",
         }[self.why_not]
 
 
@@ -86,12 +82,12 @@ def approach(elapsed_s: Floats, values: Floats) -> Approach | None:
     rounding = rounding_of(y)
     t, y = _blocks(t[late] - t[late][0], _without_spikes(y[late]))
     found, swing = _fitted(t, y, rounding.step)
-    unlike = np.hypot(UNLIKE_K, UNLIKE_SHARE * found.left_mean)
+    unlike = float(np.hypot(UNLIKE_OF_RANGE * found.scale, UNLIKE_OF_LEFT * found.left_mean))
     further = float(np.hypot(unseen_k(rounding.step, rounding.noise), unlike))
-    bound = found.left_bound(float(unlike), NOMINAL)
-    slope = found.slope_k_min()
+    bound = found.left_bound(unlike, NOMINAL)
+    last = t >= t[-1] - max(TAIL_SHARE * t[-1], LEAST_TAIL_S)
+    slope = float(np.polyfit(t[last], found.course[last], 1)[0]) * 60
     near = bound <= MOST_REMAINING_K and abs(slope) < MOST_SLOPE_K_MIN
-    last = t >= t[-1] - max(t[-1] / 5, 60.0)
     return Approach(
         final=found.end_mean,
         final_band=found.end_band(further, NOMINAL_END),
@@ -118,9 +114,8 @@ def _fitted(t: Floats, y: Floats, step: float) -> tuple[Stages, Hunting | None]:
 
 def _without_spikes(y: Floats) -> Floats:
     """Readings far from the median of their neighbours take its place (a Hampel filter)."""
-    near = np.median(np.lib.stride_tricks.sliding_window_view(np.pad(y, 4, mode="edge"), 9), axis=1)
-    away = np.abs(y - near)
-    return np.where(away > np.maximum(SPIKE_SIGMAS * 1.4826 * np.median(away), 2.0), near, y)
+    away = off_neighbours(y)
+    return np.where(np.abs(away) > max(SPIKE_SIGMAS * scatter_of(away), LEAST_SPIKE_K), y - away, y)
 
 
 def _blocks(t: Floats, y: Floats) -> tuple[Floats, Floats]:

@@ -30,6 +30,7 @@ SLOW_S, SLOW_SHARE = (
 AGAINST = 0.1  # stages that go against each other are seldom: what such a choice counts
 MOST_PARTS = 32
 CLEAR_K, SELDOM = 5.0, 0.05  # what has clearly warmed is seldom over its end: how much that counts against the other way
+SOONER = 0.4  # of the chance: what is shown as minutes to go is right most often so (study)
 FORGOTTEN = 1e-3  # a choice with less weight than this share of the best one's is left out
 AHEAD_S: Floats = np.concatenate([[0.0], np.geomspace(10.0, 14400.0, 120)])
 
@@ -48,8 +49,10 @@ class Stages:
     taus_s: Floats
     freedom: float
     residual: Floats
+    course: Floats  # the readings without their swing, but for a constant
     way: float
     seldom: float
+    scale: float  # how large a stage may be: the range of the readings
 
     @property
     def end_mean(self) -> float:
@@ -78,7 +81,8 @@ class Stages:
         last = np.where(over.any(axis=1), len(AHEAD_S) - 1 - np.argmax(over[:, ::-1], axis=1), -1)
         at = np.where(last < 0, 0.0, AHEAD_S[np.minimum(last + 1, len(AHEAD_S) - 1)])
         order = np.argsort(at)
-        return float(at[order][np.searchsorted(np.cumsum(self.weights[order]), 0.5)])
+        weights = self.weights * np.where(self.way * self.left >= 0, 1.0, self.seldom)
+        return float(at[order][np.searchsorted(np.cumsum(weights[order]), SOONER * weights.sum())])
 
     def _within(self, centre: Floats, error: Floats, confidence: float, one_sided: bool = False) -> float:
         weights, centre, error = _merged(self.weights, centre, error)
@@ -129,7 +133,10 @@ def stages(t: Floats, y: Floats, turns: Floats | None = None) -> Stages:
     loose, _, _ = _solved(cross, pull, np.full(len(TAUS_S), 1e-9 * float(np.trace(cross)) + 1e-12), choices)
     gain = 2 * (loose * _padded(pull)[choices]).sum(axis=1) - _quadratic(cross, loose, choices)
     best = int(np.argmax(gain))
-    residual = rest - np.column_stack([free, np.zeros(len(t))])[:, choices[best]] @ loose[best]
+    of_best = np.zeros(len(TAUS_S) + 1)
+    np.add.at(of_best, choices[best], loose[best])
+    residual = rest - free @ of_best[:-1]
+    course = shapes @ of_best[:-1] + residual
     freedom = max(effective_count(residual) - 4 - (base.shape[1] - 1), LEAST_FREEDOM)
     variance = max(float(residual @ residual) / freedom, 1e-12)
 
@@ -156,7 +163,19 @@ def stages(t: Floats, y: Floats, turns: Floats | None = None) -> Stages:
     so_far = float(weights @ (end - left)) - float(np.median(y[: max(len(y) // 40, 1)]))
     clear = abs(so_far) > CLEAR_K
     return Stages(
-        weights, end, end_error, left, left_error, sizes, taus, freedom, residual, 1.0 if so_far >= 0 else -1.0, SELDOM if clear else 1.0
+        weights,
+        end,
+        end_error,
+        left,
+        left_error,
+        sizes,
+        taus,
+        freedom,
+        residual,
+        course,
+        1.0 if so_far >= 0 else -1.0,
+        SELDOM if clear else 1.0,
+        scale,
     )
 
 

@@ -26,9 +26,9 @@ class Trend:
     low_k_min: float
     high_k_min: float
 
-    def moves(self, least_k_min: float, significance: float = SIGNIFICANCE) -> bool:
+    def moves(self, least_k_min: float) -> bool:
         """There surely is a trend, and it is at least that steep."""
-        return self.p < significance and abs(self.slope_k_min) >= least_k_min
+        return self.p < SIGNIFICANCE and abs(self.slope_k_min) >= least_k_min
 
 
 def trend(elapsed_s: Floats, values: Floats) -> Trend:

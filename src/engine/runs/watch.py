@@ -9,7 +9,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from engine.runs.flag import Flag
-from engine.runs.series import ROOM_CHANNEL, Floats, RunLog, resolution
+from engine.runs.names import PARTS, channel_words
+from engine.runs.series import ROOM_CHANNEL, Floats, RunLog, medians, off_neighbours, resolution, scatter_of
 from engine.runs.window import inside
 
 STUCK_SHARE, STUCK_S, STUCK_TIMES = 0.12, 120.0, 6.0
@@ -31,7 +32,7 @@ MOST_OF_ONE = 20
 def watched(log: RunLog, window: tuple[float, float], background_dba: float | None) -> Iterator[Flag]:
     """Every mark of these kinds; ``window`` is the averaging window in s."""
     limits = [flag for part in ("cpu", "card") for flag in _at_limit(log, part)]
-    held = {flag.detail.split(" ")[0] for flag in limits}
+    held = {flag.of.split("_")[0] for flag in limits}
     for name in log.temperatures:
         if name.split("_")[0] not in held:  # a part at its limit stands still by itself
             yield from _stuck(log, name)
@@ -57,12 +58,8 @@ def _runs(mask: NDArray[np.bool_]) -> list[tuple[int, int]]:
     return list(zip(np.flatnonzero(edges == 1).tolist(), (np.flatnonzero(edges == -1) - 1).tolist(), strict=True))
 
 
-def _words(channel: str) -> str:
-    return channel.rsplit("_", 1)[0].replace("_", " ")
-
-
-def _flag(log: RunLog, code: str, first: int, last: int, detail: str) -> Flag:
-    return Flag(code, float(log.elapsed_s[first]), float(log.elapsed_s[last]), detail)
+def _flag(log: RunLog, code: str, first: int, last: int, of: str, detail: str) -> Flag:
+    return Flag(code, float(log.elapsed_s[first]), float(log.elapsed_s[last]), detail, of)
 
 
 def _stuck(log: RunLog, name: str) -> Iterator[Flag]:
@@ -73,7 +70,7 @@ def _stuck(log: RunLog, name: str) -> Iterator[Flag]:
         return
     if np.ptp(values[good]) == 0:
         if log.loaded and name.startswith(("cpu_", "card_", "coolant")):
-            yield _flag(log, "stuck", int(good[0]), int(good[-1]), f"{_words(name)} reads {values[good[0]]:g} throughout")
+            yield _flag(log, "stuck", int(good[0]), int(good[-1]), name, f"{channel_words(name)} reads {values[good[0]]:g} throughout")
         return
     same = np.concatenate([[False], np.diff(values[good]) == 0])
     lengths = [(first - 1, last) for first, last in _runs(same)]
@@ -86,7 +83,14 @@ def _stuck(log: RunLog, name: str) -> Iterator[Flag]:
     if usual > SLOW_DWELL_S and _could_rest(t[good], values[good], first, seconds):
         return
     if seconds >= max(STUCK_S, STUCK_SHARE * log.duration_s) and seconds > STUCK_TIMES * max(usual, float(np.median(np.diff(t)))):
-        yield _flag(log, "stuck", int(good[first]), int(good[last]), f"{_words(name)} reads {values[good[first]]:g} for {seconds:.0f} s")
+        yield _flag(
+            log,
+            "stuck",
+            int(good[first]),
+            int(good[last]),
+            name,
+            f"{channel_words(name)} reads {values[good[first]]:g} for {seconds:.0f} s",
+        )
 
 
 def _could_rest(t: Floats, y: Floats, first: int, seconds: float) -> bool:
@@ -107,14 +111,12 @@ def _spikes(log: RunLog, name: str) -> Iterator[Flag]:
     if len(rows) < 30:
         return
     y = values[rows]
-    near = np.lib.stride_tricks.sliding_window_view(np.pad(y, 4, mode="edge"), 9)
-    away = y - np.median(near, axis=1)
-    scatter = 1.4826 * float(np.median(np.abs(away)))
-    odd = np.abs(away) > max(SPIKE_K, SPIKE_SIGMAS * scatter)
+    away = off_neighbours(y)
+    odd = np.abs(away) > max(SPIKE_K, SPIKE_SIGMAS * scatter_of(away))
     for first, last in _runs(odd)[:MOST_OF_ONE]:
         if last - first < SPIKE_ROWS:
-            detail = f"{_words(name)} jumps to {y[first]:.1f} and back"
-            yield _flag(log, "spike", int(rows[first]), int(rows[last]), detail)
+            detail = f"{channel_words(name)} jumps to {y[first]:.1f} and back"
+            yield _flag(log, "spike", int(rows[first]), int(rows[last]), name, detail)
 
 
 def _speed(log: RunLog, name: str) -> Iterator[Flag]:
@@ -133,16 +135,18 @@ def _speed(log: RunLog, name: str) -> Iterator[Flag]:
     silent[:seen_first] = False
     for first, last in _runs(silent)[:MOST_OF_ONE]:
         if last - first >= 2:
-            yield _flag(log, "tach_lost", first, last, f"{_words(name)} shows no speed after {usual:.0f} 1/min; is it turning?")
+            yield _flag(
+                log, "tach_lost", first, last, name, f"{channel_words(name)} shows no speed after {usual:.0f} 1/min; is it turning?"
+            )
     third = max(len(turning) // 5, 3)
     early, late = float(np.median(turning[:third])), float(np.median(turning[-third:]))
     if abs(late - early) > HELD_SHARE * early:
-        yield _flag(log, "speed_not_held", start, len(values) - 1, f"{_words(name)} went from {early:.0f} to {late:.0f} 1/min")
+        yield _flag(log, "speed_not_held", start, len(values) - 1, name, f"{channel_words(name)} went from {early:.0f} to {late:.0f} 1/min")
     if name == "pump_rpm":
         surges = _runs(np.abs(turning - usual) > SURGE_SHARE * usual)
         if len(surges) >= SURGES:
             detail = f"the pump surges {len(surges)} times by more than {100 * SURGE_SHARE:.0f} %: air is still in the loop"
-            yield _flag(log, "loop_not_purged", start, len(values) - 1, detail)
+            yield _flag(log, "loop_not_purged", start, len(values) - 1, name, detail)
 
 
 def _filled(log: RunLog) -> RunLog:
@@ -159,20 +163,9 @@ def _filled(log: RunLog) -> RunLog:
     return RunLog(log.elapsed_s, channels)
 
 
-def _levels(values: Floats, rows: int) -> Floats:
-    """Medians of stretches of ``rows`` readings."""
-    whole = len(values) // rows * rows
-    pieces = values[:whole].reshape(-1, rows)
-    read = np.isfinite(pieces).any(axis=1)
-    out = np.full(len(pieces), np.nan)
-    if read.any():
-        out[read] = np.nanmedian(pieces[read], axis=1)
-    return out
-
-
 def _clock(log: RunLog, name: str) -> Iterator[Flag]:
     """A clock that steps and stays there; the first twentieth is the load coming on."""
-    levels = _levels(log.channels[name], CLOCK_ROWS)
+    levels = medians(log.channels[name], CLOCK_ROWS)
     skip = max(len(levels) // 20, 1)
     for i in range(skip + 1, len(levels) - 1):
         if not np.isfinite(levels[i - 1 : i + 2]).all():
@@ -180,8 +173,8 @@ def _clock(log: RunLog, name: str) -> Iterator[Flag]:
         before, after = levels[i - 1], np.mean(levels[i : i + 2])
         if abs(after - before) > CLOCK_SHARE * before and abs(levels[i] - before) > CLOCK_SHARE * before:
             row = i * CLOCK_ROWS
-            part = _words(name).removesuffix(" clock")
-            yield _flag(log, "clock_jump", row, len(log.elapsed_s) - 1, f"the {part} clock went from {before:.0f} to {after:.0f} MHz")
+            part = PARTS[name.split("_")[0]]
+            yield _flag(log, "clock_jump", row, len(log.elapsed_s) - 1, name, f"the {part} clock went from {before:.0f} to {after:.0f} MHz")
             return
 
 
@@ -202,10 +195,9 @@ def _dips(log: RunLog, name: str) -> Iterator[Flag]:
         begins = first == 0  # a level that is left for good is another flag's
         if last - first >= POWER_ROWS and not begins and (not ends or rises):
             level = float(np.nanmedian(body[first : last + 1]))
-            part = _words(name).removesuffix(" power")
             seconds = log.elapsed_s[start + last] - log.elapsed_s[start + first]
-            detail = f"{part} power stood at {level:.0f} W instead of {usual:.0f} W for {seconds:.0f} s"
-            yield _flag(log, "load_changed", start + first, start + last, detail)
+            detail = f"{channel_words(name)} stood at {level:.0f} W instead of {usual:.0f} W for {seconds:.0f} s"
+            yield _flag(log, "load_changed", start + first, start + last, name, detail)
 
 
 def _cores(log: RunLog, window: tuple[float, float]) -> Iterator[Flag]:
@@ -217,8 +209,8 @@ def _cores(log: RunLog, window: tuple[float, float]) -> Iterator[Flag]:
     for name, mean in means.items():
         others = float(np.median([m for n, m in means.items() if n != name]))
         if mean - others > APART_K:
-            detail = f"{_words(name)} is {mean - others:.0f} K above the others: check the cooler's mounting and paste"
-            yield Flag("core_apart", window[0], window[1], detail)
+            detail = f"{channel_words(name)} is {mean - others:.0f} K above the others: check the cooler's mounting and paste"
+            yield Flag("core_apart", window[0], window[1], detail, name)
 
 
 def _disturbed(log: RunLog, window: tuple[float, float]) -> Iterator[Flag]:
@@ -241,8 +233,10 @@ def _disturbed(log: RunLog, window: tuple[float, float]) -> Iterator[Flag]:
         sigma = within / np.sqrt(size / 4)  # readings of one sensor hang together over a few seconds
         far = np.abs(blocks - np.median(blocks)) > max(DISTURBED_K, DISTURBED_SIGMAS * sigma, resolution(y))
         for first, last in _runs(far)[:1]:
-            detail = f"{_words(name)} leaves its course by {np.abs(blocks[first : last + 1]).max():.1f} K within the averaging window"
-            yield _flag(log, "disturbed", int(use[first * size]), int(use[min((last + 1) * size, len(use)) - 1]), detail)
+            detail = (
+                f"{channel_words(name)} leaves its course by {np.abs(blocks[first : last + 1]).max():.1f} K within the averaging window"
+            )
+            yield _flag(log, "disturbed", int(use[first * size]), int(use[min((last + 1) * size, len(use)) - 1]), name, detail)
             return
 
 
@@ -265,7 +259,14 @@ def _at_limit(log: RunLog, part: str) -> Iterator[Flag]:
             early, late = float(np.nanmedian(values[n // 50 : max(n // 6, 5)])), float(np.nanmedian(values[-n // 5 :]))
             fell = fell or late < 0.97 * early
     if pinned and fell:
-        yield _flag(log, "at_limit", n - n // 5, n - 1, f"{_words(warm)} stands at {top:.0f} °C: compare this run by power, clock or score")
+        yield _flag(
+            log,
+            "at_limit",
+            n - n // 5,
+            n - 1,
+            warm,
+            f"{channel_words(warm)} stands at {top:.0f} °C: compare this run by power, clock or score",
+        )
 
 
 def _near_floor(log: RunLog, window: tuple[float, float], background_dba: float | None) -> Iterator[Flag]:
@@ -276,4 +277,4 @@ def _near_floor(log: RunLog, window: tuple[float, float], background_dba: float 
     if use.any() and float(np.mean(sound[use])) - background_dba < SOUND_GAP_DB:
         gap = float(np.mean(sound[use])) - background_dba
         detail = f"the level is only {gap:.1f} dB above the room's own {background_dba:.0f} dBA: measure nearer or in a quieter room"
-        yield Flag("sound_near_floor", window[0], window[1], detail)
+        yield Flag("sound_near_floor", window[0], window[1], detail, "sound_dba")

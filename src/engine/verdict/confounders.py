@@ -5,6 +5,7 @@ from typing import Literal
 
 import numpy as np
 
+from engine.runs.names import PARTS, channel_words, fan_name
 from engine.verdict.candidate import Candidate, at_limit, final, reckoned
 from engine.verdict.likeness import POWER_APART_SHARE, Worth, clocks_apart, worths
 
@@ -60,9 +61,7 @@ def _of_temperatures(side: Candidate, channel: str, part: str) -> list[Confounde
             words = f"{side.name}: not settled; judged by the end it was going to" if band else f"{side.name}: its run is not settled"
             found.append(Confounder(words, "doubt" if band else "blocks"))
         if at_limit(run, part):
-            found.append(
-                Confounder(f"{side.name}: the {'processor' if part == 'cpu' else part} is at its limit; compare by power", "blocks")
-            )
+            found.append(Confounder(f"{side.name}: the {PARTS.get(part, part)} is at its limit; compare by power", "blocks"))
         if run.has("room_missing"):
             found.append(Confounder(f"{side.name}: no room temperature", "blocks"))
         if run.has("room_doubtful"):
@@ -79,17 +78,13 @@ def _among_repeats(side: Candidate) -> list[Confounder]:
         if len(means) < 2:
             continue
         middle = float(np.median([m for _, m in means])) if len(means) > 2 else max(m for _, m in means)
+        what = f"speed of {fan_name(name)}" if name.endswith("_rpm") else channel_words(name)
         share = POWER_APART_SHARE if name.endswith("_w") else SPEED_APART_SHARE
         for i, mean in means:
             if middle > 0 and abs(mean - middle) > share * middle:
                 apart = f"{100 * (mean / middle - 1):+.0f}".replace("-", "\N{MINUS SIGN}")
-                found.append(Confounder(f"{side.name}: run {i} of {len(means)} had {apart} % {_plain(name)} against its repeats"))
+                found.append(Confounder(f"{side.name}: run {i} of {len(means)} had {apart} % {what} against its repeats"))
     return found
-
-
-def _plain(channel: str) -> str:
-    known = {"cpu_power_w": "processor's power", "card_power_w": "card's power", "pump_rpm": "speed of the pump"}
-    return known.get(channel) or f"speed of {channel.removeprefix('fan_').removesuffix('_rpm').upper()}"
 
 
 def _conditions(a: Candidate, b: Candidate) -> list[Confounder]:

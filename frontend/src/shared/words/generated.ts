@@ -398,6 +398,14 @@ export const PHASES = {
   "soak": "Soaking",
   "window": "Averaging",
 } as const;
+export const SUITES = {
+  "waits": "It waits",
+  "runs": "It runs",
+  "hand": "Your hand is needed",
+  "done": "All planned runs are in",
+  "stopped": "Stopped",
+  "silent": "No readings come",
+} as const;
 export const ENDINGS = {
   "settled": "ended by itself, settled",
   "time": "ended at its planned time",

@@ -19,16 +19,6 @@ export function channelWords(name: string): string {
   return (pattern ? name.replace(new RegExp(pattern), words) : name).replaceAll("_", " ");
 }
 
-/** What a flag saw, in the words that the screen uses for channels. */
-export const flagDetail = (detail: string) =>
-  detail
-    .replace(/\bcpu package\b/g, "processor")
-    .replace(/\bcard core\b/g, "card")
-    .replace(/\bcpu core (\d+)/g, "core $1")
-    .replace(/\bcpu power\b/g, "processor's power")
-    .replace(/\bcard power\b/g, "card's power")
-    .replace(/\bcpu\b/g, "processor");
-
 export const unitKind = (channel: string) =>
   CHANNEL_UNITS[channel.slice(channel.lastIndexOf("_") + 1) as keyof typeof CHANNEL_UNITS] ?? ("plain" as const);
 

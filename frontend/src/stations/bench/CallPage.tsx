@@ -1,7 +1,7 @@
 import { useParams } from "@tanstack/react-router";
 import { useEffect, useState } from "react";
 import { useLive } from "@/shared/api/live";
-import { CAUTIONS, flagDetail } from "@/shared/words/words";
+import { CAUTIONS, channelWords } from "@/shared/words/words";
 import { sound } from "./live/cue";
 import { headOf, useSuiteSound } from "./live/SuiteBar";
 import { clock } from "./live/words";
@@ -23,13 +23,11 @@ export function CallPage() {
   const hand = own?.state === "hand" || own?.state === "stopped" || lost || silent || alarms.length > 0;
   const head = lost
     ? "No answer from Oventa"
-    : silent
-      ? "No readings come"
-      : own
-        ? headOf(own)
-        : live.data?.run
-          ? "A run is live"
-          : "Nothing runs here";
+    : own
+      ? headOf(own, silent)
+      : live.data?.run
+        ? "A run is live"
+        : "Nothing runs here";
   const words = lost
     ? "Look at the machine: whether its load still runs is not known."
     : silent
@@ -58,7 +56,7 @@ export function CallPage() {
       {own && own.to_do.length > 0 && <p className="max-w-prose border border-current p-3 text-body">{CAUTIONS.fan}</p>}
       {alarms.map((a) => (
         <p key={`${a.channel} ${a.at_s}`} role="alert" className="max-w-prose border border-current p-3 text-title">
-          {flagDetail(a.channel.replaceAll("_", " "))}: {a.words}
+          {channelWords(a.channel)}: {a.words}
         </p>
       ))}
       {step?.countdown_s !== null && step?.countdown_s !== undefined && !hand && (

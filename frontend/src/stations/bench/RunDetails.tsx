@@ -8,7 +8,7 @@ import { NumberField } from "@/shared/ui/NumberField";
 import { Term } from "@/shared/ui/Term";
 import { minutes } from "@/shared/units/convert";
 import { useUnits } from "@/shared/units/units";
-import { channelWords, ENDINGS, FLAGS, flagDetail, HELD, said, TRAITS, within } from "@/shared/words/words";
+import { channelWords, ENDINGS, FLAGS, HELD, said, TRAITS, within } from "@/shared/words/words";
 
 export const flagWords = (code: string) => said(FLAGS, code);
 
@@ -184,7 +184,7 @@ export function RunDetails({ run }: { run: Run }) {
           <div key={f.code + f.from_s} className="border-b hairline py-1.5 text-small leading-snug" data-flag={f.code}>
             <strong className="text-warning">{said(FLAGS, f.code)}</strong>
             <p>
-              {flagDetail(f.detail)}{" "}
+              {f.detail}{" "}
               <span className="text-faint">
                 ({minutes(f.from_s)} to {minutes(f.to_s)})
               </span>

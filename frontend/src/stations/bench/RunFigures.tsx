@@ -8,6 +8,8 @@ import { swing } from "@/stations/bench/swing";
 
 const STATISTICS: Record<string, string> = { tail_max: "by its protocol", core_mean: "mean of cores" };
 
+const minutes = (seconds: number | null | undefined) => (typeof seconds === "number" ? (seconds / 60).toFixed(0) : "–");
+
 /** Large figures over room, each with its soak bar: settled, or how long still. */
 export function RunFigures({ run }: { run: Run }) {
   const units = useUnits();
@@ -58,7 +60,7 @@ export function RunFigures({ run }: { run: Run }) {
                   ) : (
                     <span className="text-small text-faint">
                       {c.flags.includes("held")
-                        ? `at its limit${limitMinutes(run, c.name)}, whatever the layout: its power tells`
+                        ? `at its limit for ${minutes(c.held_s)} of ${minutes(run.duration_s)} min, whatever the layout: its power tells`
                         : c.flags.includes("by_hand")
                           ? `read by hand, ${c.readings === 1 ? "once" : `${c.readings} times`}`
                           : c.name === "sound_dba"
@@ -95,12 +97,6 @@ export function RunFigures({ run }: { run: Run }) {
       {cores.length > 1 && <Cores cores={cores} spread={num(run.analysis.core_spread_k)} />}
     </>
   );
-}
-
-/** How long a part stood at its limit, of how long it ran. */
-function limitMinutes(run: Run, channel: string): string {
-  const held = run.analysis.flags.find((f) => f.code === "throttled" && f.detail.startsWith(channel.split("_")[0] ?? ""));
-  return held ? ` for ${((held.to_s - held.from_s) / 60).toFixed(1)} of ${(run.duration_s / 60).toFixed(0)} min` : "";
 }
 
 /** Every core by itself: an average hides one that stands apart. */

@@ -30,7 +30,7 @@ export function HowSure({ v }: { v: Verdict }) {
       ))}
       {own && (
         <p className="text-fine text-faint" data-stability="">
-          {v.best} leads under {own.over_weights > 0.995 ? "all" : `${Math.round(100 * own.over_weights)} %`} of the weights drawn
+          {v.best} leads under {own.over} of the weights drawn
           {v.repeats && `, and stays in ${v.repeats.stays} of ${v.repeats.of} cases with one run left out`}. Seed {v.seed}.
         </p>
       )}

@@ -51,12 +51,14 @@ def csv_text(record: RecordDoc) -> str:
     """Every figure and every pair, null results too, in one table."""
     out = io.StringIO()
     rows = csv.writer(out, lineterminator="\n")
-    rows.writerow(["what", "layout", "against", "channel", "value", "expanded_uncertainty", "word", "runs", "confounders", "unit", "basis"])
+    rows.writerow(
+        ["what", "layout", "against", "channel", "value", "expanded_uncertainty", "word", "runs", "confounders", "unit", "basis", "note"]
+    )
     for f in record.verdict.figures:
-        rows.writerow(["figure", f.layout, "", f.channel, f"{f.value:.3f}", f"{f.band:.3f}", "", f.runs, "", *_unit(f.channel)])
+        rows.writerow(["figure", f.layout, "", f.channel, f"{f.value:.3f}", f"{f.band:.3f}", "", f.runs, "", *_unit(f.channel), f.how])
     for p in record.verdict.pairs:
         size = ["", ""] if p.difference_k is None else [f"{p.difference_k:.3f}", f"{p.expanded_uncertainty_k:.3f}"]
-        rows.writerow(["difference", p.b, p.a, p.channel, *size, p.word, "", "; ".join(p.confounders), *_unit(p.channel)])
+        rows.writerow(["difference", p.b, p.a, p.channel, *size, p.word, "", "; ".join(p.confounders), *_unit(p.channel), ""])
     return out.getvalue()
 
 
@@ -112,7 +114,12 @@ def _row(record: RecordDoc, layout: str, name: str, channels: Sequence[str]) -> 
             if f is None
             else quantity(Quantity(kind="sound" if channel == "sound_dba" else kind_of(channel), value=f.value, band=f.band))
         )
-        cells.append(Cell(text + (" (at its limit)" if f and f.at_limit else ""), WORD[told[2]] if told else ""))
+        notes = [
+            *(["at its limit"] if f and f.at_limit else []),
+            *([f.how] if f and f.how else []),
+            *([f"at {f.at_w:.0f} W"] if f and f.at_w else []),
+        ]
+        cells.append(Cell(text + (f" ({'; '.join(notes)})" if notes else ""), WORD[told[2]] if told else ""))
     placed = next((p for p in v.placed if p.layout == layout), None)
     facts = next((x for x in v.layouts if x.layout == layout), None)
     failed = [x.what for x in placed.limits if not x.passed] if placed else []

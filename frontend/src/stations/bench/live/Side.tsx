@@ -2,7 +2,7 @@ import { type Draft, type Live, useAddReading, useChangeMark } from "@/shared/ap
 import { Head } from "@/shared/ui/bits";
 import { NumberField } from "@/shared/ui/NumberField";
 import { useUnits } from "@/shared/units/units";
-import { channelWords, flagDetail, within } from "@/shared/words/words";
+import { channelWords, within } from "@/shared/words/words";
 import { flagWords } from "../RunDetails";
 import { MarkList } from "./Marks";
 
@@ -47,7 +47,7 @@ export function Side({ live, draft }: { live: Live; draft: Draft }) {
         {flags.map((f) => (
           <p key={f.code + f.from_s} className="border-l-4 border-warning pl-2 text-small">
             <strong>{flagWords(f.code)}. </strong>
-            {flagDetail(f.detail)}. {f.do}
+            {f.detail}. {f.do}
           </p>
         ))}
         {draft.started &&

@@ -1,20 +1,14 @@
 import { useEffect, useRef } from "react";
 import { type Live, useStopSuite, useSuiteBuilt } from "@/shared/api/live";
-import { CAUTIONS } from "@/shared/words/words";
+import { CAUTIONS, SUITES } from "@/shared/words/words";
 import { sound } from "./cue";
 
 export type Suite = NonNullable<Live["suite"]>;
 
-const HEADS: Record<Suite["state"], string> = {
-  waits: "It waits",
-  runs: "It runs",
-  hand: "Your hand is needed",
-  done: "All planned runs are in",
-  stopped: "Stopped",
-};
 const TONES: Partial<Record<Suite["state"], string>> = { hand: "act", done: "end", stopped: "alarm" };
 
-export const headOf = (suite: Suite) => HEADS[suite.state];
+/** What a suite does, in one line; a bench that is silent waits for its readings. */
+export const headOf = (suite: Suite, silent: boolean) => SUITES[silent ? "silent" : suite.state];
 
 /** Sounds when a hand is called for, when all is done and when it stopped; nothing on the first look. */
 export function useSuiteSound(suite: Suite | null | undefined) {
@@ -45,7 +39,7 @@ export function SuiteBar({ live }: { live: Live }) {
       data-suite={own.state}
       className={`flex flex-wrap items-center gap-x-4 gap-y-2 border-b border-base-content px-4 py-2 ${hand ? "bg-base-content text-base-100" : "bg-paper"}`}
     >
-      <strong className="wide text-title">{silent ? "No readings come" : headOf(own)}</strong>
+      <strong className="wide text-title">{headOf(own, silent)}</strong>
       <span role="status" className="min-w-60 flex-1 text-body">
         {silent ? "It goes on when they do." : own.words}{" "}
         {own.state !== "stopped" && `${own.to_go} ${own.to_go === 1 ? "run is" : "runs are"} left.`}
