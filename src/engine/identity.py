@@ -18,4 +18,4 @@ class Identity:
 
 PRODUCT = "0.7.0"
 ENGINE = Identity("1.2.3", "2f111efbe5c43436bfdbecdff26a3cceffdad5e907462e62f82e2a463b625bd8")
-METHOD = Identity("6.3.0", "d887f178fb8033461d5303b2ca6d4e41080385ecbc8542f0fd7a3a410cbafeed")
+METHOD = Identity("6.3.1", "ecae4503a87d8af59a8f24e6f49c2ea7f10d066628f3feef73b019b5b558e986")

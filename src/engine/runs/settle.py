@@ -21,7 +21,7 @@ MOST_REMAINING_K = 0.5
 MOST_SLOPE_K_MIN = 0.05
 NOMINAL, NOMINAL_END = 0.86, 0.93  # hold in 95 % and more of runs (study), since most machines have fewer stages than are allowed for
 UNLIKE_OF_RANGE, UNLIKE_OF_LEFT = 0.0016, 0.08  # one sigma: no machine approaches quite as stages on a grid do (study)
-TAIL_SHARE, LEAST_TAIL_S = 1 / 3, 60.0
+TAIL_SHARE, LEAST_TAIL_S = 1 / 4, 60.0
 FIT_FROM_SHARE, FIT_FROM_S = 0.05, 20.0  # the die's own seconds are left out
 BLOCKS = 200
 LEAST_POINTS = 60
@@ -62,7 +62,7 @@ class Approach:
             "": "",
             "left": f"{abs(self.remaining):.1f} K still to {'come' if self.remaining >= 0 else 'fall'}, up to {self.remaining_bound:.1f} K",
             "slope": f"still moves by {self.slope_k_min:+.2f} K/min",
-            "trend": "leaves its course in the last third of the run",
+            "trend": "leaves its course in the last quarter of the run",
         }[self.why_not]
 
 
