@@ -18,4 +18,4 @@ class Identity:
 
 PRODUCT = "0.7.0"
 ENGINE = Identity("1.2.3", "2f111efbe5c43436bfdbecdff26a3cceffdad5e907462e62f82e2a463b625bd8")
-METHOD = Identity("6.3.1", "ecae4503a87d8af59a8f24e6f49c2ea7f10d066628f3feef73b019b5b558e986")
+METHOD = Identity("6.3.2", "08172f6a1758efc60164b184198e4c0b32488a5d0db8fb9ec69d1f09436c08b0")

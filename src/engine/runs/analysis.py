@@ -48,7 +48,7 @@ class ChannelAnalysis:
     settled: bool | None
     minutes_left: float | None
     flags: tuple[str, ...]
-    slope_k_min: float | None = None  # of the last quarter, loaded temperatures only
+    slope_k_min: float | None = None  # of the tail, loaded temperatures only
     max_rise_k: float | None = None  # the largest over room
     above_background_db: float | None = None  # of a level, where the room's own is known
     readings: int = 0  # 1 to 3: taken by hand, with a stated accuracy instead of a scatter

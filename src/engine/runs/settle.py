@@ -1,7 +1,7 @@
 """Has a channel settled? What is left of its approach, with its bound, and whether what the approach leaves over still moves.
 
 Up to three stages are fitted on block means (engine.runs.stages). A channel has settled when at most half a kelvin is left at 95 %,
-the fitted slope at its end is small, and the rank test for a trend (engine.runs.trend) finds nothing in the tail that the fit did not
+the slope of its tail is small, and the rank test for a trend (engine.runs.trend) finds nothing in the tail that the fit did not
 see. A swing that never ends (engine.runs.hunting) is taken out first: what counts is the mean it swings about.
 """
 
@@ -9,6 +9,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import NDArray
 
 from engine.runs.hunting import Hunting, columns, hunting
 from engine.runs.limits import Held, held
@@ -21,7 +22,9 @@ MOST_REMAINING_K = 0.5
 MOST_SLOPE_K_MIN = 0.05
 NOMINAL, NOMINAL_END = 0.86, 0.93  # hold in 95 % and more of runs (study), since most machines have fewer stages than are allowed for
 UNLIKE_OF_RANGE, UNLIKE_OF_LEFT = 0.0016, 0.08  # one sigma: no machine approaches quite as stages on a grid do (study)
-TAIL_SHARE, LEAST_TAIL_S = 1 / 4, 60.0
+TAIL_SHARES, LEAST_TAIL_S = (1 / 4, 1 / 3), 60.0
+"""The tail is the last quarter, or the last third where noise hides the slope of so short a stretch."""
+SLOPE_ERROR_K_MIN = 0.01
 FIT_FROM_SHARE, FIT_FROM_S = 0.05, 20.0  # the die's own seconds are left out
 BLOCKS = 200
 LEAST_POINTS = 60
@@ -62,7 +65,7 @@ class Approach:
             "": "",
             "left": f"{abs(self.remaining):.1f} K still to {'come' if self.remaining >= 0 else 'fall'}, up to {self.remaining_bound:.1f} K",
             "slope": f"still moves by {self.slope_k_min:+.2f} K/min",
-            "trend": "leaves its course in the last quarter of the run",
+            "trend": "leaves its course in the tail of the run",
         }[self.why_not]
 
 
@@ -85,8 +88,7 @@ def approach(elapsed_s: Floats, values: Floats) -> Approach | None:
     unlike = float(np.hypot(UNLIKE_OF_RANGE * found.scale, UNLIKE_OF_LEFT * found.left_mean))
     further = float(np.hypot(unseen_k(rounding.step, rounding.noise), unlike))
     bound = found.left_bound(unlike, NOMINAL)
-    last = t >= t[-1] - max(TAIL_SHARE * t[-1], LEAST_TAIL_S)
-    slope = float(np.polyfit(t[last], found.course[last], 1)[0]) * 60
+    last, slope = _tail(t, found)
     near = bound <= MOST_REMAINING_K and abs(slope) < MOST_SLOPE_K_MIN
     return Approach(
         final=found.end_mean,
@@ -98,6 +100,17 @@ def approach(elapsed_s: Floats, values: Floats) -> Approach | None:
         minutes_left=0.0 if bound <= MOST_REMAINING_K else max(found.seconds_until(MOST_REMAINING_K) / 60, 0.5),
         hunting=swing,
     )
+
+
+def _tail(t: Floats, found: Stages) -> tuple[NDArray[np.bool_], float]:
+    """The shortest tail that shows its slope, and that slope in K/min; independent blocks are assumed for its error."""
+    for share in TAIL_SHARES:
+        last = t >= t[-1] - max(share * t[-1], LEAST_TAIL_S)
+        spread = float(np.sqrt(np.sum((t[last] - t[last].mean()) ** 2)))
+        error = 60 * float(np.std(found.residual[last])) / max(spread, 1e-9)
+        if error <= SLOPE_ERROR_K_MIN:
+            break
+    return last, float(np.polyfit(t[last], found.course[last], 1)[0]) * 60
 
 
 def _fitted(t: Floats, y: Floats, step: float) -> tuple[Stages, Hunting | None]:
