@@ -17,5 +17,5 @@ class Identity:
 
 
 PRODUCT = "0.7.0"
-ENGINE = Identity("1.2.3", "2f111efbe5c43436bfdbecdff26a3cceffdad5e907462e62f82e2a463b625bd8")
-METHOD = Identity("6.3.2", "08172f6a1758efc60164b184198e4c0b32488a5d0db8fb9ec69d1f09436c08b0")
+ENGINE = Identity("1.2.4", "31df11bc8c9a4bf9dc2dda0fa8148f74172c908a4248ea013e8a6b8d60c5de91")
+METHOD = Identity("6.3.3", "0cd107817aa195abc164f268a7506bc5b435f316ba9d61b038e09095956929b8")

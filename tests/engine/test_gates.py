@@ -16,7 +16,7 @@ from engine.runs.settle import MOST_REMAINING_K, MOST_SLOPE_K_MIN, Approach, app
 from engine.runs.trend import Trend
 from tests.machines import demo_raw, machine
 
-NO_TREND = Trend(0.0, 1.0, 0.0, -1.0, 1.0)
+NO_TREND = Trend(0.0, 1.0, 0.0)
 
 
 class SettledGatesTest(SimpleTestCase):
@@ -29,7 +29,7 @@ class SettledGatesTest(SimpleTestCase):
         for slope in (1.1 * MOST_SLOPE_K_MIN, -1.1 * MOST_SLOPE_K_MIN):
             self.assertFalse(self.ends(slope).settled)
         self.assertFalse(self.ends(0.0, 1.1 * MOST_REMAINING_K).settled)
-        self.assertFalse(self.ends(0.0, trend=Trend(100.0, 1e-6, 2 * MOST_SLOPE_K_MIN, 0.0, 1.0)).settled)
+        self.assertFalse(self.ends(0.0, trend=Trend(100.0, 1e-6, 2 * MOST_SLOPE_K_MIN)).settled)
 
     def test_the_slope_is_in_kelvin_a_minute(self) -> None:
         elapsed = np.arange(0.0, 1800.0, 2.0)

@@ -236,8 +236,8 @@ class RecordApiTest(VerdictApi):
         made = self.freeze()
         rows = self.client.get(f"/api/verdicts/{made['id']}/figures.csv").content.decode().splitlines()
         self.assertTrue(any(",cannot_tell," in r for r in rows))
-        self.assertTrue(any(r.startswith("figure,D,,cpu_package_c,40.8") and r.endswith(",K,over room") for r in rows))
-        self.assertTrue(any(r.startswith("figure,D,,sound_dba,") and r.endswith(",dB(A),as read") for r in rows))
+        self.assertTrue(any(r.startswith("figure,D,,cpu_package_c,40.8") and r.endswith(",K,over room,") for r in rows))
+        self.assertTrue(any(r.startswith("figure,D,,sound_dba,") and r.endswith(",dB(A),as read,") for r in rows))
 
     def bring(self, content: bytes, status: int = 201) -> Any:
         answer = self.client.post("/api/jobs/import", {"file": SimpleUploadedFile("x.json", content)})

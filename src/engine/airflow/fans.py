@@ -1,12 +1,14 @@
 """Fans: curve, affinity laws, and a curve fitted to sheet points."""
 
 from collections.abc import Sequence
+from itertools import chain, combinations
 
 import numpy as np
 from numpy.typing import NDArray
 
 from engine.compiled import compiled
 from engine.errors import ImpossibleInputError
+from engine.monotone import Monotone
 
 Floats = NDArray[np.float64]
 TABLE_POINTS = 17
@@ -38,15 +40,13 @@ def pressure_table_pa(points: Sequence[tuple[float, float]], flow_max_m3h: float
     Monotone interpolation (source: fritsch_carlson). A dip in the stall region is filled up from the right, so that the
     curve never rises with flow and every network has one solution; beyond the last point the end slope goes on.
     """
-    from scipy.interpolate import PchipInterpolator  # here: it takes half a second, and few ask for it
-
     ordered = sorted(dict(points).items())
     flow, pressure = np.array([p[0] for p in ordered]), np.array([p[1] for p in ordered])
     pressure = np.maximum.accumulate(pressure[::-1])[::-1]
     x = np.linspace(0.0, flow_max_m3h, TABLE_POINTS)
     inside = np.clip(x, flow[0], flow[-1])
-    curve = PchipInterpolator(flow, pressure)
-    table = curve(inside) + np.minimum(curve(flow[-1], 1), -1e-3) * np.maximum(x - flow[-1], 0.0)
+    curve = Monotone.through(flow, pressure)
+    table = curve.at(inside) + np.minimum(curve.slopes[-1], -1e-3) * np.maximum(x - flow[-1], 0.0)
     return np.asarray(table - 1e-6 * np.arange(TABLE_POINTS), float)
 
 
@@ -71,16 +71,27 @@ def linear_share_from_points(flow_m3h: Sequence[float], pressure_pa: Sequence[fl
 
     Linear least squares of p = p0 - a Q - b Q^2 with a, b >= 0. Raises ImpossibleInputError if the curve does not fall.
     """
-    from scipy.optimize import lsq_linear  # here: it takes half a second, and few ask for it
-
     flow, pressure = np.asarray(flow_m3h, float), np.asarray(pressure_pa, float)
     keep = flow >= STALL_SHARE * flow.max()
     if keep.sum() < 3:
         keep = np.ones_like(keep)
     design = np.stack([np.ones(keep.sum()), -flow[keep], -(flow[keep] ** 2)], axis=1)
     scale = np.array([1.0, flow.max(), flow.max() ** 2])
-    fit = lsq_linear(design / scale, pressure[keep], bounds=(0, np.inf)).x / scale
+    fit = least_squares_above_nought(design / scale, pressure[keep]) / scale
     if fit[1] * flow.max() + fit[2] * flow.max() ** 2 <= 0.01 * fit[0]:
         raise ImpossibleInputError("the fan's curve does not fall with flow", "curve", "Check the order of its points.")
     root = (-fit[1] + np.sqrt(fit[1] ** 2 + 4 * fit[2] * fit[0])) / (2 * fit[2]) if fit[2] > 0 else fit[0] / fit[1]
     return float(root), float(fit[0]), float(np.clip(fit[1] * root / fit[0], 0.0, 1.0))
+
+
+def least_squares_above_nought(design: Floats, wanted: Floats) -> Floats:
+    """Least squares with no coefficient below nought, for a few columns: the best of all fits on some of them that keep to it."""
+    columns = range(design.shape[1])
+    best, least = np.zeros(design.shape[1]), float(np.sum(wanted**2))
+    for some in map(list, chain.from_iterable(combinations(columns, size + 1) for size in columns)):
+        fit = np.zeros(design.shape[1])
+        fit[some] = np.linalg.lstsq(design[:, some], wanted, rcond=None)[0]
+        left = float(np.sum((design @ fit - wanted) ** 2))
+        if left < least and (fit >= 0).all():
+            best, least = fit, left
+    return best

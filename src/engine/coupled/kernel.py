@@ -156,6 +156,36 @@ def breathing(pg: Program, par: Floats, heat: float, va: Variants, row: int, spe
 
 
 @compiled
+def eliminate(m: Floats, x: Floats) -> None:
+    """Solves ``m x = x`` in place, by Gauss with row exchange; ``m`` (n, n) is spent, ``x`` (n, columns) becomes the solution."""
+    n, columns = len(m), x.shape[1]
+    for j in range(n):
+        best = j
+        for i in range(j + 1, n):
+            if abs(m[i, j]) > abs(m[best, j]):
+                best = i
+        if best != j:
+            for c in range(j, n):
+                m[j, c], m[best, c] = m[best, c], m[j, c]
+            for c in range(columns):
+                x[j, c], x[best, c] = x[best, c], x[j, c]
+        for i in range(j + 1, n):
+            share = m[i, j] / m[j, j]
+            if share == 0.0:
+                continue
+            for c in range(j + 1, n):
+                m[i, c] -= share * m[j, c]
+            for c in range(columns):
+                x[i, c] -= share * x[j, c]
+    for i in range(n - 1, -1, -1):
+        for c in range(columns):
+            s = x[i, c]
+            for t in range(i + 1, n):
+                s -= m[i, t] * x[t, c]
+            x[i, c] = s / m[i, i]
+
+
+@compiled
 def responses(pg: Program, g: Floats, fixed_w: Floats) -> Floats:
     """Rises (nodes, 3) by the fixed heat, per watt of the processor, per watt of the card."""
     rhs = np.zeros((pg.n + 5, 3))
@@ -163,7 +193,8 @@ def responses(pg: Program, g: Floats, fixed_w: Floats) -> Floats:
     rhs[pg.n + 1, 1] = 1.0
     if pg.card >= 0:
         rhs[pg.n + 3, 2] = 1.0
-    return np.linalg.solve(g, rhs)  # type: ignore[return-value]  # numpy's stubs widen the float
+    eliminate(g.copy(), rhs)
+    return rhs
 
 
 @compiled

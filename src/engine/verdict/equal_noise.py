@@ -8,6 +8,7 @@ from typing import Literal
 
 import numpy as np
 
+from engine.monotone import Monotone
 from engine.runs.budget import coverage_factor
 from engine.verdict.compare import Test, Word, holm, word_of
 
@@ -109,9 +110,8 @@ def _bend(ordered: Sequence[SpeedPoint], level: float, linear: float) -> float:
     levels = [p.level_dba for p in ordered]
     if len(ordered) < 3 or len(set(levels)) < len(levels):
         return 0.0
-    from scipy.interpolate import PchipInterpolator  # here: it takes half a second, and few ask for it
-
-    return abs(float(PchipInterpolator(levels, [p.rise_k for p in ordered])(level)) - linear)
+    curve = Monotone.through(np.array(levels, float), np.array([p.rise_k for p in ordered]))
+    return abs(float(curve.at(np.array([level]))[0]) - linear)
 
 
 def _beyond(family: str, ordered: Sequence[SpeedPoint], level: float) -> AtLevel:
