@@ -14,7 +14,7 @@ from unittest import mock
 from django.test import SimpleTestCase
 
 import tests.tools_path
-from launcher import checks, main, setup, steps
+from launcher import checks, main, serving, setup, steps
 from launcher.steps import SetupError
 from tests.machines import DEMO, ROOT
 
@@ -180,8 +180,8 @@ class CommandsTest(SimpleTestCase):
             taken.bind(("127.0.0.1", 0))
             taken.listen()
             port = taken.getsockname()[1]
-            with mock.patch.object(main, "FIRST_PORT", port):
-                self.assertGreater(main._free_port(), port)
+            with mock.patch.object(serving, "FIRST_PORT", port):
+                self.assertGreater(serving._free_port(), port)
 
     def test_the_launcher_prints_json_alone_on_stdout(self) -> None:
         launcher = [sys.executable, str(ROOT / "oventa"), "forecast"]

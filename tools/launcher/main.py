@@ -1,19 +1,11 @@
 """What each command of the launcher does."""
 
 import argparse
-import os
-import socket
 import subprocess
-import sys
-import threading
-import time
-import urllib.error
-import urllib.request
-import webbrowser
 from pathlib import Path
 
-from launcher import checks, setup
-from launcher.steps import SetupError, say
+from launcher import setup
+from launcher.steps import FIRST_PORT, SetupError, say
 
 USAGE = """Oventa, the bench partner for case cooling.
 
@@ -44,7 +36,6 @@ OWN = {
     "serve": "The same without demo data.",
     "test": "All checks and tests; with paths, those tests alone and only the set-up that they need.",
 }
-FIRST_PORT = 8417
 WITH_ENGINE = ("forecast", "findings", "explain", "air", "simulate", "standin")
 WITHOUT_ENGINE = ("fit", "analyse", "compare", "push", "connect", "plan", "watch")
 
@@ -54,9 +45,13 @@ def run(root: Path, argv: list[str]) -> int:
     command = argv[0] if argv else "help"
     try:
         if command in ("demo", "serve"):
+            from launcher.serving import serve  # here: a command that serves nothing need not load it
+
             given = _options(command).parse_args(argv[1:])
             return serve(root, given.port, demo=command == "demo")
         if command == "test":
+            from launcher import checks
+
             given = _options(command).parse_args(argv[1:])
             return checks.run_all(root, [_test_name(x) for x in given.names], given.quick)
         if command == "bench":
@@ -104,42 +99,3 @@ def _port(text: str) -> int:
     if not 1 <= port <= 65535:
         raise argparse.ArgumentTypeError("a port is a number from 1 to 65535")
     return port
-
-
-def serve(root: Path, port: int | None, demo: bool) -> int:
-    """Sets up, migrates, loads demo data where there is none, and serves on a loopback port until stopped."""
-    port = port or _free_port()
-    python = setup.everything(root, "base")
-    env = setup.environment(root)
-    say("Preparing the database")
-    if subprocess.call([python, "-m", "server.keep", "prepare"], env=env):
-        return 1
-    address = f"http://127.0.0.1:{port}/"
-    if demo:
-        env["OVENTA_DEMO_URL"] = address  # the server shows a live run of the made-up machine on its first start
-    threading.Thread(target=_announce, args=(address,), daemon=True).start()
-    server = [python, "-m", "uvicorn", "server.config.asgi:application", "--host", "127.0.0.1", "--port", str(port)]
-    return subprocess.call([*server, "--log-level", "warning", "--timeout-graceful-shutdown", "2"], env=env)
-
-
-def _announce(address: str) -> None:
-    """Prints the address once the server answers, and opens it where there is a desktop."""
-    for _ in range(150):
-        try:
-            urllib.request.urlopen(address + "api/health", timeout=2).close()
-        except (urllib.error.URLError, OSError):
-            time.sleep(0.2)
-            continue
-        print(f"\nOventa is ready: {address}   (Ctrl+C stops it)", flush=True)
-        if sys.platform in ("darwin", "win32") or os.environ.get("DISPLAY") or os.environ.get("WAYLAND_DISPLAY"):
-            webbrowser.open(address)
-        return
-    say("The server does not answer; see the messages above.")
-
-
-def _free_port() -> int:
-    for port in range(FIRST_PORT, FIRST_PORT + 50):
-        with socket.socket() as probe:
-            if probe.connect_ex(("127.0.0.1", port)) != 0:
-                return port
-    raise SetupError("no free port", "Stop another program or name a port with --port.")

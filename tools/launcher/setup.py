@@ -4,7 +4,6 @@ import os
 import shutil
 import subprocess
 import sys
-from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
 from launcher.steps import SetupError, fingerprint, fresh, run, say, stamp
@@ -115,6 +114,8 @@ def frontend(root: Path) -> None:
 
 def everything(root: Path, level: str) -> str:
     """Python environment with compiled kernels, and the front end: neither needs the other, so they are made side by side."""
+    from concurrent.futures import ThreadPoolExecutor  # here: most commands do without
+
     with ThreadPoolExecutor(2) as beside:
         front = beside.submit(frontend, root)
         binary = python(root, "base")

@@ -6,6 +6,8 @@ import sys
 import time
 from pathlib import Path
 
+FIRST_PORT = 8417
+
 
 class SetupError(Exception):
     """A step failed; ``reason`` and ``remedy`` are for the person."""
