@@ -89,7 +89,9 @@ class WatchCase(LiveCase):
         )
 
 
-class WatchTest(WatchCase):
+class WholeRunTest(WatchCase):
+    STEP_S = 10.0
+
     def test_a_run_with_its_load_started_and_ended_untouched(self) -> None:
         sender = self.sender()
         self.watched(sender, lambda: self.now >= 120)
@@ -106,6 +108,8 @@ class WatchTest(WatchCase):
         self.assertEqual([w.split(":")[0] for w in self.words], ["load started", "load ended"])
         self.assertFalse(self.load.runs)
 
+
+class KilledTest(WatchCase):
     def test_a_client_that_is_killed_and_started_again_loses_nothing_acknowledged(self) -> None:
         first = self.sender()
         self.watched(first, lambda: self.now >= 60)

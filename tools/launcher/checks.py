@@ -1,5 +1,6 @@
 """``./oventa test``: formatters, linters, types, import rules, contracts, then Django's test runner over everything."""
 
+import os
 import subprocess
 import time
 from concurrent.futures import ThreadPoolExecutor
@@ -30,6 +31,7 @@ def _checked(step: Step, env: dict[str, str]) -> tuple[str, float]:
     return told if done.returncode else "", time.monotonic() - started
 
 
+MOST_AT_ONCE = 4  # each browser wants most of a processor
 QUICK = ["tests.engine", "tests.documents", "tests.desk", "tests.cli"]
 
 
@@ -79,7 +81,7 @@ def run_all(root: Path, argv: list[str], quick: bool = False) -> int:
     tests = [python, "-W", "error::DeprecationWarning:engine", "-m", "django", "test", *(argv or ["tests"]), "--noinput"]
     tests += ["--exclude-tag", "long"] if quick else []
     one_module = len(argv) == 1 and argv[0].count(".") > 1
-    tests += [] if one_module else ["--parallel", "2"]
+    tests += [] if one_module else ["--parallel", str(min(max(os.cpu_count() or 2, 2), MOST_AT_ONCE))]
     code = subprocess.call(tests, cwd=root, env={**env, "OVENTA_TEST_COUNTS": str(counts)})
     ran = [int(n) for n in counts.read_text().split()] if counts.is_file() else [0, 1]
     passed, lost = passed + ran[0], ran[1] + len(failed) + (1 if code and not ran[1] else 0)
