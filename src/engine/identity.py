@@ -17,5 +17,5 @@ class Identity:
 
 
 PRODUCT = "0.7.0"
-ENGINE = Identity("1.2.4", "31df11bc8c9a4bf9dc2dda0fa8148f74172c908a4248ea013e8a6b8d60c5de91")
-METHOD = Identity("6.3.4", "6bcc9959484698f84697144a2a2bcc5443c9a1a61ee76a2fd02d71f4561a7b32")
+ENGINE = Identity("1.2.5", "ac2e78dbebe3adb89ebef7263b541aad7fcc1a888883319c7ea93dd28bae88c3")
+METHOD = Identity("6.3.5", "e54ef481c6c24d2b84b1b451ca30054a0d672b89a7ef7ae82fe099c0827e6b23")

@@ -10,6 +10,7 @@ from pydantic import BaseModel, Field
 from desk.forecast.alternatives import with_alternative
 from desk.forecast.fixes import Found, Offers
 from desk.forecast.rules import About, found
+from desk.forecast.zones import ZoneForecast, zones
 from desk.job.places import outside
 from desk.job.resolve import Resolver
 from documents.errors import DocumentError, Fault
@@ -41,6 +42,7 @@ class LayoutForecast(Forecast):
 
     differences: Differences | None = None
     transient: tuple[TransientRow, ...] | None = None
+    zones: tuple[ZoneForecast, ...] = ()
 
 
 class ForecastDoc(BaseModel):
@@ -171,7 +173,9 @@ class Oracle:
         if layout_id in self._unreached:
             text = f"{q.target_dba:.0f} dBA is not reached even with the case fans at rest; this is the lowest level."
             values["caveats"] = (*plain.caveats, Caveat("target_unreachable", text))
-        return LayoutForecast(**values, differences=against, transient=self._transient(layout_id))
+        return LayoutForecast(
+            **values, differences=against, transient=self._transient(layout_id), zones=zones(self.doc, self.point(layout_id))
+        )
 
     def _transient(self, layout_id: str) -> tuple[TransientRow, ...] | None:
         if self.question.minutes is None:

@@ -3,6 +3,7 @@
 from pydantic import BaseModel
 
 from desk.job.resolve import Resolver
+from desk.job.zones import points_in
 from documents.job.models import JobDoc
 from engine.machine import Point
 from engine.plan.probes import advice
@@ -11,8 +12,17 @@ from engine.plan.probes import advice
 class ProbeAdvice(BaseModel):
     point: str
     words: str
+    zones: list[str] = []  # that it lies in
 
 
 def hanging(doc: JobDoc, layout: str) -> list[ProbeAdvice]:
     machine = Resolver(doc).machine(layout)
-    return [ProbeAdvice(point=p.id, words=advice(machine, Point(p.at_mm.x, p.at_mm.y, p.at_mm.z))) for p in doc.points]
+    inside = {z.id: {p.id for p in points_in(doc, z)} for z in doc.zones}
+    return [
+        ProbeAdvice(
+            point=p.id,
+            words=advice(machine, Point(p.at_mm.x, p.at_mm.y, p.at_mm.z)),
+            zones=[zone for zone, held in inside.items() if p.id in held],
+        )
+        for p in doc.points
+    ]

@@ -27,6 +27,7 @@ from desk.verdict.measures import (
 )
 from desk.verdict.options import CHANNEL_OF, alike, options
 from desk.verdict.study import Runs, Settings, Study, study
+from desk.verdict.zones import ZoneOut, zones_of
 from documents.job.models import JobDoc
 from engine.identity import ENGINE, METHOD
 from engine.verdict.choose import PROFILES, Choice, Option, Requirement, choose, frontier, least_burden, worst_of
@@ -110,6 +111,7 @@ class VerdictDoc(BaseModel):
     checked: list[Checked]
     drift: list[Corrected]
     doubts: list[Doubt]
+    zones: list[ZoneOut] = []
     earlier: list[EarlierOut] = []  # repeats of the person's earlier jobs that the scatter was learned from
     seed: int
 
@@ -158,6 +160,7 @@ def judge(doc: JobDoc, runs: Runs, settings: Settings, memory: PointMemory | Non
     same = alike(s, found)
     choice = choose(found, s.weights, same, settings.seed)
     odd = [x for channel in CHANNEL_OF.values() for x in odd_runs(s.own, channel)]
+    found_figures = figures(s)
     whole = VerdictDoc(
         engine=ENGINE.number,
         method=METHOD.number,
@@ -176,7 +179,7 @@ def judge(doc: JobDoc, runs: Runs, settings: Settings, memory: PointMemory | Non
         repeats=_repeats(s, choice.least_burden),
         frontier=frontier({o.layout: (o.values["cpu"][0], o.values["noise"][0]) for o in found if {"cpu", "noise"} <= set(o.values)}),
         layouts=list(s.facts.values()),
-        figures=figures(s),
+        figures=found_figures,
         missing=missing(s),
         pairs=s.pairs,
         said=[],
@@ -187,6 +190,7 @@ def judge(doc: JobDoc, runs: Runs, settings: Settings, memory: PointMemory | Non
         checked=checked(s),
         drift=s.drift,
         doubts=[],
+        zones=zones_of(s.doc, found_figures),
         earlier=told(runs.earlier),
         seed=settings.seed,
     )

@@ -376,6 +376,15 @@ class NamedPointDoc(Doc):
     critical: bool = False
 
 
+class ZoneDoc(Doc):
+    """A box of the case with a name: its air is forecast, and what its probes read is put together."""
+
+    id: Id
+    name: str = ""
+    from_mm: PointDoc
+    to_mm: PointDoc
+
+
 class ScenarioDoc(Doc):
     """Heat that may come later."""
 
@@ -433,6 +442,7 @@ class JobDoc(Doc):
     stock: StockDoc | None = None
     priorities: PrioritiesDoc = PrioritiesDoc()
     points: list[NamedPointDoc] = []
+    zones: list[ZoneDoc] = []
     scenarios: list[ScenarioDoc] = []
     ideas: list[IdeaDoc] = []
     practice: PracticeDoc = PracticeDoc()

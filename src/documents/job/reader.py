@@ -92,6 +92,7 @@ def _reference_faults(doc: JobDoc) -> Iterator[Fault]:
         "case.drives": [d.id for d in doc.case.drives],
         "case.assembly": [a.id for a in doc.case.assembly],
         "points": [p.id for p in doc.points],
+        "zones": [z.id for z in doc.zones],
         "scenarios": [x.id for x in doc.scenarios],
         "ideas": [x.id for x in doc.ideas],
         "case.panels": [str(p.face) for p in doc.case.panels],

@@ -168,6 +168,14 @@ class Spaces:
         spread = k.FAN_STRADDLE if mount.face == "front" else 1.0
         return self.behind(mount.face, mount.centre_mm, size_mm * spread)
 
+    def within(self, low: Point, high: Point) -> dict[str, float]:
+        """Spaces that a box of the case takes part in, with shares that add up to 1."""
+        rows = self._chambers_over(low.y, high.y) if self.tray_mm else self.rows_over(low.z, high.z)
+        parts = {f"{row}_{c}": rs * cs for row, rs in rows.items() for c, cs in self.columns_over(low.x, high.x).items()}
+        parts = self._split(parts, low.y, high.y)
+        total = sum(parts.values())
+        return {space: share / total for space, share in parts.items()}
+
     def whole_face(self, face: Face) -> dict[str, float]:
         """Area in m2 of a face by the space behind it."""
         column = {"front": "front", "rear": "rear"}.get(face)

@@ -6,10 +6,12 @@ from django.http import HttpRequest
 from ninja import Query, Router
 from pydantic import Field
 
+from desk.job.resolve import Resolver
+from desk.job.zones import usual_zones
 from desk.plan.generate import Design, FactorIn, Predicted, generate, predicted_effects
 from desk.plan.hanging import ProbeAdvice, hanging
 from desk.plan.runsheet import Order, RunSheet, planned_runs, run_sheet
-from documents.job.models import LayoutDoc
+from documents.job.models import LayoutDoc, ZoneDoc
 from documents.job.planned import PlannedRunDoc, ProtocolDoc, templates
 from documents.job.reader import check_job
 from server.api.door import job_of
@@ -104,6 +106,12 @@ class ProbesIn(Schema):
 def plan_probes(request: HttpRequest, data: ProbesIn) -> Any:
     """How to hang a probe at each named point."""
     return hanging(check_job(data.document).doc, data.layout)
+
+
+@router.post("/plan/zones", response=list[ZoneDoc], operation_id="usual_zones")
+def plan_zones(request: HttpRequest, data: ProbesIn) -> Any:
+    """The zones that are usual in a case as large, with a layout's parts in it."""
+    return usual_zones(Resolver(check_job(data.document).doc).machine(data.layout))
 
 
 @router.post("/plan/runs", response=list[PlannedRunDoc], operation_id="plan_runs")

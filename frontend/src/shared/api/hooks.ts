@@ -437,10 +437,17 @@ export const useDrift = (jobId: number) =>
     queryFn: () => answered(client.GET("/api/jobs/{job_id}/drift", { params: { path: { job_id: jobId } } })),
   });
 
+/** The zones that are usual in a case like this one. */
+export const useUsualZones = () =>
+  useMutation({
+    mutationFn: ({ document, layout }: { document: JobDoc; layout: string }) =>
+      answered(client.POST("/api/plan/zones", { body: { document: lean(document) as never, layout } })),
+  });
+
 /** How a probe is hung at each named point. */
 export const useProbeAdvice = (document: JobDoc, layout: string) =>
   useQuery({
-    queryKey: ["probes", document.points, document.case, layout],
+    queryKey: ["probes", document.points, document.zones, document.case, layout],
     queryFn: () => answered(client.POST("/api/plan/probes", { body: { document: lean(document) as never, layout } })),
     enabled: (document.points ?? []).length > 0,
     retry: false,

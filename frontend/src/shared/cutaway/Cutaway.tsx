@@ -4,7 +4,7 @@ import type { Finding, JobDoc, LayoutDoc, LayoutForecast } from "../api/client";
 import { gathered } from "../job/findings";
 import { useUnits } from "../units/units";
 import { Plan, sizeOf } from "./geometry";
-import { Furniture, Panels, Points, Radiators, SpaceChips, Spaces, Ways } from "./Inside";
+import { Furniture, Panels, Points, Radiators, SpaceChips, Spaces, Ways, Zones } from "./Inside";
 import { FoldOut, Mounts } from "./Mounts";
 import { laid } from "./photo";
 import { Streams } from "./Streams";
@@ -33,6 +33,8 @@ type Props = {
   onPlace?: (x_mm: number, z_mm: number) => void;
   /** A small drawing leaves out what could not be read at its size: figures, names in parts, the ruler. */
   small?: boolean;
+  /** Zones are shown where they are typed, probed or asked about; elsewhere they would be in the way. */
+  zones?: boolean;
   /** How much of the photograph behind the drawing is seen, 0 to 1. */
   photo?: number;
   /** What can be chosen beside a mount, where the drawing is one to work in. */
@@ -104,6 +106,7 @@ export function Cutaway(props: Props) {
             grabFocus={props.grabFocus}
             bare={props.small}
           />
+          {props.zones && <Zones plan={plan} zones={doc.zones} large={props.small} />}
           <Points plan={plan} points={doc.points} large={props.small} />
           <Pins plan={plan} findings={props.findings ?? []} />
           {(props.pins?.length || props.onPlace) && <SeenPins plan={plan} pins={props.pins ?? []} onPlace={props.onPlace} />}

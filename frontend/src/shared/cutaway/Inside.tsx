@@ -124,6 +124,47 @@ export const Ways = memo(function Ways({ plan }: { plan: Plan }) {
 /** A name as long as there is room for; the whole of it stands in the lists. */
 const short = (name: string, most: number) => (name.length <= most ? name : `${name.slice(0, most - 1)}…`);
 
+/** Zones: boxes with a name, as seen through the window side. */
+export const Zones = memo(function Zones(props: { plan: Plan; zones: JobDoc["zones"]; large?: boolean }) {
+  const { plan, zones } = props;
+  const u = plan.u * (props.large ? 1.4 : 1);
+  return (
+    <g pointerEvents="none">
+      {(zones ?? []).map((z) => {
+        const a = plan.at(z.from_mm.x, z.from_mm.z);
+        const b = plan.at(z.to_mm.x, z.to_mm.z);
+        const [x, y] = [Math.min(a.x, b.x), Math.min(a.y, b.y)];
+        return (
+          <g key={z.id} data-zone={z.id}>
+            <rect
+              x={x}
+              y={y}
+              width={Math.abs(a.x - b.x)}
+              height={Math.abs(a.y - b.y)}
+              fill="none"
+              className="stroke-base-content"
+              strokeOpacity={0.75}
+              strokeWidth={1.4 * u}
+              strokeDasharray={`${5 * u} ${4 * u}`}
+            />
+            <text
+              x={x + 5 * u}
+              y={y + 13 * u}
+              fontSize={11 * u}
+              className="fill-base-content"
+              stroke="var(--paper)"
+              strokeWidth={3 * u}
+              paintOrder="stroke"
+            >
+              {short(z.name || z.id, 24)}
+            </text>
+          </g>
+        );
+      })}
+    </g>
+  );
+}, sameProps);
+
 /** Named points: where a probe hangs or a criterion holds. */
 export const Points = memo(function Points(props: { plan: Plan; points: JobDoc["points"]; large?: boolean }) {
   const { plan, points } = props;

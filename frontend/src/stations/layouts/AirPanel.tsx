@@ -1,5 +1,7 @@
+import { Fragment } from "react";
 import type { LayoutForecast, Schemas } from "@/shared/api/client";
 import { seenSpaces } from "@/shared/cutaway/geometry";
+import { useJob } from "@/shared/job/store";
 import { Head, Select } from "@/shared/ui/bits";
 import { useUnits } from "@/shared/units/units";
 import { SPACE_COLUMNS, SPACE_ROWS, said } from "@/shared/words/words";
@@ -20,7 +22,9 @@ type Props = {
 /** Smoke let out in one space: where it goes. And how fresh the air is, and what is breathed again. */
 export function AirPanel({ forecast, air, error, space, onSpace }: Props) {
   const units = useUnits();
+  const { document } = useJob();
   const spaces = seenSpaces(forecast);
+  const zoneName = (id: string) => document.zones?.find((z) => z.id === id)?.name || id;
   const picture = air?.picture;
   const percent = (share: number) => `${(100 * share).toFixed(0)} %`;
   return (
@@ -45,6 +49,29 @@ export function AirPanel({ forecast, air, error, space, onSpace }: Props) {
           <dl className="grid grid-cols-[1fr_auto] gap-y-0.5">
             {air.tracer.exits.slice(0, 6).map((exit) => (
               <Line key={exit.name} words={exitWords(exit.name)} value={percent(exit.share)} />
+            ))}
+          </dl>
+        </>
+      )}
+      {forecast && (forecast.zones ?? []).length > 0 && (
+        <>
+          <Head level={3} remark="over room; air that passes">
+            Zones
+          </Head>
+          <dl className="grid grid-cols-[1fr_auto_auto] gap-x-4 gap-y-0.5" data-zones="forecast">
+            {(forecast.zones ?? []).map((z) => (
+              <Fragment key={z.zone}>
+                <dt>
+                  {zoneName(z.zone)}
+                  {z.warmest_k - z.coolest_k > 0.05 && (
+                    <span className="block text-fine text-faint">
+                      {units.text("difference", z.coolest_k, 1)} to {units.withUnit("difference", z.warmest_k, 1)} within it
+                    </span>
+                  )}
+                </dt>
+                <dd className="text-right font-mono">{units.withUnit("difference", z.rise_k, 1)}</dd>
+                <dd className="text-right font-mono">{units.withUnit("flow", z.flow_m3h, 0)}</dd>
+              </Fragment>
             ))}
           </dl>
         </>

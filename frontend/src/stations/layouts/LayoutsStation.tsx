@@ -195,6 +195,7 @@ function Work() {
             grabFocus
             hands={hands}
             busy={answer.isFetching}
+            zones={view === "air"}
             smoke={view === "air" ? air.data?.tracer?.concentration : undefined}
             onSpace={view === "air" ? setSpace : undefined}
             title={`Case seen through the window side, layout ${layoutId}`}

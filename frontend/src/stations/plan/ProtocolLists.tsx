@@ -1,5 +1,7 @@
+import { useProbeAdvice } from "@/shared/api/hooks";
 import type { ProtocolDoc } from "@/shared/api/live";
 import { useJob } from "@/shared/job/store";
+import { useWorkbench } from "@/shared/job/workbench";
 import { Button, Select } from "@/shared/ui/bits";
 import { NumberField } from "@/shared/ui/NumberField";
 import { CHOICES, channelWords, USUAL_LIMITS, usual, within } from "@/shared/words/words";
@@ -84,6 +86,17 @@ export function Criteria({ own, set }: Part) {
   const rows = own.criteria ?? [];
   const put = (at: number, field: string, value: unknown) => set("criterion", (p) => assign(p.criteria?.[at], field, value));
   const points = (document.points ?? []).map((p) => `air_${p.id}_c`);
+  const { layoutId } = useWorkbench();
+  const advice = useProbeAdvice(document, layoutId);
+  const inZone = new Map(
+    (document.zones ?? []).map((z) => [
+      `zone:${z.id}`,
+      (advice.data ?? []).filter((a) => a.zones?.includes(z.id)).map((a) => `air_${a.point}_c`),
+    ]),
+  );
+  const zones = (document.zones ?? [])
+    .filter((z) => inZone.get(`zone:${z.id}`)?.length)
+    .map((z) => ({ value: `zone:${z.id}`, words: `every probe in ${z.name || z.id}` }));
   return (
     <details>
       <summary className="cursor-pointer">Acceptance: limits over room ({rows.length})</summary>
@@ -132,10 +145,12 @@ export function Criteria({ own, set }: Part) {
           label="Another channel"
           value=""
           empty="choose"
-          choices={[...limited, ...points].map((c) => ({ value: c, words: channelWords(c) }))}
-          onChange={(channel) =>
+          choices={[...[...limited, ...points].map((c) => ({ value: c, words: channelWords(c) })), ...zones]}
+          onChange={(chosen) =>
             set("criterion", (p) => {
-              p.criteria = [...(p.criteria ?? []), { channel, most_k: 30, critical: false }];
+              const there = new Set((p.criteria ?? []).map((c) => c.channel));
+              const added = (inZone.get(chosen) ?? [chosen]).filter((c) => !there.has(c));
+              p.criteria = [...(p.criteria ?? []), ...added.map((channel) => ({ channel, most_k: 30, critical: false }))];
             })
           }
         />

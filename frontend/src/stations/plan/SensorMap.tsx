@@ -11,6 +11,8 @@ export function SensorMap() {
   const { layoutId } = useWorkbench();
   const points = document.points ?? [];
   const advice = useProbeAdvice(document, layoutId);
+  const zonesOf = (point: string) =>
+    advice.data?.find((a) => a.point === point)?.zones?.map((id) => document.zones?.find((z) => z.id === id)?.name || id);
   if (!points.length)
     return (
       <p className="no-print text-small text-faint">
@@ -32,7 +34,7 @@ export function SensorMap() {
       </Head>
       <div className="grid gap-4 xl:grid-cols-2">
         <div className="h-[380px]">
-          <Cutaway small doc={document} layout={layoutOf(document, layoutId)} title="Where the probes hang" />
+          <Cutaway small zones doc={document} layout={layoutOf(document, layoutId)} title="Where the probes hang" />
         </div>
         <table className="w-full self-start text-small">
           <thead>
@@ -50,6 +52,7 @@ export function SensorMap() {
                 <td className="py-1 pr-3">
                   {p.name || p.id}
                   {p.critical ? <strong> (critical)</strong> : ""}
+                  {(zonesOf(p.id) ?? []).length > 0 && <div className="text-fine text-faint">in {zonesOf(p.id)?.join(", ")}</div>}
                 </td>
                 <td className="py-1 pr-3 font-mono text-fine whitespace-nowrap">
                   {p.at_mm.x}, {p.at_mm.y}, {p.at_mm.z}

@@ -1,8 +1,11 @@
+import { useUsualZones } from "@/shared/api/hooks";
 import { CaseLength } from "@/shared/job/CaseLength";
+import { layoutOf } from "@/shared/job/edits";
 import { DocNumber, DocSelect, DocTicks, type FieldSpec } from "@/shared/job/fields";
 import { Rows } from "@/shared/job/Rows";
 import { useJob } from "@/shared/job/store";
-import { Head } from "@/shared/ui/bits";
+import { useWorkbench } from "@/shared/job/workbench";
+import { Button, Head } from "@/shared/ui/bits";
 import { Caution } from "@/shared/ui/Caution";
 import { num } from "@/shared/words/lists";
 import { CAUTIONS, CHOICES, FACES } from "@/shared/words/words";
@@ -305,7 +308,7 @@ export function PointSection() {
   const { depth, height, width } = document.case.inner_mm;
   return (
     <section className="flex flex-col gap-3">
-      <Head remark="where a probe hangs or a criterion holds">12 Named points</Head>
+      <Head remark="for probes, criteria and air">12 Named points and zones</Head>
       <Rows
         path={["points"]}
         one="a point"
@@ -321,6 +324,60 @@ export function PointSection() {
           { name: "critical", words: "critical", as: "tick" },
         ]}
       />
+      <p className="text-small text-faint">
+        A zone is a box with a name: its air is forecast, and what the probes in it read is put together.
+      </p>
+      <UsualZones />
+      <Rows
+        path={["zones"]}
+        one="a zone"
+        stem="z"
+        fresh={() => ({
+          name: "rear top",
+          from_mm: { x: Math.round(0.75 * depth), y: 0, z: Math.round(0.75 * height) },
+          to_mm: { x: depth, y: width, z: height },
+        })}
+        fields={[
+          { name: "name", words: "Name", as: "text" },
+          length("from_mm.x", "From the front"),
+          length("to_mm.x", "to"),
+          length("from_mm.z", "Over the floor"),
+          length("to_mm.z", "to"),
+          length("from_mm.y", "From the tray"),
+          length("to_mm.y", "to"),
+        ]}
+      />
     </section>
+  );
+}
+
+/** One press for the zones that builders ask about, as long as none of them is there. */
+function UsualZones() {
+  const { document, edit } = useJob();
+  const { layoutId } = useWorkbench();
+  const usual = useUsualZones();
+  const layout = layoutOf(document, layoutId)?.id ?? document.layouts?.[0]?.id;
+  if ((document.zones ?? []).length || !layout) return null;
+  return (
+    <div className="flex items-center gap-3">
+      <Button
+        small
+        onClick={() =>
+          usual.mutate(
+            { document, layout },
+            {
+              onSuccess: (zones) =>
+                edit("add the usual zones", (d) => {
+                  d.zones = zones;
+                }),
+            },
+          )
+        }
+      >
+        Add the usual four
+      </Button>
+      <span className="text-small text-faint">processor intake, card intake, low front corner, rear top</span>
+      {usual.error && <span role="alert">No answer: {usual.error.message}</span>}
+    </div>
   );
 }

@@ -86,6 +86,7 @@ export function SurveyStation() {
         <div className="min-h-0 flex-1">
           <Cutaway
             doc={shown}
+            zones
             chosen={mount}
             onChoose={setMount}
             litFace={lit}

@@ -21,6 +21,8 @@ export function Probes({ v }: { v: Verdict }) {
     const own = figureOf(v, chosen, `air_${p.id}_c`) ?? (p.sensor ? figureOf(v, chosen, `air_${p.sensor}_c`) : undefined);
     return own ? { ...p, name: `${p.name || p.id} ${units.withUnit("difference", own.value, 1)}` } : p;
   });
+  const zones = (v.zones ?? []).filter((z) => z.layout === chosen);
+  const pointName = (id: string) => document.points?.find((p) => p.id === id)?.name || id;
   if (!air.length)
     return (
       <Empty title="No probe was read">
@@ -37,7 +39,7 @@ export function Probes({ v }: { v: Verdict }) {
       </h1>
       <div className="grid grid-cols-[minmax(0,1fr)_18rem] gap-5 max-lg:grid-cols-1">
         <div className="h-[500px]">
-          <Cutaway small doc={{ ...document, points }} layout={layout} title={`Measured air of ${chosen}`} />
+          <Cutaway small zones doc={{ ...document, points }} layout={layout} title={`Measured air of ${chosen}`} />
         </div>
         <table className="self-start text-small">
           <thead>
@@ -54,6 +56,27 @@ export function Probes({ v }: { v: Verdict }) {
               </tr>
             ))}
           </tbody>
+          {zones.length > 0 && (
+            <tbody>
+              <tr className="text-left text-faint">
+                <th className="pt-4 font-normal">zone, its probes together</th>
+                <th className="pt-4 text-right font-normal">mean over room</th>
+              </tr>
+              {zones.map((z) => (
+                <tr key={z.zone} className="border-t hairline" data-zone-read={z.zone}>
+                  <td className="py-1">
+                    {document.zones?.find((x) => x.id === z.zone)?.name || z.zone}
+                    <div className="text-fine text-faint">
+                      {z.points.length === 1
+                        ? "one probe"
+                        : `${z.points.length} probes, ${units.text("difference", z.coolest_k, 1)} to ${units.withUnit("difference", z.warmest_k, 1)}, warmest at ${pointName(z.warmest_at)}`}
+                    </div>
+                  </td>
+                  <td className="py-1 text-right align-top font-mono">{text(z.mean_k, z.band_k)}</td>
+                </tr>
+              ))}
+            </tbody>
+          )}
         </table>
       </div>
     </>
