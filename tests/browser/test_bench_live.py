@@ -297,6 +297,9 @@ class DetailsTest(LiveBrowserCase):
             page.get_by_label("card's fans, %: as it was").press("Tab")
         page.get_by_role("link", name="Verdict").click()
         expect(page.locator("[data-traits=delidded]").first).to_be_visible()
+        for face in ("Side by side", "Effects", "All figures"):
+            page.get_by_role("button", name=face, exact=True).click()
+            expect(page.locator("[data-traits-line=A] [data-traits=delidded]")).to_be_visible()
         run.refresh_from_db()
         self.assertEqual((run.traits, run.held), (["delidded"], {"card_fans": "40 %"}))
 

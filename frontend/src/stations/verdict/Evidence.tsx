@@ -1,4 +1,4 @@
-import { useRuns, type Verdict } from "@/shared/api/hooks";
+import type { Verdict } from "@/shared/api/hooks";
 import { layoutOf } from "@/shared/job/edits";
 import { useHeat } from "@/shared/job/heat";
 import { useJob } from "@/shared/job/store";
@@ -7,19 +7,17 @@ import { Term } from "@/shared/ui/Term";
 import { Traits } from "@/shared/ui/traits";
 import { useUnits } from "@/shared/units/units";
 import { channelWords, unitKind } from "@/shared/words/words";
+import { useTraitsOf } from "./traits";
 import { figureOf, leading, SIGN, saidOf, WORDS } from "./words";
 
 const DRAWN = 2;
 
 /** Measured figures of every layout with their bands, in the rack's order and never ranked; a click opens a figure's budget. */
 export function Evidence({ v, onFigure }: { v: Verdict; onFigure: (layout: string, channel: string) => void }) {
-  const { id, document } = useJob();
+  const { document } = useJob();
   const { choose } = useWorkbench();
-  const runs = useRuns(id);
   const heat = useHeat();
-  const traitsOf = (layout: string) => [
-    ...new Set((runs.data ?? []).filter((r) => r.layout === layout && r.state === "valid").flatMap((r) => r.traits)),
-  ];
+  const traitsOf = useTraitsOf();
   const names = [...new Set(v.figures.map((f) => f.layout))];
   // A channel that few layouts have stays in the table of all figures.
   const channels = leading(v)

@@ -16,6 +16,7 @@ import { HowSure } from "./HowSure";
 import { Probes } from "./Probes";
 import { SideBySide } from "./SideBySide";
 import { Tables } from "./Tables";
+import { TraitsLine } from "./traits";
 import { WhatCounts } from "./WhatCounts";
 import { WhatMatters } from "./WhatMatters";
 
@@ -171,6 +172,7 @@ function Station({ v, fault, bar, face, aside }: StationProps) {
             </p>
           )}
           {figure && <BudgetPanel v={v} layout={figure[0]} channel={figure[1]} onClose={() => setFigure(null)} />}
+          {shown !== "argument" && <TraitsLine v={v} />}
           {face(shown, open)}
         </div>
       </div>
