@@ -47,6 +47,24 @@ class RunRef(BaseModel):
     digest: str = ""
 
 
+MOST_OBSERVED, MOST_PICTURE_TEXT = 200, 400_000
+
+
+class Observation(BaseModel):
+    """What a person saw, heard or did in a run that counted. ``picture``: a small copy as data, empty where there is none."""
+
+    run: str
+    layout: str
+    kind: Annotated[str, Field(max_length=10)]
+    words: Annotated[str, Field(max_length=600)]
+    at_s: float
+    until_s: float | None = None
+    left_out: bool = False  # its stretch counts in no figure
+    x_mm: float | None = None
+    z_mm: float | None = None
+    picture: Annotated[str, Field(max_length=MOST_PICTURE_TEXT, pattern=r"^(data:image/jpeg;base64,[A-Za-z0-9+/]+=*)?$")] = ""
+
+
 class RecordDoc(BaseModel):
     """``digest`` is the SHA-256 of all the rest; ``previous`` that of the record before it."""
 
@@ -65,6 +83,7 @@ class RecordDoc(BaseModel):
     document: dict[str, Any]
     runs: list[RunRef]
     drawings: dict[str, str] = Field(default_factory=dict)  # layouts and charts as SVG, as they stood on the screen
+    observations: Annotated[list[Observation], Field(max_length=MOST_OBSERVED)] = Field(default_factory=list)
     previous: str = ""
     digest: str = ""
 

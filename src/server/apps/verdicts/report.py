@@ -14,7 +14,7 @@ from django.template.loader import render_to_string
 from desk.job.difference import SETTINGS
 from desk.verdict.drawing import MOST_DRAWINGS, cleaned
 from desk.verdict.measures import FigureOut
-from desk.verdict.record import RecordDoc
+from desk.verdict.record import Observation, RecordDoc
 from desk.verdict.words import Quantity, kind_of, plain, quantity
 from desk.words.channels import channel_words
 from documents.errors import DocumentError
@@ -98,6 +98,7 @@ def _context(record: RecordDoc) -> dict[str, Any]:
         "protocols": [(p, [(HELD.get(h.what, h.what), h.value) for h in p.held]) for p in doc.protocols],
         "traits": sorted({t for r in record.runs if r.state == "valid" for t in r.traits}),
         "pictures": _pictures(record, names),
+        "observed": [(o, _when(o), _where(o)) for o in record.observations],
         "sources": [SOURCES[k] for k in RESTS_ON],
     }
 
@@ -215,6 +216,16 @@ def _pictures(record: RecordDoc, names: dict[str, str]) -> list[tuple[str, str]]
         except DocumentError as error:
             found.append((f"{_title(key, names)}: not shown, {error.what}", ""))
     return found
+
+
+def _when(o: Observation) -> str:
+    """Minutes of its run, and whether the stretch was left out."""
+    span = f"{o.at_s / 60:.1f}" + ("" if o.until_s is None else f" to {o.until_s / 60:.1f}")
+    return f"{span} min" + (", left out of the figures" if o.left_out else "")
+
+
+def _where(o: Observation) -> str:
+    return "" if o.x_mm is None or o.z_mm is None else f"{o.x_mm:.0f} mm from the front, {o.z_mm:.0f} mm over the floor"
 
 
 def _image(svg: str) -> str:

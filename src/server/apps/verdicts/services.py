@@ -16,6 +16,7 @@ from server.apps.jobs.adapters import document
 from server.apps.jobs.models import Job, Layout
 from server.apps.jobs.services import create_job
 from server.apps.verdicts.models import Verdict
+from server.apps.verdicts.observed import observations
 from server.apps.verdicts.selectors import run_refs, state_of, verdict_now
 
 
@@ -41,6 +42,7 @@ def freeze(job_id: int, layout_key: str, reason: str, signed_by: str, settings: 
             document=document(layout.job),
             runs=run_refs(job_id),
             drawings=kept,
+            observations=observations(job_id),
             previous=before.digest if before else "",
         ).sealed()
         with transaction.atomic():
