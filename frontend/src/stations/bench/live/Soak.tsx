@@ -63,7 +63,7 @@ function Row({ channel: c, words, background }: { channel: LiveChannel; words: s
       data-live={c.name}
       data-settled={c.settled === null ? "" : String(c.settled)}
     >
-      <span className="wide truncate text-title">{words}</span>
+      <span className={`wide ${words.length > 12 ? "text-lead leading-tight" : "truncate text-title"}`}>{words}</span>
       {temperature || c.settled !== null ? (
         <div className="max-sm:order-3 max-sm:col-span-2">
           <Bar channel={c} />
