@@ -11,6 +11,7 @@ import numpy as np
 from cli.bench import fault, read_job_file
 from cli.output import EXIT_DONE, say
 from desk.job.resolve import Resolver
+from desk.words.bench import INSTRUMENTS
 from documents.runlog.reader import read_log
 from engine.coupled.operating_point import loaded
 from engine.errors import OventaError, UnreadableLogError
@@ -123,7 +124,7 @@ def add_commands(commands: Any) -> None:
     two.add_argument("--meter-port", type=int, default=0, metavar="P", help="of its sound meter")
     two.set_defaults(run=standin)
     three = commands.add_parser("connect", help="an instrument's readings to a bench")
-    three.add_argument("kind", choices=("logger", "chamber", "meter"))
+    three.add_argument("kind", choices=tuple(INSTRUMENTS))
     three.add_argument("address", help="host:port, or the name of a serial port")
     three.add_argument("--channel", action="append", metavar="NUMBER=NAME")
     three.add_argument("--every", type=float, default=5.0, metavar="S")

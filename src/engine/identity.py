@@ -18,4 +18,4 @@ class Identity:
 
 PRODUCT = "0.7.0"
 ENGINE = Identity("1.2.5", "ac2e78dbebe3adb89ebef7263b541aad7fcc1a888883319c7ea93dd28bae88c3")
-METHOD = Identity("6.3.5", "e54ef481c6c24d2b84b1b451ca30054a0d672b89a7ef7ae82fe099c0827e6b23")
+METHOD = Identity("6.3.6", "384ff7990e591c7778da2f01c11ade90b21550c5c2a5258d4a0e503665a66a89")

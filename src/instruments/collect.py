@@ -76,8 +76,38 @@ class MeterSource:
         self.client.close()
 
 
-InstrumentKind = Literal["logger", "chamber", "meter"]
-SOURCES: Mapping[str, Callable[[str, Mapping[str, str]], Source]] = {"logger": LoggerSource, "chamber": ChamberSource, "meter": MeterSource}
+class FanControllerSource:
+    """Speeds of a SCPI fan controller; ``channels`` gives the name of each of its outputs that is wanted."""
+
+    def __init__(self, address: str, channels: Mapping[str, str]) -> None:
+        odd = next((n for n in channels if not n.isdigit()), None)
+        if odd is not None or not channels:
+            what = "no fan is named" if odd is None else f"{odd!r} is no number of an output"
+            raise InstrumentError(what, address, "Give number=name for each, such as 1=fan_f1_rpm.")
+        self.client, self.channels = ScpiClient(address), channels
+
+    def read(self) -> dict[str, float | None]:
+        return {name: self._speed(number) for number, name in self.channels.items()}
+
+    def _speed(self, number: str) -> float:
+        said = self.client.ask(f"MEAS:FAN{number}:SPE?")
+        try:
+            return float(said)
+        except ValueError as error:
+            do = "Check the number of the output against the controller."
+            raise InstrumentError(f"output {number} answers {said!r} and no speed", self.client.address, do) from error
+
+    def close(self) -> None:
+        self.client.close()
+
+
+InstrumentKind = Literal["logger", "chamber", "meter", "fans"]
+SOURCES: Mapping[str, Callable[[str, Mapping[str, str]], Source]] = {
+    "logger": LoggerSource,
+    "chamber": ChamberSource,
+    "meter": MeterSource,
+    "fans": FanControllerSource,
+}
 
 
 def open_source(kind: str, address: str, channels: Mapping[str, str]) -> Source:

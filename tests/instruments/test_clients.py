@@ -12,7 +12,7 @@ from django.test import SimpleTestCase
 from instruments.collect import collect, open_source
 from instruments.livebench import PROBES, LiveStandIn, Pace, instruments_of, play
 from instruments.meter import MeterClient, MeterReading, MeterStandIn, mean_level_dba, read_line
-from instruments.scpi import Chamber, InstrumentError, ScpiClient, fan_controller, logger, serve
+from instruments.scpi import Chamber, Device, InstrumentError, ScpiClient, fan_controller, logger, serve
 from instruments.sender import BenchRefusedError, Sender
 from instruments.standin import Fault
 from tests.machines import machine
@@ -55,6 +55,28 @@ class ScpiTest(SimpleTestCase):
         self.assertEqual((client.ask("MEAS:FAN1:SPE?"), client.ask("MEAS:FAN2:SPE?")), ("750", "1200"))
         client.tell("SOUR:FAN1:DUTY 5")
         self.assertEqual(client.ask("SOUR:FAN1:DUTY?"), "20")
+
+    def test_speeds_of_a_fan_controller(self) -> None:
+        server, address = serve(fan_controller({1: 1500.0, 2: 1200.0}))
+        self.addCleanup(server.server_close)
+        self.addCleanup(server.shutdown)
+        source = open_source("fans", address, {"1": "fan_f1_rpm", "2": "fan_r1_rpm"})
+        self.assertEqual(source.read(), {"fan_f1_rpm": 1500.0, "fan_r1_rpm": 1200.0})
+        source.close()
+        for channels, said in (({}, "no fan is named"), ({"a": "fan_f1_rpm"}, "'a' is no number")):
+            with self.assertRaises(InstrumentError) as caught:
+                open_source("fans", address, channels)
+            self.assertIn(said, caught.exception.what)
+
+    def test_an_output_that_answers_no_speed_is_named(self) -> None:
+        server, address = serve(Device("fan controller", {"MEAS:FAN7:SPE?": lambda _text: "stalled"}))
+        self.addCleanup(server.server_close)
+        self.addCleanup(server.shutdown)
+        source = open_source("fans", address, {"7": "fan_f1_rpm"})
+        with self.assertRaises(InstrumentError) as caught:
+            source.read()
+        self.assertIn("output 7 answers 'stalled'", caught.exception.what)
+        source.close()
 
     def test_nobody_there(self) -> None:
         for address in ("127.0.0.1:1", "nowhere", "127.0.0.1:port"):

@@ -26,7 +26,7 @@ USAGE = """Oventa, the bench partner for case cooling.
   ./oventa plan JOB.json [--json]
   ./oventa push RUN.csv --bench URL --token T [--follow]
   ./oventa standin JOB.json --bench URL --token T [--layout ID] [--rate X] [--seed N]
-  ./oventa connect logger|chamber|meter ADDRESS --bench URL --token T [--channel N=NAME]...
+  ./oventa connect logger|chamber|meter|fans ADDRESS --bench URL --token T [--channel N=NAME]...
   ./oventa watch --bench URL --token T [--every S] [--load "COMMAND"] [--sensors DIR] [--choose]
   ./oventa compare [NAME=]A.csv[,A2.csv] B.csv ... [--json]
 

@@ -107,12 +107,13 @@ RESTRICTS: Mapping[str, str] = MappingProxyType({"little": "little", "moderate":
 LOG_UNITS: Mapping[str, str] = MappingProxyType(
     {"c": "°C", "f": "°F", "k": "K", "w": "W", "mw": "mW", "mhz": "MHz", "ghz": "GHz", "rpm": "1/min", "dba": "dBA"}
 )
-# Kinds of instrument, and how often each is read, in seconds: a meter speaks several times a second.
-INSTRUMENTS: Mapping[str, tuple[str, float]] = MappingProxyType(
+# Kinds of instrument, how often each is read in seconds (a meter speaks several times in one), and how channels are named, if they are.
+INSTRUMENTS: Mapping[str, tuple[str, float, str]] = MappingProxyType(
     {
-        "logger": ("logger (SCPI over TCP)", 5),
-        "chamber": ("climate chamber (SCPI over TCP)", 5),
-        "meter": ("sound meter (lines of text)", 1),
+        "logger": ("logger (SCPI over TCP)", 5, "101=air_front_c, 102=…"),
+        "chamber": ("climate chamber (SCPI over TCP)", 5, ""),
+        "meter": ("sound meter (lines of text)", 1, ""),
+        "fans": ("fan controller (SCPI over TCP)", 5, "1=fan_f1_rpm, 2=…"),
     }
 )
 

@@ -92,7 +92,10 @@ def told() -> dict[str, Any]:
         "TERMS": {key: list(found) for key, found in TERMS.items()},
         "TICKED": {key: {"name": name, "words": cautions.CAUTIONS[caution]} for key, (name, caution) in cautions.TICKED.items()},
         "DESIGNS": [{"value": name, "words": words, "why": why} for name, (words, why) in choices.DESIGNS.items()],
-        "INSTRUMENTS": [{"value": name, "words": words, "every_s": every} for name, (words, every) in bench.INSTRUMENTS.items()],
+        "INSTRUMENTS": [
+            {"value": name, "words": words, "every_s": every, "channels": channels}
+            for name, (words, every, channels) in bench.INSTRUMENTS.items()
+        ],
         "LIKES": [{"value": name, "words": words, "about": about} for name, (words, about) in choices.LIKES.items()],
         "PART_KINDS": [kind(name, words) for name, words in PARTS.items()],
     }

@@ -776,9 +776,10 @@ export const DESIGNS = [
   {"value": "bundle", "words": "take a bundle apart", "why": "Several things differ at once: which of them matters?"},
 ] as const;
 export const INSTRUMENTS = [
-  {"value": "logger", "words": "logger (SCPI over TCP)", "every_s": 5},
-  {"value": "chamber", "words": "climate chamber (SCPI over TCP)", "every_s": 5},
-  {"value": "meter", "words": "sound meter (lines of text)", "every_s": 1},
+  {"value": "logger", "words": "logger (SCPI over TCP)", "every_s": 5, "channels": "101=air_front_c, 102=…"},
+  {"value": "chamber", "words": "climate chamber (SCPI over TCP)", "every_s": 5, "channels": ""},
+  {"value": "meter", "words": "sound meter (lines of text)", "every_s": 1, "channels": ""},
+  {"value": "fans", "words": "fan controller (SCPI over TCP)", "every_s": 5, "channels": "1=fan_f1_rpm, 2=…"},
 ] as const;
 export const LIKES = [
   {"value": "tower", "words": "a tower", "about": "full board, supply under a shroud"},

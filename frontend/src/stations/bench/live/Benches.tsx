@@ -212,6 +212,7 @@ function Instruments({ bench }: { bench: BenchRow }) {
   const [kind, setKind] = useState<(typeof INSTRUMENTS)[number]["value"]>("logger");
   const [address, setAddress] = useState("");
   const [channels, setChannels] = useState("");
+  const example = INSTRUMENTS.find((x) => x.value === kind)?.channels;
   const map = Object.fromEntries(
     channels
       .split(",")
@@ -224,7 +225,8 @@ function Instruments({ bench }: { bench: BenchRow }) {
       <div className="mt-2 flex flex-col gap-2">
         {bench.instruments.map((i) => (
           <p key={i.id} className="flex items-baseline gap-3">
-            <strong>{i.kind}</strong> <span className="font-mono">{i.address}</span>
+            <strong>{INSTRUMENTS.find((x) => x.value === i.kind)?.words ?? i.kind}</strong>{" "}
+            <span className="font-mono">{i.address}</span>
             <span className="flex-1 text-faint">{i.words || `read every ${i.every_s} s`}</span>
             <button type="button" className="cursor-pointer underline" onClick={() => remove.mutate(i.id)}>
               remove
@@ -234,7 +236,7 @@ function Instruments({ bench }: { bench: BenchRow }) {
         <div className="flex flex-wrap items-end gap-3">
           <Select label="Kind" value={kind} choices={INSTRUMENTS} onChange={(v) => setKind(v as typeof kind)} />
           <TextField label="Address: host:port, or a serial port" value={address} onChange={setAddress} />
-          {kind === "logger" && <TextField label="Channels: 101=air_front_c, 102=…" value={channels} onChange={setChannels} />}
+          {example && <TextField label={`Channels: ${example}`} value={channels} onChange={setChannels} />}
           <Button
             disabled={!address.trim() || add.isPending}
             onClick={() =>
