@@ -124,6 +124,23 @@ export const Ways = memo(function Ways({ plan }: { plan: Plan }) {
 /** A name as long as there is room for; the whole of it stands in the lists. */
 const short = (name: string, most: number) => (name.length <= most ? name : `${name.slice(0, most - 1)}…`);
 
+/** Words that stay readable on whatever lies under them. */
+function Outlined({ x, y, u, words }: { x: number; y: number; u: number; words: string }) {
+  return (
+    <text
+      x={x}
+      y={y}
+      fontSize={11 * u}
+      className="fill-base-content"
+      stroke="var(--paper)"
+      strokeWidth={3 * u}
+      paintOrder="stroke"
+    >
+      {words}
+    </text>
+  );
+}
+
 /** Zones: boxes with a name, as seen through the window side. */
 export const Zones = memo(function Zones(props: { plan: Plan; zones: JobDoc["zones"]; large?: boolean }) {
   const { plan, zones } = props;
@@ -147,17 +164,7 @@ export const Zones = memo(function Zones(props: { plan: Plan; zones: JobDoc["zon
               strokeWidth={1.4 * u}
               strokeDasharray={`${5 * u} ${4 * u}`}
             />
-            <text
-              x={x + 5 * u}
-              y={y + 13 * u}
-              fontSize={11 * u}
-              className="fill-base-content"
-              stroke="var(--paper)"
-              strokeWidth={3 * u}
-              paintOrder="stroke"
-            >
-              {short(z.name || z.id, 24)}
-            </text>
+            <Outlined x={x + 5 * u} y={y + 13 * u} u={u} words={short(z.name || z.id, 24)} />
           </g>
         );
       })}
@@ -185,17 +192,7 @@ export const Points = memo(function Points(props: { plan: Plan; points: JobDoc["
             <text x={at.x} y={at.y + 3.6 * u} textAnchor="middle" fontSize={10 * u} className="fill-base-content">
               {p.sensor ?? "•"}
             </text>
-            <text
-              x={at.x + 11 * u}
-              y={at.y + 4 * u}
-              fontSize={11 * u}
-              className="fill-base-content"
-              stroke="var(--paper)"
-              strokeWidth={3 * u}
-              paintOrder="stroke"
-            >
-              {short(p.name || p.id, 28)}
-            </text>
+            <Outlined x={at.x + 11 * u} y={at.y + 4 * u} u={u} words={short(p.name || p.id, 28)} />
           </g>
         );
       })}
