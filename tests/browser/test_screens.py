@@ -3,6 +3,7 @@
 import re
 
 from django.test import tag
+from playwright.sync_api import Route, expect
 
 from tests.browser.base import BrowserCase
 
@@ -31,6 +32,22 @@ class ScreensTest(BrowserCase):
             self.page.wait_for_url(re.compile(f"/{station}([?]|$)"))
         self.page.keyboard.press("?")
         self.page.get_by_role("dialog", name="Keys").wait_for()
+
+    def test_what_is_not_known_yet_is_not_said_to_be_none(self) -> None:
+        """While runs and comparison are on their way the strip says so."""
+        held: list[Route] = []
+        for what in ("**/comparison*", "**/api/jobs/*/runs"):
+            self.page.route(what, lambda route: held.append(route))
+        self.open_demo("survey")
+        strip = self.page.locator("nav").filter(has_text="Verdict")
+        expect(strip).to_contain_text("looking …")
+        expect(strip).to_contain_text("comparing …")
+        expect(strip).not_to_contain_text("no runs yet")
+        expect(strip).not_to_contain_text("needs two runs")
+        for route in held:
+            route.continue_()
+        expect(strip).to_contain_text("9 runs in")
+        expect(strip).to_contain_text("4 to compare")
 
     def test_bench_and_verdict_of_the_demo_catch_the_planted_faults(self) -> None:
         self.open_demo("bench", "D")

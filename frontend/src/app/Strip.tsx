@@ -127,7 +127,7 @@ function Folded({ states }: { states: States }) {
 function useStates(): Record<(typeof STATIONS)[number]["path"], string> {
   const { id, document } = useJob();
   const runs = useRuns(id);
-  const { measured } = useWorkbench();
+  const { measured, compared } = useWorkbench();
   const mounts = count(document.case.mounts);
   const layouts = count(document.layouts);
   const lacks = missingParts(document);
@@ -142,15 +142,17 @@ function useStates(): Record<(typeof STATIONS)[number]["path"], string> {
     survey: plural(mounts, "mount"),
     parts: lacks.length ? `needs ${lacks[0]}` : `${plural(count(document.parts?.fans), "kind")} of fan`,
     layouts: `${layouts} drawn`,
-    plan: planned ? `${done} of ${planned} runs in` : "nothing planned",
-    bench: liveRun ? `live: ${liveRun}` : valid ? `${plural(valid, "run")} in` : "no runs yet",
+    plan: !planned ? "nothing planned" : runs.isPending ? `${planned} runs` : `${done} of ${planned} runs in`,
+    bench: liveRun ? `live: ${liveRun}` : runs.isPending ? "looking …" : valid ? `${plural(valid, "run")} in` : "no runs yet",
     verdict: decided
       ? `${decided.layout} decided`
       : measured.size > 1
         ? `${measured.size} to compare`
         : measured.size === 1
           ? "one layout run"
-          : "needs two runs",
+          : compared
+            ? "needs two runs"
+            : "comparing …",
   };
 }
 

@@ -17,6 +17,8 @@ type Workbench = {
   setConditions: (conditions: Conditions) => void;
   rackForecasts: Map<string, LayoutForecast>;
   measured: Map<string, LayoutFigure[]>;
+  /** Whether it is known by now which layouts were measured. */
+  compared: boolean;
   focusMount: string | null;
   setFocusMount: (mount: string | null) => void;
 };
@@ -76,6 +78,7 @@ export function WorkbenchProvider({ children }: { children: ReactNode }) {
       },
       rackForecasts: new Map((rack.data?.forecast?.layouts ?? []).map((x) => [x.id, x])),
       measured,
+      compared: !comparison.isPending,
       focusMount,
       setFocusMount,
     };
@@ -93,6 +96,7 @@ export function WorkbenchProvider({ children }: { children: ReactNode }) {
     setRoom,
     rack.data,
     comparison.data,
+    comparison.isPending,
     focusMount,
   ]);
   return <WorkbenchContext value={value}>{children}</WorkbenchContext>;
