@@ -88,7 +88,7 @@ class SetBack:
         return (self.top_mm + self.bottom_mm) / 2
 
 
-STRAIGHT = SetBack(0.0, 0.0)
+STRAIGHT = SetBack(0.0, 0.0)  # a plain wall
 
 
 @dataclass(frozen=True)

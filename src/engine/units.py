@@ -3,11 +3,11 @@
 from dataclasses import dataclass
 from types import MappingProxyType
 
-M3H_PER_M3S = 3600.0
+M3H_PER_M3S = 3600.0  # by definition
 M3H_PER_CFM = 1.699010796  # cubic foot 0.028316846592 m3 (exact) times 60 per hour
 PA_PER_MMH2O = 9.80665  # conventional millimetre of water, exact by definition
-MM_PER_INCH = 25.4
-KELVIN_OFFSET = 273.15
+MM_PER_INCH = 25.4  # by definition
+KELVIN_OFFSET = 273.15  # by definition
 
 
 @dataclass(frozen=True)

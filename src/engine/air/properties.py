@@ -6,8 +6,8 @@ from engine.errors import ImpossibleInputError
 from engine.units import KELVIN_OFFSET
 
 GAS_CONSTANT_J_MOLK = 8.314462618  # exact, SI 2019
-MOLAR_MASS_DRY_AIR_KG = 0.0289655
-MOLAR_MASS_WATER_KG = 0.0180153
+MOLAR_MASS_DRY_AIR_KG = 0.0289655  # per mol; CIPM-2007, from memory
+MOLAR_MASS_WATER_KG = 0.0180153  # per mol; handbook, from memory
 
 
 def saturation_pressure_pa(temperature_c: float) -> float:

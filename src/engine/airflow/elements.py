@@ -38,7 +38,7 @@ _EMPTY, _SPREAD, _FILTER = (INDEX[n] for n in ("empty_mount_open", "mesh_spread"
 _RADIATOR, _FRAME, _SEAM = (INDEX[n] for n in ("radiator_linear_pa", "frame_leak_cm2", "seam_leak_cm2"))
 _FREE, _CARD_UP = INDEX["interior_free"], INDEX["card_up_cm2"]
 _BLOWER = k.BLOWER_OUTLET_CM2
-_CM2 = 1e-4
+_CM2 = 1e-4  # m2
 
 
 class Element(NamedTuple):

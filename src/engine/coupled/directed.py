@@ -17,7 +17,7 @@ from engine.parameters import INDEX
 
 CARD_STILL_M2_PER_M = 0.02  # M: opening on which a card and the air below it mix, per metre of card
 LEAST_AIM = 0.02  # a jet that meets with less than this share is no path of its own
-JET, PLUME_COOLER, PLUME_CHIMNEY, PLUME_TOP, PLUME_SWEEP, PUSH_BACK, RECIRCULATION = range(7)
+JET, PLUME_COOLER, PLUME_CHIMNEY, PLUME_TOP, PLUME_SWEEP, PUSH_BACK, RECIRCULATION = range(7)  # codes of moves
 
 
 @dataclass(frozen=True)

@@ -22,10 +22,10 @@ from engine.units import KELVIN_OFFSET, M3H_PER_M3S
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
 
-MOST_ROUNDS = 300
-RISE_TOLERANCE_K = 0.01
+MOST_ROUNDS = 300  # numerical: 20 to 60 are usual
+RISE_TOLERANCE_K = 0.01  # numerical, a fiftieth of what is told apart
 SPEED_TOLERANCE = 0.0005  # share of full speed
-CLOSED_B = 1e14
+CLOSED_B = 1e14  # numerical: no air to speak of
 TURNING_M3S = 2e-3  # below this a link holds air of both its ends
 STANDARD_HEAT = k.STANDARD_DENSITY_KG_M3 * k.AIR_HEAT_CAPACITY_J_KGK  # J/m3K, for which sheets and conductances hold
 

@@ -20,7 +20,7 @@ from engine.parameters import COUNT, DEFAULT, INDEX, SPREADS
 Floats = NDArray[np.float64]
 LOADS = ("idle", "cpu", "card", "both", "own")
 COOLANT, FINS, CARD_CORE, CARD_COOLANT = "coolant", "fins", "card_core", "card_coolant"
-HALF_SIGMA = 0.5
+HALF_SIGMA = 0.5  # numerical: a sensitivity is taken over one sigma, half to each side
 APART_K = 0.5  # two equilibria of one layout differ by more than this
 
 

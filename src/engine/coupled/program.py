@@ -36,7 +36,7 @@ Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
 
 SPECIAL = 5  # nodes after the air: room, fins or coolant, cooler outlet, card core, the card's own coolant
-PLAIN, RADIATOR, COOLER, CARD_IN, CARD_OUT = range(5)
+PLAIN, RADIATOR, COOLER, CARD_IN, CARD_OUT = range(5)  # codes of roles
 ROLES = {"cooler": COOLER, "card_in": CARD_IN, "card_out": CARD_OUT}
 SOURCES = ("cpu", "card", "hotter", "coolant", "board", "case_air")
 VARIED = frozenset({"layout_id", "room", "fans"})  # of a machine, what is not part of its network

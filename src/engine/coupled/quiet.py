@@ -13,9 +13,10 @@ from engine.machine import Machine, PlacedFan
 from engine.parameters import DEFAULT
 
 SLOWEST_PCT = 20.0  # M: slower, most fans stand still or stutter
+# numerical: a first grid, refined by FINE_PCT
 STEPS_PCT = (0.0, SLOWEST_PCT, 25.0, 30.0, 35.0, 40.0, 45.0, 50.0, 55.0, 60.0, 65.0, 70.0, 75.0, 80.0, 85.0, 90.0, 95.0, 100.0)
-MOST_LAYOUTS = 5000
-FINE_PCT = 1.0
+MOST_LAYOUTS = 5000  # numerical
+FINE_PCT = 1.0  # numerical: finer than a fan holds
 
 
 @dataclass(frozen=True)

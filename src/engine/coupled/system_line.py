@@ -13,8 +13,8 @@ from engine.machine import Fan
 from engine.parameters import INDEX
 from engine.units import M3H_PER_M3S
 
-SPEEDS_PCT = np.array([15, 25, 35, 50, 65, 80, 100, 120, 140, 170], float)
-CURVE_POINTS = 25
+SPEEDS_PCT = np.array([15, 25, 35, 50, 65, 80, 100, 120, 140, 170], float)  # numerical
+CURVE_POINTS = 25  # numerical, for the drawing
 
 
 @dataclass(frozen=True)

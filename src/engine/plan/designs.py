@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 
 from engine.errors import ImpossibleInputError
 
-MOST_LAYOUTS = 64
+MOST_LAYOUTS = 64  # more than anybody builds
 
 
 def grid(levels: Sequence[int]) -> list[tuple[int, ...]]:

@@ -2,9 +2,9 @@
 
 from engine.machine import Machine, Point
 
-NEAR_MM = 60.0
-WALL_MM = 25.0
-BEFORE_COOLER_MM = 110.0
+NEAR_MM = 60.0  # of blades or fins; common practice, no source
+WALL_MM = 25.0  # a probe nearer reads the wall; common practice, no source
+BEFORE_COOLER_MM = 110.0  # what a tower draws from; common practice, no source
 
 
 def advice(machine: Machine, at: Point) -> str:

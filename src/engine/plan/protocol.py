@@ -38,7 +38,7 @@ HELD = MappingProxyType(
     }
 )
 
-LAST_MINUTE_S = 60.0
+LAST_MINUTE_S = 60.0  # as its name says
 
 # What a new limit starts from, by channel; common practice, no source. The person sets their own.
 USUAL_LIMITS = MappingProxyType(
@@ -115,9 +115,9 @@ class Protocol:
         return LAST_MINUTE_S if self.statistic == "last_minute" else self.window_s
 
 
-_STOP_CPU = Limit("cpu_package_c", 105.0)
-_STOP_CARD = Limit("card_core_c", 100.0)
-_HOT_LIQUID = Limit("coolant_c", 60.0)
+_STOP_CPU = Limit("cpu_package_c", 105.0)  # above what parts throttle at; common practice, no source
+_STOP_CARD = Limit("card_core_c", 100.0)  # common practice, no source
+_HOT_LIQUID = Limit("coolant_c", 60.0)  # what pumps and tubes are mostly rated to; common practice, no source
 
 TEMPLATES: MappingProxyType[str, Protocol] = MappingProxyType(
     {

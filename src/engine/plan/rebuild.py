@@ -26,7 +26,7 @@ MINUTES: MappingProxyType[Kind, float] = MappingProxyType(
 )
 OPEN_AND_CLOSE_MIN = 4.0  # shut down, unplug, panel off; panel on, start
 WITHOUT_OPENING: frozenset[Kind] = frozenset({"speed", "setting", "panel"})
-LEAK_CHECK_MIN = 5.0
+LEAK_CHECK_MIN = 5.0  # at the least, after a loop was moved; common practice, no source
 
 
 @dataclass(frozen=True)

@@ -8,8 +8,8 @@ from engine.plan.protocol import Act, Limit
 from engine.runs.names import fan_name
 
 LOST_SHARE = 0.3  # below this share of its usual speed a fan counts as lost
-LOST_HOLD_S = 3.0
-TURNING_RPM = 200.0
+LOST_HOLD_S = 3.0  # shorter is a missed pulse; common practice, no source
+TURNING_RPM = 200.0  # slower than any fan that turns; common practice, no source
 OFF_SHARE, OFF_RPM = 0.12, 60.0  # sheets are good to 10 %, tachometers step by 30; common practice, no source
 LEARN = 20  # readings from which the usual speed is taken
 

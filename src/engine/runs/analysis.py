@@ -19,8 +19,8 @@ from engine.runs.series import ROOM_CHANNEL, RunLog
 from engine.runs.settle import Judged, all_settled_at_s, judged_of, over_room, turning
 from engine.runs.window import inside, tail, window_mean
 
-MOST_BY_HAND = 12
-START_ROWS = 5
+MOST_BY_HAND = 12  # more rows than a person reads off
+START_ROWS = 5  # numerical
 UNKNOWN_END = "typed; how it settled is not known"
 ACCURACY_BY_UNIT = {"c": 0.5, "dba": 1.0}  # one sigma of a reading by hand; from memory
 SLOW_SHARE, SLOW_S = (

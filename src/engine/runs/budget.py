@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from math import inf, isfinite, sqrt
 from typing import Literal
 
-CONFIDENCE = 0.95
+CONFIDENCE = 0.95  # usual in reports of measurement (GUM)
 # Half-widths of a sensor's own error, the same in every run with that sensor. From memory, to be replaced by a data sheet's.
 OWN_ERROR = {
     "cpu": 2.0,

@@ -11,11 +11,11 @@ from engine.runs.names import channel_words
 from engine.runs.series import RunLog
 from engine.runs.watch import watched
 
-ROOM_DRIFT_K = 1.0
+ROOM_DRIFT_K = 1.0  # over a run; common practice, no source
 COLDER_THAN_ROOM_K = 2.5  # beyond a thermometer's accuracy and a sensor's step
-GAP_FACTOR = 8.0
-POWER_LOST_SHARE = 0.05
-POWER_LOST_W = 3.0
+GAP_FACTOR = 8.0  # times the usual step; common practice, no source
+POWER_LOST_SHARE = 0.05  # beyond what a load wanders by; common practice, no source
+POWER_LOST_W = 3.0  # beyond what a meter wanders by; common practice, no source
 
 
 def run_flags(log: RunLog, settled: bool, window: tuple[float, float], background_dba: float | None = None, why: str = "") -> list[Flag]:

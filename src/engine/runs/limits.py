@@ -16,8 +16,8 @@ LEAST_SHARE, LEAST_W = 0.02, 2.0  # of power lost from its first minute to the e
 STANDS_K = 1.0  # beside the sensor's step: how far a held temperature moves
 FOLLOWS_SHARE = 0.35  # of the cooling that the lost power would bring: a temperature that did no more than this was held
 LATE_BLOCKS = 1.5  # of the median readings, by which standing still may seem to begin later than it does
-BLOCKS = 60
-NOISE_SIGMAS = 4.0
+BLOCKS = 60  # numerical: a minute of an hour
+NOISE_SIGMAS = 4.0  # a false alarm in 16,000 (normal distribution)
 FIRST_S = (3.0, 60.0)  # after the load came on: the first minute
 
 

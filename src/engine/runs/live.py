@@ -11,13 +11,13 @@ from engine.runs.series import ROOM_CHANNEL, Floats, RunLog
 from engine.runs.settle import MOST_REMAINING_K, Judged, all_settled_at_s, judged_of, over_room, turning
 from engine.runs.window import tail
 
-RATE_OVER_S = 120.0
-AT_REST_K_MIN = 0.15
+RATE_OVER_S = 120.0  # long enough for a whole-degree sensor; common practice, no source
+AT_REST_K_MIN = 0.15  # common practice, no source
 IDLE_K = 22.0  # over room; common practice, no source: idle parts stay below, loaded ones do not
 SLOW = ("coolant_c", "air_", "cpu_package_c", "card_core_c")  # what tells best whether a machine has cooled, in this order
 WARMING = frozenset({"too_short", "integer_resolution", "tach_lost"})  # said of whole runs; a lost fan by an alarm
-FRESH_S = 30.0
-FIRST_FLAGS_S = 120.0
+FRESH_S = 30.0  # common practice, no source
+FIRST_FLAGS_S = 120.0  # earlier everything moves
 
 
 @dataclass(frozen=True)

@@ -10,7 +10,7 @@ from dataclasses import dataclass
 
 REACH_S = 3600.0  # a gap that a machine asleep, or a file sent in one go, may have; common practice, no source
 LATE_S = 10.0  # rows this much older than the newest belong to a post that was late
-LEAST_STEP_S = 0.001
+LEAST_STEP_S = 0.001  # numerical: clocks write thousandths
 
 
 @dataclass(frozen=True)

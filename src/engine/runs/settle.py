@@ -18,17 +18,17 @@ from engine.runs.series import Floats, RunLog, off_neighbours, scatter_of
 from engine.runs.stages import Stages, stages
 from engine.runs.trend import Trend, trend
 
-MOST_REMAINING_K = 0.5
-MOST_SLOPE_K_MIN = 0.05
+MOST_REMAINING_K = 0.5  # the contract of FORMATS: what settled means
+MOST_SLOPE_K_MIN = 0.05  # likewise
 NOMINAL, NOMINAL_END = 0.86, 0.93  # hold in 95 % and more of runs (study), since most machines have fewer stages than are allowed for
 UNLIKE_OF_RANGE, UNLIKE_OF_LEFT = 0.0016, 0.08  # one sigma: no machine approaches quite as stages on a grid do (study)
 TAIL_SHARES, LEAST_TAIL_S = (1 / 4, 1 / 3), 60.0
 """The tail is the last quarter, or the last third where noise hides the slope of so short a stretch."""
-SLOPE_ERROR_K_MIN = 0.01
+SLOPE_ERROR_K_MIN = 0.01  # a fifth of the slope that is judged
 FIT_FROM_SHARE, FIT_FROM_S = 0.05, 20.0  # the die's own seconds are left out
-BLOCKS = 200
-LEAST_POINTS = 60
-SPIKE_SIGMAS, LEAST_SPIKE_K = 5.0, 2.0
+BLOCKS = 200  # numerical
+LEAST_POINTS = 60  # numerical: a minute at 1 Hz
+SPIKE_SIGMAS, LEAST_SPIKE_K = 5.0, 2.0  # numerical; no part moves so within a second
 POWER_LEFT_SHARE = 0.01  # of a part at its limit, when it is called settled; common practice, no source
 
 

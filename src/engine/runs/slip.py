@@ -9,9 +9,9 @@ from typing import Literal
 RANGE = MappingProxyType(
     {"c": (-30.0, 150.0), "w": (0.0, 3000.0), "rpm": (0.0, 12000.0), "mhz": (0.0, 8000.0), "dba": (10.0, 120.0), "pct": (0.0, 100.0)}
 )
-JUMP = MappingProxyType({"c": 12.0, "dba": 12.0})
-CLIMBING_K_MIN = 0.3
-CLOSE_SHARE = 0.12
+JUMP = MappingProxyType({"c": 12.0, "dba": 12.0})  # a slip of a digit is mostly ten; common practice, no source
+CLIMBING_K_MIN = 0.3  # common practice, no source
+CLOSE_SHARE = 0.12  # common practice, no source
 
 Doubt = Literal["out_of_range", "slipped_digit", "jump", "still_climbing"]
 

@@ -19,16 +19,16 @@ from engine.runs.window import effective_count
 
 TAUS_S: Floats = np.geomspace(15.0, 2000.0, 32)  # a heatsink's seconds to a structure's tens of minutes
 APART = 1.6  # stages nearer than this in their time constants are one
-MOST_STAGES = 3
+MOST_STAGES = 3  # die and fins, board or coolant, case: no more is told apart in an hour
 COUNTS = (1.0, 1.0, 2.0, 4.0)  # what no, one, two and three stages count beforehand: most machines have a slow one, however small
-LEAST_FREEDOM = 6.0
+LEAST_FREEDOM = 6.0  # numerical: keeps tails finite
 LEAST_SCALE_K = 1.0  # of a stage's size beforehand: the range of the readings, or this
 SLOW_S, SLOW_SHARE = (
     (700.0, 1200.0, 2000.0),
     (0.6, 0.35, 0.15),
 )  # how large a stage may be beforehand: what takes twenty minutes is a small share
 AGAINST = 0.1  # stages that go against each other are seldom: what such a choice counts
-MOST_PARTS = 32
+MOST_PARTS = 32  # numerical: the bound moves by under 0.01 K beyond
 CLEAR_K, SELDOM = 5.0, 0.05  # what has clearly warmed is seldom over its end: how much that counts against the other way
 SOONER = 0.4  # of the chance: what is shown as minutes to go is right most often so (study)
 FORGOTTEN = 1e-3  # a choice with less weight than this share of the best one's is left out

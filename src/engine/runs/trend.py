@@ -11,9 +11,9 @@ import numpy as np
 
 from engine.runs.series import Floats
 
-BLOCKS = 16
-SIGNIFICANCE = 0.01
-LEAST_BLOCKS = 8
+BLOCKS = 16  # numerical: neighbours no longer hang together in a tail
+SIGNIFICANCE = 0.01  # one false trend in a hundred settled tails
+LEAST_BLOCKS = 8  # fewer have no rank test at one per cent
 MOST_EXACT = 33  # readings whose orders are counted
 
 

@@ -13,20 +13,20 @@ from engine.runs.names import PARTS, channel_words
 from engine.runs.series import ROOM_CHANNEL, Floats, RunLog, medians, off_neighbours, resolution, scatter_of
 from engine.runs.window import inside
 
-STUCK_SHARE, STUCK_S, STUCK_TIMES = 0.12, 120.0, 6.0
-SPIKE_K, SPIKE_SIGMAS, SPIKE_ROWS = 6.0, 8.0, 3
-SLOW_DWELL_S, BEFORE_S = 10.0, 300.0
+STUCK_SHARE, STUCK_S, STUCK_TIMES = 0.12, 120.0, 6.0  # common practice, no source; held against clean logs in the tests
+SPIKE_K, SPIKE_SIGMAS, SPIKE_ROWS = 6.0, 8.0, 3  # likewise
+SLOW_DWELL_S, BEFORE_S = 10.0, 300.0  # likewise
 SILENT_READINGS = 4  # missed in a row
-HELD_SHARE = 0.05
-TACH_RPM = 200.0
-CLOCK_SHARE, CLOCK_ROWS = 0.03, 20
-POWER_SHARE, POWER_ROWS = 0.15, 15
-APART_K, FEWEST_CORES = 10.0, 3
-DISTURBED_K, DISTURBED_SIGMAS, WINDOW_BLOCKS = 1.2, 5.0, 12
-SURGE_SHARE, SURGES = 0.05, 5
-LIMIT_C, LIMIT_SHARE = 80.0, 0.95
+HELD_SHARE = 0.05  # likewise
+TACH_RPM = 200.0  # slower than any fan that turns; common practice, no source
+CLOCK_SHARE, CLOCK_ROWS = 0.03, 20  # likewise
+POWER_SHARE, POWER_ROWS = 0.15, 15  # likewise
+APART_K, FEWEST_CORES = 10.0, 3  # cores of a good mount differ by 3 to 8 K; common practice, no source
+DISTURBED_K, DISTURBED_SIGMAS, WINDOW_BLOCKS = 1.2, 5.0, 12  # likewise
+SURGE_SHARE, SURGES = 0.05, 5  # likewise
+LIMIT_C, LIMIT_SHARE = 80.0, 0.95  # parts throttle from here on; common practice, no source
 SOUND_GAP_DB = 3.0  # survey method ISO 3746 wants at least 3 dB over the background, ISO 3744 6 dB (from memory)
-MOST_OF_ONE = 20
+MOST_OF_ONE = 20  # more are not read
 
 
 def watched(log: RunLog, window: tuple[float, float], background_dba: float | None) -> Iterator[Flag]:

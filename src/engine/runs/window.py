@@ -10,7 +10,7 @@ from engine.runs.budget import BudgetLine
 from engine.runs.rounding import Rounding, rounding_of, unseen_k
 from engine.runs.series import Floats, RunLog
 
-DEFAULT_WINDOW_S = 300.0
+DEFAULT_WINDOW_S = 300.0  # common practice, no source
 MOST_WINDOW_SHARE = 1 / 5  # of the run; a short run gets a short tail
 
 

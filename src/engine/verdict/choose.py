@@ -38,7 +38,7 @@ PROFILES: Mapping[str, Mapping[str, float]] = MappingProxyType(
         "clean": MappingProxyType({"cpu": 1, "card": 1, "noise": 1, "balance": 0, "cost": 0, "looks": 0, "dust": 5, "labour": 1}),
     }
 )
-DRAWS = 4000
+DRAWS = 4000  # numerical: chances to a per cent
 SURE, LIKELY = 0.95, 0.8  # chances of being the best that are called so
 MOST_OF_ONE_RUN = 0.94  # of a layout that was run once: how far its next run would lie from it nobody knows
 WEIGHT_SPREAD = 0.5  # of the logarithm of each weight: most draws lie within a factor of two
@@ -321,7 +321,7 @@ class Surprise:
     surprise: bool
 
 
-SURPRISE_SIGMA = 2.0
+SURPRISE_SIGMA = 2.0  # one in twenty (normal distribution)
 
 
 def scored(layout: str, channel: str, forecast: tuple[float, float], measured: tuple[float, float]) -> Surprise:

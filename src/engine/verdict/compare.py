@@ -23,7 +23,7 @@ HIGHER_IS_BETTER = ("score", "fps", "cpu_clock_mhz", "card_clock_mhz", "cpu_powe
 # The figures a layout is chosen by; corrected for several comparisons among themselves, the many others likewise.
 LEADING = ("cpu_package_c", "card_core_c", "coolant_c", "sound_dba", *RESULTS, *HIGHER_IS_BETTER)
 FROM_RUN_TO_RUN = "from one run and rebuild to the next"
-MOST_REPEATS = 20
+MOST_REPEATS = 20  # more than anybody makes
 
 
 @dataclass(frozen=True)

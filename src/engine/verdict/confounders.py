@@ -9,7 +9,7 @@ from engine.runs.names import PARTS, channel_words, fan_name
 from engine.verdict.candidate import Candidate, at_limit, final, reckoned
 from engine.verdict.likeness import POWER_APART_SHARE, Worth, clocks_apart, worths
 
-SPEED_APART_SHARE = 0.05
+SPEED_APART_SHARE = 0.05  # more than a fan wanders by; common practice, no source
 Weight = Literal["blocks", "context", "doubt"]
 # Conditions that make a comparison one of unlike things: shown as context, never judged.
 CONTEXT = ("processor", "card", "load", "statistic")

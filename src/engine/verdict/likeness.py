@@ -13,15 +13,15 @@ import numpy as np
 from engine.runs.budget import coverage_factor
 from engine.verdict.candidate import Candidate
 
-POWER_APART_SHARE = 0.03
-CLOCK_APART_SHARE = 0.02
+POWER_APART_SHARE = 0.03  # more than a load wanders by; common practice, no source
+CLOCK_APART_SHARE = 0.02  # likewise
 OWN_OF_RISE, OWN_OF_RISE_SD = 0.85, 0.09  # of a part's rise that its own heat makes; the rest is the other part's (study of the engine)
 POWER_PER_CLOCK, POWER_PER_CLOCK_SD = 2.3, 0.5  # power follows the clock with about this exponent, as voltage follows too; from memory
 ROOM_SHARE = 0.012  # of a rise per kelvin of the room: leakage, curves, density; from memory
-ROOM_APART_K = 3.0
+ROOM_APART_K = 3.0  # common practice, no source
 COLD_K, COLD_SD_K, MOST_AT_ONCE_K = 1.0, 0.6, 1.5  # beyond what sensors and a thermometer differ by; from memory
-SAME_HOUR_H, NEIGHBOURS_APART_K = 2.0, 1.2
-LEAST_K = 0.05
+SAME_HOUR_H, NEIGHBOURS_APART_K = 2.0, 1.2  # common practice, no source
+LEAST_K = 0.05  # less is not worth saying
 PARTS = ("cpu", "card", "coolant")
 
 

@@ -7,10 +7,10 @@ from numpy.typing import NDArray
 
 Floats = NDArray[np.float64]
 
-NEAR_LIMIT_K, FAR_FROM_LIMIT_K = 10.0, 30.0
+NEAR_LIMIT_K, FAR_FROM_LIMIT_K = 10.0, 30.0  # common practice, no source
 # A kelvin counts double close to the limit, where it costs clock, and half far below it, where it is comfort; common practice, no source.
 WORTH_NEAR, WORTH_BETWEEN, WORTH_FAR = 2.0, 1.0, 0.5
-CLOCK_STEP_MHZ = 100.0
+CLOCK_STEP_MHZ = 100.0  # a step of the firmware, from memory
 CLOCK_POWER = 3.0  # power follows the clock to this power near a part's top, voltage rising with it; common practice, no source
 
 

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 ROUTING_FACTOR = 1.2  # common practice, no source: a lead follows the frame, not the straight line
-NEAR_SHARE = 0.9
+NEAR_SHARE = 0.9  # a tenth to spare; common practice, no source
 
 
 @dataclass(frozen=True)

@@ -8,7 +8,7 @@ from engine.findings.finding import Finding, Fix, Situation, kelvin, names
 from engine.machine import Face
 from engine.units import M3H_PER_M3S
 
-WORTH_M3H = 5.0
+WORTH_M3H = 5.0  # less is not worth saying; common practice, no source
 WORTH_K = 2.0  # common practice, no source: what a panel must cost to be worth a word
 FILTER_K = 0.3  # common practice, no source
 STRONG_PA = 6.0  # common practice, no source

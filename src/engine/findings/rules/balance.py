@@ -5,7 +5,7 @@ from collections.abc import Iterator
 from engine.coupled.openings import passive_openings
 from engine.findings.finding import Finding, Situation
 
-WORTH_SAYING_M3H = 5.0
+WORTH_SAYING_M3H = 5.0  # less is not worth saying; common practice, no source
 
 
 def negative_unfiltered(s: Situation) -> Iterator[Finding]:

@@ -9,7 +9,7 @@ from engine.machine import AirCooler
 
 OWN_AIR = 0.30  # common practice, no source: share of spent air from which on a word is due
 STARVED_K = 10.0  # common practice, no source: inlet over room
-WORTH_K = 1.5
+WORTH_K = 1.5  # what builders call no difference; common practice, no source
 LEAST_LOST_W, GRAVE_SHARE = 0.05, 0.02  # common practice, no source: 2 % of its power is what a part gives up unnoticed
 
 

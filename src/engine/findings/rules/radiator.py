@@ -8,8 +8,8 @@ from engine.machine import Machine, SealedCooler
 from engine.units import M3H_PER_M3S
 
 COOLANT_LIMIT_C = 60.0  # common practice, no source: what makers of sealed loops commonly allow
-COOLANT_WARM_C = 50.0
-PUMP_SLOW_PCT = 60.0
+COOLANT_WARM_C = 50.0  # pumps and tubes are mostly rated to 60; common practice, no source
+PUMP_SLOW_PCT = 60.0  # common practice, no source
 HEATS_K = 1.5  # common practice, no source
 
 
