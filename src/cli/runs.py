@@ -6,7 +6,6 @@ from typing import Any
 
 from cli.output import EXIT_DONE, print_json, say
 from desk.runs.document import AnalysisDoc, ComparisonDoc
-from documents.job.planned import ProtocolDoc
 from documents.runlog.reader import read_log
 from engine.errors import OventaError
 from engine.plan.acceptance import judge
@@ -21,6 +20,8 @@ def _protocol(path: str) -> Protocol:
     """A protocol from a JSON file of its own, or a template by its name."""
     if path in TEMPLATES:
         return TEMPLATES[path]
+    from documents.job.planned import ProtocolDoc  # here: most runs are asked about without one
+
     try:
         with open(path, encoding="utf-8") as file:
             return ProtocolDoc.model_validate(json.load(file)).to_engine()

@@ -7,9 +7,7 @@ A changed comment compiles nothing, a changed constant compiles all that read it
 import builtins
 import dis
 import hashlib
-import importlib
 import os
-import sys
 from collections.abc import Callable, Iterator
 from functools import cache
 from pathlib import Path
@@ -19,24 +17,6 @@ from typing import Any, TypeVar, cast
 import numba
 import numpy as np
 from numba.core.caching import _CacheLocator
-
-
-def _load_without(unused: tuple[str, ...], users: tuple[str, ...]) -> None:
-    """Loads modules of the compiler that look for libraries which no kernel uses, take half a second for them, and do without."""
-    there = {name: sys.modules.get(name) for name in unused}
-    sys.modules.update(dict.fromkeys(unused))  # type: ignore[arg-type]  # None: looked for, and not there
-    try:
-        for user in users:
-            importlib.import_module(user)
-    finally:
-        for name, module in there.items():
-            if module is None:
-                del sys.modules[name]
-            else:
-                sys.modules[name] = module
-
-
-_load_without(("scipy.linalg", "cffi"), ("numba.np.arraymath", "numba.core.typing.cffi_utils"))
 
 CONSTANT, EXTENDED, GLOBAL = set(dis.hasconst), dis.EXTENDED_ARG, dis.opmap["LOAD_GLOBAL"]
 F = TypeVar("F", bound=Callable[..., Any])

@@ -17,5 +17,5 @@ class Identity:
 
 
 PRODUCT = "0.7.0"
-ENGINE = Identity("1.2.5", "ac2e78dbebe3adb89ebef7263b541aad7fcc1a888883319c7ea93dd28bae88c3")
-METHOD = Identity("6.3.6", "384ff7990e591c7778da2f01c11ade90b21550c5c2a5258d4a0e503665a66a89")
+ENGINE = Identity("1.2.6", "5293791fed2b575e177ed904079a1b381fd0fe50b0a3e1bfd641b19c2c9ea373")
+METHOD = Identity("6.3.7", "3370df6160fcf9d6487f737ec7a5fbbe5a7ab103ce160246d5bab87f01214f38")

@@ -18,11 +18,17 @@ from instruments.standin import Fault
 from tests.machines import machine
 
 
+def served(case: SimpleTestCase, device: Device) -> str:
+    """The address of a stand-in that is there as long as the test."""
+    server, address = serve(device)
+    case.addCleanup(server.server_close)
+    case.addCleanup(server.shutdown)
+    return address
+
+
 class ScpiTest(SimpleTestCase):
     def connected(self, device: Any) -> ScpiClient:
-        server, address = serve(device)
-        self.addCleanup(server.server_close)
-        self.addCleanup(server.shutdown)
+        address = served(self, device)
         client = ScpiClient(address)
         self.addCleanup(client.close)
         return client
@@ -57,9 +63,7 @@ class ScpiTest(SimpleTestCase):
         self.assertEqual(client.ask("SOUR:FAN1:DUTY?"), "20")
 
     def test_speeds_of_a_fan_controller(self) -> None:
-        server, address = serve(fan_controller({1: 1500.0, 2: 1200.0}))
-        self.addCleanup(server.server_close)
-        self.addCleanup(server.shutdown)
+        address = served(self, fan_controller({1: 1500.0, 2: 1200.0}))
         source = open_source("fans", address, {"1": "fan_f1_rpm", "2": "fan_r1_rpm"})
         self.assertEqual(source.read(), {"fan_f1_rpm": 1500.0, "fan_r1_rpm": 1200.0})
         source.close()
@@ -69,9 +73,7 @@ class ScpiTest(SimpleTestCase):
             self.assertIn(said, caught.exception.what)
 
     def test_an_output_that_answers_no_speed_is_named(self) -> None:
-        server, address = serve(Device("fan controller", {"MEAS:FAN7:SPE?": lambda _text: "stalled"}))
-        self.addCleanup(server.server_close)
-        self.addCleanup(server.shutdown)
+        address = served(self, Device("fan controller", {"MEAS:FAN7:SPE?": lambda _text: "stalled"}))
         source = open_source("fans", address, {"7": "fan_f1_rpm"})
         with self.assertRaises(InstrumentError) as caught:
             source.read()
@@ -85,9 +87,7 @@ class ScpiTest(SimpleTestCase):
             self.assertTrue(caught.exception.do)
 
     def test_a_channel_it_does_not_have_is_named(self) -> None:
-        server, address = serve(logger(["101"], lambda: [20.0]))
-        self.addCleanup(server.server_close)
-        self.addCleanup(server.shutdown)
+        address = served(self, logger(["101"], lambda: [20.0]))
         source = open_source("logger", address, {"205": "air_front_c"})
         with self.assertRaises(InstrumentError) as caught:
             source.read()
@@ -205,9 +205,7 @@ class SenderTest(SimpleTestCase):
             self.assertEqual(bench.taken, [])
 
     def test_collected_readings_arrive(self) -> None:
-        server, address = serve(logger(["101", "102"], lambda: [25.0, None]))
-        self.addCleanup(server.server_close)
-        self.addCleanup(server.shutdown)
+        address = served(self, logger(["101", "102"], lambda: [25.0, None]))
         bench, stop = self.bench(), threading.Event()
         thread = threading.Thread(
             target=collect, args=("logger", address, {"101": "air_front_c"}, Sender(bench.url, "t"), 0.05, stop), daemon=True

@@ -58,7 +58,15 @@ class ObservedTest(VerdictApi):
         runs = list(cls.job.runs.filter(layout_key="D", state="valid").order_by("pk"))
         data = photograph(1200, 900)
         Mark.objects.create(
-            run=runs[0], kind="seen", tag="heat_felt", text="<b>behind the top</b>", at_s=90, x_mm=100, z_mm=200, picture=data
+            run=runs[0],
+            kind="seen",
+            tag="heat_felt",
+            text="<b>behind the top</b>",
+            at_s=90,
+            x_mm=100,
+            z_mm=200,
+            picture=data,
+            picture_type="image/jpeg",
         )
         Mark.objects.create(run=runs[0], kind="event", tag="panel_opened", at_s=120, until_s=180, drop=True)
         Mark.objects.create(run=runs[0], kind="alarm", tag="limit", at_s=121, text="no observation of a person")
@@ -82,11 +90,14 @@ class ObservedTest(VerdictApi):
         run = self.job.runs.filter(layout_key="D", state="valid").latest("pk")
         data = photograph(60, 40)
         for i in range(MOST_PICTURES + 3):
-            Mark.objects.create(run=run, kind="note", text=f"note {i}", at_s=i, picture=data)
+            Mark.objects.create(run=run, kind="note", text=f"note {i}", at_s=i, picture=data, picture_type="image/jpeg")
         made = self.freeze()
         raw = self.client.get(f"/api/verdicts/{made['id']}/record.json").json()
         self.assertEqual(sum(bool(o["picture"]) for o in raw["observations"]), MOST_PICTURES)
         self.assertEqual(len(raw["observations"]), MOST_PICTURES + 5)
+        self.assertEqual(sum(o["picture_elsewhere"] for o in raw["observations"]), 4)  # one of the dozen is the first test row's own
+        text = self.client.get(f"/api/verdicts/{made['id']}/report.html").content.decode()
+        self.assertEqual(text.count("its picture is with the run"), 4)
 
     def test_a_record_from_elsewhere_with_another_kind_of_picture_is_refused(self) -> None:
         made = self.freeze()

@@ -3,7 +3,7 @@
 from pydantic import BaseModel
 
 from desk.job.resolve import Resolver
-from desk.job.zones import points_in
+from desk.job.zones import channels_of, points_in
 from documents.job.models import JobDoc
 from engine.machine import Point
 from engine.plan.probes import advice
@@ -12,6 +12,7 @@ from engine.plan.probes import advice
 class ProbeAdvice(BaseModel):
     point: str
     words: str
+    channel: str  # by which its readings are called: by the number of its sensor where it has one
     zones: list[str] = []  # that it lies in
 
 
@@ -22,6 +23,7 @@ def hanging(doc: JobDoc, layout: str) -> list[ProbeAdvice]:
         ProbeAdvice(
             point=p.id,
             words=advice(machine, Point(p.at_mm.x, p.at_mm.y, p.at_mm.z)),
+            channel=channels_of(p)[-1],
             zones=[zone for zone, held in inside.items() if p.id in held],
         )
         for p in doc.points

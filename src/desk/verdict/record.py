@@ -63,6 +63,7 @@ class Observation(BaseModel):
     x_mm: float | None = None
     z_mm: float | None = None
     picture: Annotated[str, Field(max_length=MOST_PICTURE_TEXT, pattern=r"^(data:image/jpeg;base64,[A-Za-z0-9+/]+=*)?$")] = ""
+    picture_elsewhere: bool = False  # there is one, with the run and in the package
 
 
 class RecordDoc(BaseModel):

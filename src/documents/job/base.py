@@ -22,7 +22,7 @@ LEAST = 1e-6  # of any figure in its unit; what is nearer to nothing is a slip, 
 class Doc(BaseModel):
     """Base: unknown fields survive a round trip, numbers must be finite, and either 0 or large enough to mean something."""
 
-    model_config = ConfigDict(extra="allow", allow_inf_nan=False, defer_build=True)
+    model_config = ConfigDict(extra="allow", allow_inf_nan=False)
 
     @field_validator("*", mode="after")
     @classmethod

@@ -11,7 +11,7 @@ from engine.errors import ImpossibleInputError
 from engine.monotone import Monotone
 
 Floats = NDArray[np.float64]
-TABLE_POINTS = 17  # numerical: fine enough that a tangent between two differs by under 1 Pa
+TABLE_POINTS = 17  # numerical: of a curve that a sheet gives by ten points or fewer
 STALL_SHARE = 0.35  # of the free flow; left of it a sheet's curve dips and is not fitted
 
 

@@ -11,7 +11,7 @@ from engine.compiled import compiled
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
 MASS_TOLERANCE_M3S = 1e-9  # numerical
-MOST_STEPS = 60  # numerical: Newton takes 5 to 12
+MOST_STEPS = 60  # numerical
 
 
 @compiled

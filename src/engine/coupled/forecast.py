@@ -13,7 +13,7 @@ from engine.machine import AirCooler, Machine, PlacedFan, SealedCooler
 from engine.sound.levels import at_listener_dba, sum_levels_dba, through_panels_db
 from engine.units import M3H_PER_M3S
 
-VALID_WIDTH_MM = (80, 400)  # what the facts that the model was fitted to span
+VALID_WIDTH_MM = (80, 400)  # common practice, no source
 VALID_CPU_W = (20, 400)  # likewise
 HUNTING_GAIN = -1.0  # a loop of gain under -1 does not come to rest (control theory)
 EVEN_SHARE, EVEN_M3H = 0.04, 3.0  # common practice, no source: fans that differ by less are called even

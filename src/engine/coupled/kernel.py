@@ -22,8 +22,8 @@ from engine.units import KELVIN_OFFSET, M3H_PER_M3S
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
 
-MOST_ROUNDS = 300  # numerical: 20 to 60 are usual
-RISE_TOLERANCE_K = 0.01  # numerical, a fiftieth of what is told apart
+MOST_ROUNDS = 300  # numerical
+RISE_TOLERANCE_K = 0.01  # numerical
 SPEED_TOLERANCE = 0.0005  # share of full speed
 CLOSED_B = 1e14  # numerical: no air to speak of
 TURNING_M3S = 2e-3  # below this a link holds air of both its ends
@@ -187,13 +187,13 @@ def eliminate(m: Floats, x: Floats) -> None:
 
 @compiled
 def responses(pg: Program, g: Floats, fixed_w: Floats) -> Floats:
-    """Rises (nodes, 3) by the fixed heat, per watt of the processor, per watt of the card."""
+    """Rises (nodes, 3) by the fixed heat, per watt of the processor, per watt of the card; ``g`` is spent."""
     rhs = np.zeros((pg.n + 5, 3))
     rhs[:, 0] = fixed_w
     rhs[pg.n + 1, 1] = 1.0
     if pg.card >= 0:
         rhs[pg.n + 3, 2] = 1.0
-    eliminate(g.copy(), rhs)
+    eliminate(g, rhs)
     return rhs
 
 

@@ -22,7 +22,7 @@ FILTER_CODES = {"none": 0, "coarse": 1, "fine": 2}  # codes
 OVER_COOLER_SIZES, OFF_COOLER_SIZES = 0.5, 0.9  # M: a side fan this many sizes from a downdraft feeds its gap wholly, not at all
 NEAR_MESH = 0.5  # M: a mesh close before the blades, over a closed panel there
 BLOCK_NEAR_MM, BLOCK_FAR_MM = 30.0, 90.0  # M: a block this near a border of two spaces narrows it wholly, this far not at all
-LEAST_GAP_MM = 5.0  # under it blades and panel touch; common practice, no source
+LEAST_GAP_MM = 5.0  # M
 LANE_WIDE_MM, ONE_SPACE = 50.0, 300.0  # M: a lane this wide is a space of its own; mixing this much larger leaves none
 UNDER_CARD_MID_SHARE = 0.7  # M: of what a flat card draws in the mid column, the share from straight below it
 

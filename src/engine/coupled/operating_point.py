@@ -12,7 +12,7 @@ from engine import constants as k
 from engine.coupled import kernel, streams
 from engine.coupled.batch import Settled, Start, settle_variants
 from engine.coupled.links import Link, cooler_slot, fan_slots
-from engine.coupled.program import CARD_IN, COOLER, RADIATOR, Curves, Plan, Variants, variants
+from engine.coupled.program import CARD_IN, COOLER, RADIATOR, SPECIAL, Curves, Plan, Variants, variants
 from engine.coupled.spaces import Spaces
 from engine.machine import Machine, SealedCooler
 from engine.parameters import COUNT, DEFAULT, INDEX, SPREADS
@@ -20,7 +20,7 @@ from engine.parameters import COUNT, DEFAULT, INDEX, SPREADS
 Floats = NDArray[np.float64]
 LOADS = ("idle", "cpu", "card", "both", "own")
 COOLANT, FINS, CARD_CORE, CARD_COOLANT = "coolant", "fins", "card_core", "card_coolant"
-HALF_SIGMA = 0.5  # numerical: a sensitivity is taken over one sigma, half to each side
+HALF_SIGMA = 0.5  # numerical
 APART_K = 0.5  # two equilibria of one layout differ by more than this
 
 
@@ -122,6 +122,15 @@ class OperatingPoint:
         out = np.zeros(len(self.links))
         streams.carried_k(self.plan.program, self.flow_m3s, self.effectiveness, self.moved_m3s, self.node_rise_k, out)
         return out
+
+    @cached_property
+    def through_m3s(self) -> dict[str, float]:
+        """What passes through each space: half of what comes in and goes out."""
+        passing = np.zeros(self.plan.program.n + SPECIAL)
+        program = self.plan.program
+        np.add.at(passing, program.tail, np.abs(self.flow_m3s) / 2)
+        np.add.at(passing, program.head, np.abs(self.flow_m3s) / 2)
+        return {name: float(passing[self.plan.at[name]]) for name in self.spaces.ids}
 
     @property
     def cpu_above_k_w(self) -> float:

@@ -12,7 +12,7 @@ from engine.machine import FACES, AirCooler, Face, Machine, Mount, Point
 
 COLUMNS = ("front", "mid", "rear")
 SIDE = "side"
-REAR_COLUMN_MM = 95.0  # T: from the rear wall to the middle of a tower, with facts of the trade
+REAR_COLUMN_MM = 95.0  # M: the rear column is no deeper
 LEAST_SHARE = 0.003  # of an opening: less of it in a space is left out; so small that nothing jumps when it comes in
 LEAST_COLUMN_SHARE = 0.12  # numerical: no column thinner than a fan draws from
 LEAST_REAR_SHARE = 0.01  # under a board of no depth the rear column still has room

@@ -180,12 +180,6 @@ def flow_picture(point: OperatingPoint) -> FlowPicture:
     for name in spaces.ids:
         litres[at[name]] = spaces.volume_m3(name)
     age = transport.solve(none, litres)
-    through, section = np.zeros(pg.n + SPECIAL), {}
-    for i in range(len(q)):
-        through[pg.tail[i]] += abs(q[i]) / 2
-        through[pg.head[i]] += abs(q[i]) / 2
-    for name in spaces.ids:
-        section[name] = spaces.volume_m3(name) ** (2 / 3)
     ages = {s: float(age[at[s]]) for s in spaces.ids}
     main = [s for s in spaces.ids if not s.startswith("basement")]
     mean = sum(ages[s] * spaces.volume_m3(s) for s in main) / sum(spaces.volume_m3(s) for s in main)
@@ -193,7 +187,7 @@ def flow_picture(point: OperatingPoint) -> FlowPicture:
     return FlowPicture(
         ages,
         mean,
-        {s: float(through[at[s]]) / section[s] for s in spaces.ids},
+        {s: point.through_m3s[s] / spaces.volume_m3(s) ** (2 / 3) for s in spaces.ids},
         _own_share(transport, COOLER),
         _own_share(transport, CARD_IN) if point.machine.card_on_air else None,
         dead,

@@ -19,7 +19,7 @@ from engine.parameters import DEFAULT, INDEX
 
 Floats = NDArray[np.float64]
 Shape = Literal["step", "burst", "game", "gaps"]
-LONGEST_STEP_S = 5.0  # numerical: a tenth of the quickest part that is shown
+LONGEST_STEP_S = 5.0  # numerical
 HYSTERESIS_K = 2.0  # M: usual setting of a fan controller
 RAMP_S = 10.0  # M: a controller takes about this long through a fan's whole range
 SETTLED_K_PER_5_MIN = 0.2  # the trade calls a channel settled below this drift; common practice, no source

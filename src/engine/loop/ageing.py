@@ -7,7 +7,7 @@ from engine.machine import SealedCooler
 
 # Millilitres a year through one metre of one tube at 40 deg C: common practice, no source. Only their order is well known.
 RATE_ML_YEAR_M = {"fluoropolymer": 0.25, "epdm": 1.2, "pvc": 3.0, "silicone": 15.0}
-REFERENCE_C = 40.0  # at which makers state a loss, from memory
+REFERENCE_C = 40.0  # from memory
 DOUBLING_K = 12.0  # common practice, no source: permeation through a polymer doubles by about this much
 TUBES = 2  # of a sealed loop
 HORIZON_YEARS = 30.0  # beyond any use

@@ -11,7 +11,7 @@ import numpy as np
 from engine.runs.series import Floats
 
 SHORTEST_S, LONGEST_S = 40.0, 600.0  # of fans and pumps that hunt; common practice, no source
-LEAST_TURNS = 2.5  # fewer cannot be told from an approach (study)
+LEAST_TURNS = 2.5  # common practice, no source
 LEAST_SHARE = 0.35  # of what an approach leaves over
 LEAST_AMPLITUDE_K = 0.25  # half a degree from top to bottom is not worth saying
 LEAST_OF_STEP = 0.42  # of a sensor's step: what rounding alone looks like is smaller (1/pi of a step)

@@ -28,7 +28,7 @@ SLOW_S, SLOW_SHARE = (
     (0.6, 0.35, 0.15),
 )  # how large a stage may be beforehand: what takes twenty minutes is a small share
 AGAINST = 0.1  # stages that go against each other are seldom: what such a choice counts
-MOST_PARTS = 32  # numerical: the bound moves by under 0.01 K beyond
+MOST_PARTS = 32  # numerical
 CLEAR_K, SELDOM = 5.0, 0.05  # what has clearly warmed is seldom over its end: how much that counts against the other way
 SOONER = 0.4  # of the chance: what is shown as minutes to go is right most often so (study)
 FORGOTTEN = 1e-3  # a choice with less weight than this share of the best one's is left out
@@ -70,12 +70,8 @@ class Stages:
         """What the magnitude of what is left stays below at ``confidence``."""
         return self._within(self.way * self.left, np.hypot(self.left_error, further), confidence, one_sided=True)
 
-    def slope_k_min(self) -> float:
-        """At the last reading."""
-        return float(self.weights @ (self.sizes / self.taus_s).sum(axis=1)) * 60
-
     def seconds_until(self, left_k: float) -> float:
-        """When no more than ``left_k`` will be left: the median over all choices; 0 where it is so already."""
+        """When no more than ``left_k`` will be left: of all choices the quantile SOONER; 0 where it is so already."""
         course = np.abs(np.einsum("mk,mka->ma", self.sizes, np.exp(-AHEAD_S / self.taus_s[:, :, None])))
         over = course > left_k
         last = np.where(over.any(axis=1), len(AHEAD_S) - 1 - np.argmax(over[:, ::-1], axis=1), -1)

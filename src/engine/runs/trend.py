@@ -11,7 +11,7 @@ import numpy as np
 
 from engine.runs.series import Floats
 
-BLOCKS = 16  # numerical: neighbours no longer hang together in a tail
+BLOCKS = 16  # numerical; block means hang together less than readings (module)
 SIGNIFICANCE = 0.01  # one false trend in a hundred settled tails
 LEAST_BLOCKS = 8  # fewer have no rank test at one per cent
 MOST_EXACT = 33  # readings whose orders are counted

@@ -18,7 +18,7 @@ LEVEL_SOME = 0.02  # while some were run twice: one or two repeats, that may agr
 LEVEL = 0.067  # at two runs of each, where most campaigns end
 BETWEEN = 0.7  # of a round's own, until the next is whole
 SPENT, LEAST = 3.0, 0.003  # how fast it shrinks with the rounds, and what it never falls below
-_NODES = 48  # numerical: the tables to four digits
+_NODES = 48  # numerical; held against the library in the tests
 Pair = tuple[str, str]
 
 

@@ -12,7 +12,7 @@ from engine.verdict.candidate import Candidate
 
 RUN_SCATTER_PRIOR_K = 0.5  # one sigma where nobody knows better: of parts some 50 K over room, and never less than two thirds of it
 PRIOR_RISE_SHARE = 0.01  # builds scatter with what they scatter about
-LEAST_SHARE = 2 / 3  # of what many repeats show; chosen by the study of campaigns
+LEAST_SHARE = 2 / 3  # of the prior above; no source
 # Of a part at its limit: its clock scatters less than its power, which follows it with more than its square (likeness).
 PRIOR_SHARES = {"mhz": 0.0045}
 PRIOR_FREEDOM = 2.2  # what the prior is worth, in degrees: single runs hold 90 % at builds of 1 K and 93 % at 0.5 K (study)

@@ -1,5 +1,6 @@
 import { useProbeAdvice } from "@/shared/api/hooks";
 import type { ProtocolDoc } from "@/shared/api/live";
+import { pointChannels, pointChoices } from "@/shared/job/points";
 import { useJob } from "@/shared/job/store";
 import { useWorkbench } from "@/shared/job/workbench";
 import { Button, Select } from "@/shared/ui/bits";
@@ -85,13 +86,14 @@ export function Criteria({ own, set }: Part) {
   const limited = Object.keys(USUAL_LIMITS).filter((c) => c.endsWith("_c"));
   const rows = own.criteria ?? [];
   const put = (at: number, field: string, value: unknown) => set("criterion", (p) => assign(p.criteria?.[at], field, value));
-  const points = (document.points ?? []).map((p) => `air_${p.id}_c`);
+  const named = pointChannels(document);
+  const said = (channel: string) => named.get(channel) ?? channelWords(channel);
   const { layoutId } = useWorkbench();
   const advice = useProbeAdvice(document, layoutId);
   const inZone = new Map(
     (document.zones ?? []).map((z) => [
       `zone:${z.id}`,
-      (advice.data ?? []).filter((a) => a.zones?.includes(z.id)).map((a) => `air_${a.point}_c`),
+      (advice.data ?? []).filter((a) => a.zones?.includes(z.id)).map((a) => a.channel),
     ]),
   );
   const zones = (document.zones ?? [])
@@ -103,7 +105,7 @@ export function Criteria({ own, set }: Part) {
       <div className="mt-1 flex flex-col gap-2">
         {rows.map((c, i) => (
           <div key={c.channel} className="flex flex-wrap items-end gap-2">
-            <span className="w-24 pb-1">{channelWords(c.channel)}</span>
+            <span className="w-24 pb-1">{said(c.channel)}</span>
             <NumberField
               label="at most, K over room"
               {...within("protocols.*.criteria.*.most_k")}
@@ -145,7 +147,7 @@ export function Criteria({ own, set }: Part) {
           label="Another channel"
           value=""
           empty="choose"
-          choices={[...[...limited, ...points].map((c) => ({ value: c, words: channelWords(c) })), ...zones]}
+          choices={[...[...limited, ...pointChoices(document)].map((c) => ({ value: c, words: said(c) })), ...zones]}
           onChange={(chosen) =>
             set("criterion", (p) => {
               const there = new Set((p.criteria ?? []).map((c) => c.channel));

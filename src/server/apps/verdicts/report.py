@@ -14,7 +14,7 @@ from django.template.loader import render_to_string
 from desk.job.difference import SETTINGS
 from desk.verdict.drawing import MOST_DRAWINGS, cleaned
 from desk.verdict.measures import FigureOut
-from desk.verdict.record import Observation, RecordDoc
+from desk.verdict.record import MOST_OBSERVED, Observation, RecordDoc
 from desk.verdict.words import Quantity, kind_of, plain, quantity
 from desk.words.channels import channel_words
 from documents.errors import DocumentError
@@ -98,6 +98,7 @@ def _context(record: RecordDoc) -> dict[str, Any]:
         "protocols": [(p, [(HELD.get(h.what, h.what), h.value) for h in p.held]) for p in doc.protocols],
         "traits": sorted({t for r in record.runs if r.state == "valid" for t in r.traits}),
         "pictures": _pictures(record, names),
+        "most_observed": MOST_OBSERVED,
         "observed": [(o, _when(o), _where(o)) for o in record.observations],
         "sources": [SOURCES[k] for k in RESTS_ON],
     }
