@@ -42,3 +42,6 @@ class ZonesTest(BrowserCase):
         page.get_by_text("Acceptance: limits over room").click()
         page.get_by_label("Another channel").select_option(label="every probe in card intake")
         expect(page.get_by_text("Acceptance: limits over room (1)")).to_be_visible()
+        self.saved()
+        protocols = page.request.get(site).json()["document"]["protocols"]
+        self.assertEqual([c["channel"] for p in protocols for c in p.get("criteria", [])], ["air_7_c"])

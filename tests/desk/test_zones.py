@@ -1,15 +1,19 @@
 """Zones: the air forecast in them, the probes that hang in them, and what these read."""
 
+from dataclasses import replace
+
 from django.test import SimpleTestCase
 
 from desk.forecast.document import Oracle, Question
 from desk.job.resolve import Resolver
 from desk.job.zones import channels_of, points_in, usual_zones
+from desk.plan.hanging import hanging
 from desk.verdict.measures import FigureOut
 from desk.verdict.zones import zones_of
 from documents.errors import DocumentError
 from documents.job.models import JobDoc, ZoneDoc
 from documents.job.reader import check_job
+from engine.machine import AirCooler
 from engine.runs.budget import Budget
 from tests.machines import demo_raw
 
@@ -66,6 +70,22 @@ class UsualTest(SimpleTestCase):
                 self.assertTrue(0 <= z.from_mm.z < z.to_mm.z <= inner.height)
         self.assertEqual(len(check_job(demo_raw() | {"zones": [z.model_dump() for z in found]}).doc.zones), 4)
 
+    def test_a_tower_draws_from_behind_its_fan(self) -> None:
+        machine = Resolver(doc_with()).machine("A")
+        assert isinstance(machine.cooler, AirCooler)
+        rear, front, up = (
+            usual_zones(replace(machine, cooler=replace(machine.cooler, direction=way)))[0] for way in ("rear", "front", "up")
+        )
+        self.assertLess(rear.to_mm.x, machine.cpu_x_mm)
+        self.assertGreater(front.from_mm.x, machine.cpu_x_mm)
+        self.assertLess(up.to_mm.z, machine.cpu_z_mm)
+
+    def test_zones_lie_in_their_own_chamber(self) -> None:
+        machine = replace(Resolver(doc_with()).machine("A"), separate_card_chamber=True, card_side_mm=60.0)
+        zones = {z.id: (z.from_mm.y, z.to_mm.y) for z in usual_zones(machine)}
+        self.assertEqual(zones["card_intake"], (0, 60))
+        self.assertEqual({zones[k] for k in ("cpu_intake", "low_front", "rear_top")}, {(60, round(machine.width_mm))})
+
     def test_one_id_twice_is_refused(self) -> None:
         with self.assertRaises(DocumentError) as caught:
             check_job(demo_raw() | {"zones": [box("z", (0, 9), (0, 9))] * 2})
@@ -85,6 +105,10 @@ class MeasuredTest(SimpleTestCase):
         self.assertIsInstance(zone, ZoneDoc)
         self.assertEqual([p.id for p in points_in(self.doc, zone)], ["front", "other"])
         self.assertEqual(channels_of(self.doc.points[1]), ["air_other_c", "air_7_c"])
+
+    def test_a_numbered_probe_is_called_by_its_number(self) -> None:
+        found = {a.point: (a.channel, a.zones) for a in hanging(self.doc, "A")}
+        self.assertEqual(found, {"front": ("air_front_c", ["low"]), "other": ("air_7_c", ["low"]), "far": ("air_far_c", [])})
 
     def test_a_numbered_sensor_shows_in_its_zone(self) -> None:
         figures = [
