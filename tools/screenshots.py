@@ -23,7 +23,7 @@ SHOTS = (
     ("layouts-smoke", "layouts", "B", "[data-forecast=B]", "daybench", (1280, 800)),
     ("layouts-fit", "layouts", "D", "[data-forecast=D]", "daybench", (1280, 800)),
     ("layouts-loop", "layouts", "A", "[data-forecast=A]", "daybench", (1280, 800)),
-    ("layouts-leads", "layouts", "D", "[data-forecast=D]", "daybench", (1280, 800)),
+    ("layouts-find", "layouts", "A", "[data-forecast=A]", "daybench", (1280, 800)),
     ("plan", "plan", "A", "[data-sheet=run]", "daybench", (1280, 800)),
     ("bench-live", "bench", "D", "[data-live=coolant_c]", "nightbench", (1280, 800)),
     ("bench-clipboard", "bench", "D", "[data-live]", "daybench", (820, 1180)),
@@ -46,14 +46,14 @@ CLICKS = {
     "layouts-smoke": ("[aria-label^='air:']",),
     "layouts-fit": ("[aria-label^='build:']",),
     "layouts-loop": ("[aria-label^='build:']", "fieldset >> text=loop"),
-    "layouts-leads": ("[aria-label^='build:']", "fieldset >> text=leads"),
-    "layouts-night": ("[aria-label^='what next']",),
+    "layouts-find": ("text=find a better one",),
+    "layouts-night": ("[aria-label^='what next']", "fieldset >> text=changes"),
     "survey": ("text=Draw the case anew from three questions", "text=a tower"),
     "parts": ("[data-kind=coolers] summary",),
 }
 
 
-JOBS = {"verdict-effects": "Fog-signal desk", "layouts-loop": "Chart server", "layouts-leads": "Chart server"}
+JOBS = {"verdict-effects": "Fog-signal desk", "layouts-loop": "Chart server"}
 
 
 def shot(browser: Browser, base: str, job: int, entry: tuple[str, str, str | None, str, str, tuple[int, int]]) -> None:

@@ -14,6 +14,8 @@ MODULES = {
     "cli.asks": ("forecast", "findings", "explain", "air", "fit", "warm"),
     "cli.runs": ("analyse", "compare"),
     "cli.bench": ("simulate", "plan"),
+    "cli.learn": ("learn", "next"),
+    "cli.search": ("search",),
     "cli.live": ("push", "standin", "connect"),
     "cli.watch": ("watch",),
 }

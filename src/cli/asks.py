@@ -41,13 +41,24 @@ def _oracle(args: argparse.Namespace) -> Oracle:
 
 
 def forecast(args: argparse.Namespace) -> int:
-    """Prints the forecast document, or a short table without ``--json``."""
-    doc = _oracle(args).forecast_doc()
+    """Prints the forecast document, or a short table without ``--json``; with ``--learned`` as a package's runs have taught."""
+    doc = _as_learned(args) if args.learned else _oracle(args).forecast_doc()
     if args.json:
         print_json(doc)
     else:
         _table(doc)
     return EXIT_DONE if all(x.converged for x in doc.layouts) else EXIT_NOT_CONVERGED
+
+
+def _as_learned(args: argparse.Namespace) -> ForecastDoc:
+    from cli.learn import learning_of, read_package  # here: most forecasts are asked from sheets alone
+    from desk.learn.document import LearnedOracle
+
+    doc, question = _read(args)
+    learning = learning_of(read_package(args.learned))
+    if question.target_dba is not None or question.minutes is not None:
+        raise OventaError("a learned forecast is of settled layouts", "--learned", "Ask without --minutes and --target-dba.")
+    return LearnedOracle(learning.about(doc), question).forecast_doc()
 
 
 def _table(doc: ForecastDoc) -> None:
@@ -71,7 +82,7 @@ def findings(args: argparse.Namespace) -> int:
 
 def explain(args: argparse.Namespace) -> int:
     """Prints the account behind a figure of the first layout named, step by step."""
-    account = Insight(*_read(args)).account(args.figure)
+    account = Insight(_oracle(args)).account(args.figure)
     if args.json:
         print(json.dumps(asdict(account), indent=1, ensure_ascii=False))
         return EXIT_DONE
@@ -89,7 +100,7 @@ def explain(args: argparse.Namespace) -> int:
 
 def air(args: argparse.Namespace) -> int:
     """Prints age and own share of the air of the first layout named, and where smoke let out in a space goes."""
-    found = Insight(*_read(args)).air(args.space)
+    found = Insight(_oracle(args)).air(args.space)
     if args.json:
         print(json.dumps(asdict(found), indent=1, ensure_ascii=False))
         return EXIT_DONE
@@ -142,6 +153,7 @@ def add_commands(commands: Any) -> None:
     one.add_argument("--against", metavar="ID")
     one.add_argument("--minutes", type=float, metavar="M")
     one.add_argument("--every", type=float, default=60.0, metavar="S")
+    one.add_argument("--learned", metavar="PACKAGE.zip", help="as the runs of a package have taught")
     one.add_argument("--target-dba", type=float, metavar="L")
     one.set_defaults(run=forecast)
     two.set_defaults(run=findings)

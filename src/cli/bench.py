@@ -8,6 +8,7 @@ from pydantic import BaseModel
 
 from cli.output import EXIT_DONE, print_json, say
 from desk.job.resolve import Resolver
+from desk.plan.order import KINDS, OrderKind, ordered
 from desk.plan.runsheet import SheetLine, SheetWarning, planned_runs, run_sheet
 from documents.job.models import JobDoc
 from documents.job.planned import PlanDoc, from_template
@@ -60,13 +61,16 @@ def simulate_run(args: argparse.Namespace) -> int:
 
 
 class PlanOut(BaseModel):
-    """``exact``: whether the order is known to be the cheapest; it is the person's own here."""
+    """``exact``: whether no order takes less time; ``gap_min``: at most so much could still be saved."""
 
     format: Literal["oventa-plan"] = "oventa-plan"
     version: Literal[1] = 1
     order: list[str]
     minutes: float
     exact: bool
+    as_listed_minutes: float
+    kind: OrderKind
+    gap_min: float = 0.0
     lines: list[SheetLine]
     warnings: list[SheetWarning]
 
@@ -82,11 +86,26 @@ def plan(args: argparse.Namespace) -> int:
         runs = planned_runs(names, protocol, names[0], 1)
         known = [*doc.protocols, *([] if doc.protocols else [protocol])]
         doc = doc.model_copy(update={"protocols": known, "plan": PlanDoc(protocol=protocol.id, control=names[0], runs=runs)})
-    sheet = run_sheet(doc)
-    order = [x.layout or "" for x in sheet.lines if x.kind == "run"]
+    listed = doc.plan
+    if listed is None:
+        raise OventaError("nothing is planned", args.job, "Choose which layouts to run.")
+    found, runs = ordered(doc, listed, args.order, args.seed)
+    as_listed = ordered(doc, listed, "listed")[0].minutes
+    sheet = run_sheet(doc.model_copy(update={"plan": listed.model_copy(update={"runs": runs})}))
     if args.json:
-        print_json(PlanOut(order=order, minutes=sheet.minutes, exact=False, lines=sheet.lines, warnings=sheet.warnings))
+        out = PlanOut(
+            kind=found.kind,
+            order=found.order,
+            exact=found.exact,
+            gap_min=found.gap_min,
+            minutes=sheet.minutes,
+            as_listed_minutes=as_listed,
+            lines=sheet.lines,
+            warnings=sheet.warnings,
+        )
+        print_json(out)
         return EXIT_DONE
+    say(f"{' '.join(found.order)}: {found.minutes:.0f} min; as listed {as_listed:.0f} min")
     for line in sheet.lines:
         print(f"{line.at_min:6.0f} min  {line.minutes:4.0f} min  {line.kind:<8}{line.layout or '':<4}{'; '.join(line.words)}")
     for warning in sheet.warnings:
@@ -109,5 +128,7 @@ def add_commands(commands: Any) -> None:
     one.set_defaults(run=simulate_run)
     two = commands.add_parser("plan", help="what is run, rebuilt and waited for, with minutes")
     two.add_argument("job", metavar="JOB.json")
+    two.add_argument("--order", choices=KINDS, default="listed", help="least: the least time between runs, proved up to a dozen layouts")
+    two.add_argument("--seed", type=int, default=1, metavar="N", help="of a shuffled order")
     two.add_argument("--json", action="store_true")
     two.set_defaults(run=plan)

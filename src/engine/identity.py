@@ -16,6 +16,6 @@ class Identity:
         return self.number
 
 
-PRODUCT = "0.7.0"
-ENGINE = Identity("1.2.6", "5293791fed2b575e177ed904079a1b381fd0fe50b0a3e1bfd641b19c2c9ea373")
-METHOD = Identity("6.3.7", "3370df6160fcf9d6487f737ec7a5fbbe5a7ab103ce160246d5bab87f01214f38")
+PRODUCT = "0.8.0"
+ENGINE = Identity("1.3.7", "a092febb097e0971964facebd17e19505e7958952b3e85a2f64af251ec324f07")
+METHOD = Identity("6.3.9", "d295c7a38df237868781fad1322a071eca238b647819c9deadaec99f9c3cdb2b")

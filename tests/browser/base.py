@@ -16,11 +16,11 @@ FLAGS = ["--no-sandbox", "--disable-gpu", "--disable-background-networking", "--
 
 
 VIEWS = {
-    "heat, sound": ("settled", "over time", "speeds"),
+    "heat, sound": ("settled", "over time", "speeds", "learned"),
     "air": ("smoke",),
     "build": ("fit", "leads", "loop"),
     "as found": ("as found",),
-    "what next": ("changes", "later"),
+    "what next": ("find", "changes", "later"),
 }
 
 
@@ -83,10 +83,10 @@ class BrowserCase(StaticLiveServerTestCase):
     def open(self, path: str) -> None:
         self.page.goto(f"{self.live_server_url}{path}")
 
-    def open_demo(self, station: str = "layouts", layout: str | None = None) -> None:
-        """The demo job at a station, with a layout chosen where one is named."""
+    def open_demo(self, station: str = "layouts", layout: str | None = None, by: str = "sheets") -> None:
+        """The demo job at a station, with a layout chosen where one is named; forecasts from sheets alone, or as its runs have taught."""
         job = Job.objects.get(name="Watch-room plotter")
-        self.open(f"/jobs/{job.pk}/{station}")
+        self.open(f"/jobs/{job.pk}/{station}" + ("?by=sheets" if by == "sheets" else ""))
         if layout:
             self.tag(layout).click()
         if station == "layouts":

@@ -50,6 +50,8 @@ class WordsAndTrayTest(BrowserCase):
         job = Job.objects.get(name="Watch-room plotter")
         self.assertEqual(job.layouts.count(), before + 1)
         self.assertTrue(adapters.document(job)["layouts"][-1]["parent"])
+        self.view("settled")  # it stands on its own, and is forecast
+        expect(self.page.locator(f'[data-forecast="{adapters.document(job)["layouts"][-1]["id"]}"]')).to_be_visible()
 
     def test_a_stopped_fan_is_told_in_words(self) -> None:
         self.open_demo("layouts")

@@ -8,7 +8,9 @@ from django.test import SimpleTestCase
 from pydantic import BaseModel
 
 from desk.plan.generate import Design, FactorKind
+from desk.plan.order import OrderKind
 from desk.plan.runsheet import Order
+from desk.search.question import SearchQuestion
 from desk.words import bench, cautions, channels, choices, verdict
 from desk.words.parts import PARTS
 from desk.words.ranges import WITHIN
@@ -17,6 +19,7 @@ from documents.job.models import PART_KINDS, JobDoc
 from documents.job.planned import PlanDoc
 from engine.plan.protocol import CAUTIONS as TICKED
 from engine.plan.protocol import USUAL_LIMITS, Load, Statistic
+from engine.plan.rebuild import MINUTES
 from engine.verdict.choose import PROFILES, WORDS
 from instruments.collect import SOURCES, InstrumentKind
 from tests.machines import ROOT
@@ -58,8 +61,15 @@ class WordsTest(SimpleTestCase):
         self.assertEqual(set(verdict.MATTERS), set(next(iter(PROFILES.values()))))
         self.assertEqual(set(choices.DESIGNS), set(get_args(Design)))
         self.assertEqual(set(choices.ORDERS), set(get_args(Order)))
+        self.assertEqual(set(choices.SHEET_ORDERS), set(get_args(OrderKind)))
+        self.assertEqual(set(choices.REBUILD_KINDS), set(MINUTES))
         self.assertEqual(set(choices.FACTORS), set(get_args(FactorKind)))
         self.assertLessEqual(set(USUAL_LIMITS) - {"air_rear_c"}, set(channels.CHANNELS))
+
+    def test_a_search_is_asked_what_it_takes_for_usual(self) -> None:
+        usual, said = SearchQuestion().model_dump(), choices.USUAL["find"]
+        assert isinstance(said, dict)
+        self.assertEqual(said, {name: usual[name] for name in said})
 
     def test_a_channel_that_nobody_foresaw_is_told_without_its_unit(self) -> None:
         said = {"cpu_core_3_c": "core 3", "air_rear_c": "air at rear", "fan_f1_rpm": "fan f1", "drive_two_c": "drive two", "lux": "lux"}

@@ -85,7 +85,7 @@ class SinglesTest(SimpleTestCase):
 
 class MishapTest(SimpleTestCase):
     def test_a_stopped_fan_in_words_and_figures(self) -> None:
-        insight = Insight(check_job(demo_raw()).doc, Question(layouts=["A"]))
+        insight = Insight(Oracle(check_job(demo_raw()).doc, Question(layouts=["A"])))
         asked = TimeQuestion(minutes=90, events=[EventIn(minutes=45, kind="fan_stops", mount="r1")])
         told = insight.time(asked).mishap
         assert told
@@ -101,10 +101,10 @@ class MishapTest(SimpleTestCase):
         raw = demo_raw()
         raw["parts"]["cpus"][0]["tj_max_c"] = 78
         asked = TimeQuestion(minutes=90, events=[EventIn(minutes=45, kind="room_warms", amount=25)])
-        told = Insight(check_job(raw).doc, Question(layouts=["A"])).time(asked).mishap
+        told = Insight(Oracle(check_job(raw).doc, Question(layouts=["A"]))).time(asked).mishap
         assert told and told.limit_minutes is not None
         self.assertEqual(told.limited, "the processor")
         self.assertTrue(0 < told.limit_minutes < 45)
 
     def test_without_a_mishap_there_is_none(self) -> None:
-        self.assertIsNone(Insight(check_job(demo_raw()).doc, Question(layouts=["A"])).time(TimeQuestion(minutes=30)).mishap)
+        self.assertIsNone(Insight(Oracle(check_job(demo_raw()).doc, Question(layouts=["A"]))).time(TimeQuestion(minutes=30)).mishap)

@@ -12,6 +12,7 @@ from django.test import TestCase
 from server.api.door import JOB_OF, OF_NO_JOB
 from server.apps.bench.models import Mark, Run
 from server.apps.jobs.models import Job
+from server.apps.tasks.models import Task
 from server.apps.verdicts.models import Verdict
 from tests.demo_rows import load_demo
 
@@ -91,7 +92,8 @@ class EveryRouteTest(TestCase):
         run = Run.objects.filter(rows__gt=0)[0]
         mark = Mark.objects.create(run=run, at_s=10, kind="note", text="here")
         verdict = Verdict.objects.create(job=run.job, layout_key="A", reason="so", margin_k=1.5)
-        there = {"job_id": run.job_id, "run_id": run.pk, "mark_id": mark.pk, "verdict_id": verdict.pk, "index": 0}
+        task = Task.objects.create(job=run.job, kind="search")
+        there = {"job_id": run.job_id, "run_id": run.pk, "mark_id": mark.pk, "verdict_id": verdict.pk, "task_id": task.pk, "index": 0}
         named = {name for path in DESCRIPTION["paths"] for name in re.findall(r"{([a-z_]+)}", path)}
         self.assertEqual(named - set(JOB_OF) - OF_NO_JOB, set(), "a path names something that the door does not know")
         tried = 0

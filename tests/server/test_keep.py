@@ -226,7 +226,14 @@ class StartTest(KeepCase):
     def test_a_copy_is_made_before_every_migration(self) -> None:
         with closing(sqlite3.connect(self.file, isolation_level=None)) as db:  # as an older version left it
             db.execute("DELETE FROM django_migrations WHERE app = 'bench' AND name >= '0004'")
-            for table, column in (("run", "made_with"), ("run", "edits"), ("run", "made_at"), ("run", "stood_still"), ("bench", "suite")):
+            for table, column in (
+                ("run", "made_with"),
+                ("run", "drawn"),
+                ("run", "edits"),
+                ("run", "made_at"),
+                ("run", "stood_still"),
+                ("bench", "suite"),
+            ):
                 db.execute(f"ALTER TABLE bench_{table} DROP COLUMN {column}")
         done = self.run_keep("prepare", self.data)
         self.assertEqual(done.returncode, 0, done.stderr)

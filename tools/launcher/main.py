@@ -16,11 +16,12 @@ USAGE = """Oventa, the bench partner for case cooling.
   ./oventa test       all checks and tests [PATH...] [--quick]
   ./oventa bench      how fast it is here [--json] [--all] [--soak [--minutes M]] [--busy]
   ./oventa study      thousands of random cases through the engine; writes docs/evidence.md [--cases N] [--seed N] [--settle N] [--kills N]
-  ./oventa forecast JOB.json [--layout ID] [--load L] [--room C] [--against ID] [--minutes M] [--json]
+  ./oventa forecast JOB.json [--layout ID] [--load L] [--room C] [--against ID] [--minutes M] [--learned PACKAGE.zip] [--json]
   ./oventa findings JOB.json [--layout ID] [--json]
   ./oventa explain JOB.json [--layout ID] [--figure cpu|card|coolant|rear|sound|balance] [--json]
   ./oventa fit JOB.json [--layout ID] [--json]
   ./oventa air JOB.json [--layout ID] [--space up_front] [--json]
+  ./oventa learn PACKAGE.zip [--load L] [--json]
   ./oventa analyse RUN.csv [--window S] [--protocol FILE] [--json]
   ./oventa simulate JOB.json [--layout ID] [--minutes M] [--seed N] [--fault KIND[:OF]@MIN] [--difficult] [-o RUN.csv]
   ./oventa plan JOB.json [--json]
@@ -36,7 +37,7 @@ OWN = {
     "serve": "The same without demo data.",
     "test": "All checks and tests; with paths, those tests alone and only the set-up that they need.",
 }
-WITH_ENGINE = ("forecast", "findings", "explain", "air", "simulate", "standin")
+WITH_ENGINE = ("forecast", "findings", "explain", "air", "simulate", "standin", "learn", "next", "search")
 WITHOUT_ENGINE = ("fit", "analyse", "compare", "push", "connect", "plan", "watch")
 
 

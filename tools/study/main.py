@@ -20,7 +20,7 @@ from engine.machine import Machine
 ROOT = Path(__file__).resolve().parents[2]
 sys.path.insert(0, str(ROOT / "tools"))
 
-from study import campaigns, continuity, settle, verdicts  # noqa: E402
+from study import campaigns, continuity, learning, next_runs, settle, verdicts  # noqa: E402
 from study.cases import complete, random_document  # noqa: E402  (the folder of tools is no package of the product)
 
 MASS_LIMIT, HEAT_LIMIT = 1e-3, 5e-3
@@ -64,6 +64,8 @@ def main() -> int:
     parser.add_argument("--campaigns", type=int, metavar="N", help="N campaigns of known truth per row, by another generator, instead")
     parser.add_argument("--steps", type=int, metavar="N", help="every figure of N random cases changed by 1 % instead")
     parser.add_argument("--kills", type=int, metavar="N", help="a server killed N times in the middle of its work instead")
+    parser.add_argument("--next", type=int, metavar="N", help="N campaigns led run by run, against other ways, instead")
+    parser.add_argument("--learn", type=int, metavar="N", help="N made-up truths of each demo case, learned from three layouts, instead")
     args = parser.parse_args()
     if args.kills:
         from bench import kills  # needs more than the other studies
@@ -78,6 +80,10 @@ def main() -> int:
         return 1 if wrong_cases else 0
     if args.settle:
         return settle.main(args.settle, args.seed)
+    if args.next:
+        return next_runs.main(args.next, args.seed)
+    if args.learn:
+        return learning.main(args.learn, args.seed)
     if args.campaigns:
         return campaigns.main(args.campaigns, args.seed)
     if args.verdicts:

@@ -17,6 +17,7 @@ from documents.errors import DocumentError, Fault
 from documents.job.models import JobDoc
 from engine.caveats import Caveat
 from engine.coupled.bands import least_apart_k
+from engine.coupled.explain import Account, account
 from engine.coupled.forecast import Differences, Forecast, at_target_level, differences, forecast
 from engine.coupled.operating_point import LOADS, OperatingPoint, loaded, operating_point
 from engine.coupled.transient import warm_up
@@ -51,6 +52,7 @@ class ForecastDoc(BaseModel):
     engine: str = ENGINE.number
     load: Load
     least_apart_k: float = least_apart_k()  # differences up to this are not told apart
+    learned: int | None = None  # how many runs the figures were learned from; None: from sheets alone
     defaults_used: list[str]
     layouts: list[LayoutForecast]
 
@@ -166,6 +168,21 @@ class Oracle:
             self._forecasts[layout_id] = forecast(self.point(layout_id))
         return self._forecasts[layout_id]
 
+    @property
+    def taught_by(self) -> int:
+        """How many runs the figures rest on beside the parts' sheets."""
+        return 0
+
+    def given_up_w(self, layout_id: str) -> tuple[float, float]:
+        """Power that processor and card of a layout give up at their limits, in W."""
+        told, machine = self.forecast(layout_id), self.machine(layout_id)
+        card = machine.card.power_w - told.card.power_w if machine.card and told.card else 0.0
+        return machine.cpu.power_w - told.cpu.power_w, card
+
+    def account(self, layout_id: str, figure: str) -> Account:
+        """The account behind one of a layout's figures. Raises ImpossibleInputError for one it does not have."""
+        return account(self.point(layout_id), figure)
+
     def _layout_forecast(self, layout_id: str) -> LayoutForecast:
         q, plain = self.question, self.forecast(layout_id)
         against = differences(self.point(layout_id), self.point(q.against)) if q.against else None
@@ -201,7 +218,7 @@ class Oracle:
         return ForecastDoc(load=self.question.load, defaults_used=self.resolver.defaults_used, layouts=layouts)
 
     def findings_doc(self) -> FindingsDoc:
-        hanging = {x: tuple(Found.plain(f) for f in found(self._about(x), ("case",))) for x in self.layout_ids}
+        hanging = {x: tuple(Found.plain(f) for f in found(self.about(x), ("case",))) for x in self.layout_ids}
         if any(hanging.values()):
             return FindingsDoc(layouts=[LayoutFindings(x, own) for x, own in hanging.items()])
         return FindingsDoc(layouts=[LayoutFindings(x, self._offered(x)) for x in self.layout_ids])
@@ -217,10 +234,10 @@ class Oracle:
 
     def plain_findings(self, layout_id: str) -> tuple[Finding, ...]:
         """What does not fit first, then the rules' findings; errors before all, what the person accepts last."""
-        own = [self._weighed(layout_id, f) for f in found(self._about(layout_id))]
+        own = [self._weighed(layout_id, f) for f in found(self.about(layout_id))]
         return tuple(sorted(own, key=lambda f: (f.accepted is not None, GRAVEST_FIRST.index(f.severity))))
 
-    def _about(self, layout_id: str) -> About:
+    def about(self, layout_id: str) -> About:
         return About(self.resolver, layout_id, lambda: (self.point(layout_id), self.forecast(layout_id)))
 
     def _weighed(self, layout_id: str, finding: Finding) -> Finding:

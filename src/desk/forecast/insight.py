@@ -6,9 +6,8 @@ from typing import Annotated, Literal
 
 from pydantic import BaseModel, Field
 
-from desk.forecast.document import Oracle, PointMemory, Question
-from documents.job.models import JobDoc
-from engine.coupled.explain import Account, account
+from desk.forecast.document import Oracle
+from engine.coupled.explain import Account
 from engine.coupled.operating_point import OperatingPoint
 from engine.coupled.quiet import QuietSpeeds, groups_by_face, quiet_speeds
 from engine.coupled.system_line import FanAtWork, fan_at_work, other_fan
@@ -107,18 +106,18 @@ class QuietAnswer:
 
 
 class Insight:
-    """Deeper questions about one layout of a document."""
+    """Deeper questions about one layout, the first that is asked about. What is not settled is answered by the parts' sheets."""
 
-    def __init__(self, doc: JobDoc, question: Question, memory: PointMemory | None = None) -> None:
-        self._oracle = Oracle(doc, question, memory)
-        self._layout = self._oracle.layout_ids[0]
+    def __init__(self, oracle: Oracle) -> None:
+        self._oracle = oracle
+        self._layout = oracle.layout_ids[0]
 
     @property
     def point(self) -> OperatingPoint:
         return self._oracle.point(self._layout)
 
     def account(self, figure: str) -> Account:
-        return account(self.point, figure)
+        return self._oracle.account(self._layout, figure)
 
     def time(self, q: TimeQuestion) -> TimeAnswer:
         machine = self._oracle.machine(self._layout)

@@ -128,8 +128,7 @@ def ranking(oracle: Oracle) -> list[Ranked]:
     for layout in oracle.resolver.doc.layouts:
         if layout.id not in oracle.layout_ids:
             continue
-        lost_w = given_up_w(oracle.point(layout.id))
-        rows.append(candidate(layout, oracle.forecast(layout.id), lost_w, total_cost(oracle, layout)))
+        rows.append(candidate(layout, oracle.forecast(layout.id), oracle.given_up_w(layout.id), total_cost(oracle, layout)))
     return ranked(rows, oracle.resolver.doc.priorities)
 
 

@@ -7,11 +7,11 @@ from typing import Literal
 
 from desk.forecast.document import Oracle
 from desk.job.difference import changes
-from desk.job.edits import edited, with_layout
+from desk.job.edits import WrittenLayout, edited, with_layout, written
 from desk.together.wiring import free_mounts
 from documents.job.models import FanPlaceDoc, LayoutDoc, PanelStateDoc
 from engine.coupled.bands import least_apart_k
-from engine.coupled.compare import WATT_WORTH_K, change_k, given_up_w
+from engine.coupled.compare import WATT_WORTH_K, change_k, given_up_w, told_change_k
 from engine.coupled.forecast import forecast
 from engine.coupled.operating_point import OperatingPoint, operating_point
 from engine.errors import OventaError
@@ -54,7 +54,7 @@ class Single:
     cpu_k: float
     card_k: float | None
     sound_db: float
-    layout: LayoutDoc
+    layout: WrittenLayout
 
 
 @dataclass(frozen=True)
@@ -66,11 +66,12 @@ class WorthAnswer:
     pays_k: float
     singles: tuple[Single, ...]
     least_apart_k: float
+    taught_by: int  # runs that the single changes rest on; the ladder is by the parts' sheets
 
 
 def worth(oracle: Oracle, layout_id: str) -> WorthAnswer:
     machine = oracle.machine(layout_id)
-    rungs, bare = _ladder(machine)
+    rungs, bare = ladder(machine)
     return WorthAnswer(
         bare.cpu_rise_k,
         bare.card_rise_k,
@@ -79,6 +80,7 @@ def worth(oracle: Oracle, layout_id: str) -> WorthAnswer:
         PAYS_K,
         tuple(_singles(oracle, layout_id, oracle.point(layout_id))),
         least_apart_k(),
+        oracle.taught_by,
     )
 
 
@@ -92,7 +94,7 @@ def _strain(p: OperatingPoint) -> float:
     return max(cpu, card) + 0.1 * min(cpu, card)
 
 
-def _ladder(machine: Machine) -> tuple[tuple[FanRung, ...], OperatingPoint]:
+def ladder(machine: Machine) -> tuple[tuple[FanRung, ...], OperatingPoint]:
     """The layout's turning fans from the most useful to the least: found by taking the least useful out, again and again."""
     standing = [f for f in machine.fans if f.running]
     rest = [f for f in machine.fans if not f.running]
@@ -133,18 +135,17 @@ def _ladder(machine: Machine) -> tuple[tuple[FanRung, ...], OperatingPoint]:
 
 def _singles(oracle: Oracle, layout_id: str, now: OperatingPoint) -> list[Single]:
     layout, doc = oracle.resolver.layout(layout_id), oracle.resolver.doc
-    level = oracle.forecast(layout_id).sound.level_dba
+    before = oracle.forecast(layout_id)
     found = []
     for words, other, cost in _candidates(oracle, layout, now):
         try:
-            after = oracle.beside(with_layout(doc, other))
-            point = after.point(layout_id)
-            cpu, card = change_k(now, point)
-            sound = after.forecast(layout_id).sound.level_dba - level
+            after = oracle.beside(with_layout(doc, other)).forecast(layout_id)
+            cpu, card = told_change_k(before, after)
+            sound = after.sound.level_dba - before.sound.level_dba
         except OventaError:
             continue  # what cannot be forecast is not proposed
         by_hand = changes(doc, layout, other)
-        minutes = minutes_of(by_hand)
+        minutes = minutes_of(by_hand, doc.practice.minutes)
         closed = all(c.kind in WITHOUT_OPENING for c in by_hand)
         asks: Literal["free", "work", "money"] = "money" if cost is None or cost > 0 else "free" if closed else "work"
         found.append(Single(words, asks, minutes, cost, cpu, card, sound, other))
@@ -177,7 +178,7 @@ def _candidates(oracle: Oracle, layout: LayoutDoc, now: OperatingPoint) -> Itera
         state = layout.panels.get(panel.face)
         if state is None or state.state != "removed":
             off = layout.model_copy(update={"panels": layout.panels | {panel.face: PanelStateDoc(state="removed")}})
-            yield f"The {panel.face} panel off", _written(off), 0.0
+            yield f"The {panel.face} panel off", written(off), 0.0
     yield from _more_fans(oracle, layout)
 
 
@@ -189,9 +190,4 @@ def _more_fans(oracle: Oracle, layout: LayoutDoc) -> Iterator[tuple[str, LayoutD
         fan = spare or fits[0][0]
         place = FanPlaceDoc(mount=mount.id, fan=fan.id, direction=mount.usual_way, speed_pct=80)
         words = f"Put a {fan.name or fan.id} at {mount.id.upper()}, blowing {'out' if mount.usual_way == 'exhaust' else 'in'}"
-        yield words, _written(layout.model_copy(update={"fans": [*layout.fans, place]})), 0.0 if spare else fan.price
-
-
-def _written(layout: LayoutDoc) -> LayoutDoc:
-    """The layout read anew from what it writes, so that what is set counts as set."""
-    return LayoutDoc.model_validate(layout.model_dump(mode="json", exclude_unset=True))
+        yield words, written(layout.model_copy(update={"fans": [*layout.fans, place]})), 0.0 if spare else fan.price

@@ -2,7 +2,7 @@
 
 import hashlib
 import json
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from typing import Any
 
 from desk.job.resolve import Resolver
@@ -25,6 +25,14 @@ def made_with(doc: JobDoc, layout_id: str) -> dict[str, str]:
     return found | {"layout": _setting_digest(layout), "parts": _parts_digest(doc, layout)}
 
 
+AS_RUN = "{}-as-run"  # of a layout that was redrawn after its runs
+
+
+def as_drawn(doc: JobDoc, layout_id: str) -> dict[str, Any]:
+    """A layout as the document draws it, kept with each run of it: what is changed in it later was not what ran."""
+    return Resolver(doc).layout(layout_id).model_dump(mode="json", exclude_unset=True, exclude=_NOT_AIR - {"id", "name"})
+
+
 def changed_since(then: Mapping[str, str], now: Mapping[str, str]) -> list[str]:
     """What is another now than when a run was made, in words; empty where nothing is known of then."""
     named = [f"{what}: {then[what]}, now {now.get(what, 'none')}" for what in then if what not in _DIGESTS and then[what] != now.get(what)]
@@ -33,6 +41,11 @@ def changed_since(then: Mapping[str, str], now: Mapping[str, str]) -> list[str]:
         if not found and then.get(what) is not None and then[what] != now.get(what):
             found.append(words)
     return found
+
+
+def only_redrawn(changes: Sequence[str]) -> bool:
+    """Whether nothing but the layout's own setting is another: its parts are what they were."""
+    return list(changes) == [_DIGESTS["layout"]]
 
 
 _DIGESTS = {"layout": "how it is set up", "parts": "figures of its parts"}

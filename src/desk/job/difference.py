@@ -54,7 +54,10 @@ def _fans(doc: JobDoc, before: LayoutDoc, after: LayoutDoc) -> list[Change]:
         if twin:
             gone.remove(place)
             come.remove(twin)
-            moves[sizes.get(place.fan, 0), _where(place, faces), _where(twin, faces)] += 1
+            start, end = (_where(p, faces) for p in (place, twin))
+            if start == end:
+                start, end = place.mount.upper(), twin.mount.upper()  # along one face the mounts tell where
+            moves[sizes.get(place.fan, 0), start, end] += 1
     for (size, start, end), count in moves.items():
         what = f"{count} × {size:.0f} from {start} to {end}"
         found.append(Change("move", f"moved {what}", count, f"move {what}"))

@@ -3,7 +3,9 @@
 import math
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
-from typing import Any
+from typing import Annotated, Any
+
+from pydantic import WrapSerializer
 
 from documents.job.models import JobDoc, LayoutDoc
 from engine.findings.finding import Fix
@@ -32,6 +34,19 @@ def edited(layout: LayoutDoc, fix: Fix, speeds_pct: Mapping[Place, float]) -> Ed
 def with_layout(doc: JobDoc, layout: LayoutDoc) -> JobDoc:
     """The document with one of its layouts in another state."""
     return doc.model_copy(update={"layouts": [layout if x.id == layout.id else x for x in doc.layouts]})
+
+
+def _as_documents_write_it(layout: LayoutDoc, _usual: Any) -> dict[str, Any]:
+    return layout.model_dump(mode="json", exclude_unset=True)
+
+
+# In an answer, a layout to be put into a document: what is not set stays out, since one that says its card is null has none.
+WrittenLayout = Annotated[LayoutDoc, WrapSerializer(_as_documents_write_it)]
+
+
+def written(layout: LayoutDoc) -> LayoutDoc:
+    """Read anew from what it writes, so that what is set counts as set."""
+    return LayoutDoc.model_validate(layout.model_dump(mode="json", exclude_unset=True))
 
 
 def _at(raw: Raw, fix: Fix) -> list[Raw]:

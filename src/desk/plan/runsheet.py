@@ -94,7 +94,16 @@ def _lines(doc: JobDoc, before: LayoutDoc | None, own: LayoutDoc, run: PlannedRu
     found = []
     if before is not None and before.id != own.id:
         work = changes(doc, before, own)
-        found.append(SheetLine(kind="rebuild", minutes=minutes_of(work), at_min=0, words=[c.to_do for c in work], layout=own.id, done=done))
+        found.append(
+            SheetLine(
+                kind="rebuild",
+                minutes=minutes_of(work, doc.practice.minutes),
+                at_min=0,
+                words=[c.to_do for c in work],
+                layout=own.id,
+                done=done,
+            )
+        )
     cool = 0.0 if before is None or protocol.cool_down_k is None else COOL_DOWN_MIN
     cool = max(cool - (found[0].minutes if found else 0.0), 0.0)  # it cools while hands are at work
     if cool:
@@ -107,6 +116,16 @@ def _lines(doc: JobDoc, before: LayoutDoc | None, own: LayoutDoc, run: PlannedRu
     words = [LOAD_WORDS[run.load], protocol.name or protocol.id, *([role] if role else [])]
     minutes = SETUP_MIN + protocol.minutes
     return [*found, SheetLine(kind="run", minutes=minutes, at_min=0, words=words, run=run.id, layout=own.id, done=done)]
+
+
+def transition_minutes(doc: JobDoc, before: str, after: str, protocol: ProtocolDoc | None) -> float:
+    """From the end of one layout's run to the start of another's: hands at work, cooling down meanwhile, air out of a new loop."""
+    resolver = Resolver(doc)
+    one, two = resolver.layout(before), resolver.layout(after)
+    work = minutes_of(changes(doc, one, two), doc.practice.minutes) if before != after else 0.0
+    cool = COOL_DOWN_MIN if protocol is not None and protocol.cool_down_k is not None else 0.0
+    purge = protocol.purge_minutes if protocol is not None and _new_loop(doc, one, two) else 0.0
+    return max(work, cool) + purge
 
 
 def _new_loop(doc: JobDoc, before: LayoutDoc | None, own: LayoutDoc) -> bool:
@@ -213,4 +232,4 @@ class Rebuild(BaseModel):
 def rebuild(doc: JobDoc, before: str, after: str) -> Rebuild:
     resolver = Resolver(doc)
     done = changes(doc, resolver.layout(before), resolver.layout(after))
-    return Rebuild(lines=[c.words for c in done], minutes=minutes_of(done))
+    return Rebuild(lines=[c.words for c in done], minutes=minutes_of(done, doc.practice.minutes))

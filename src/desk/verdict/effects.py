@@ -169,7 +169,7 @@ def _price(s: Study, start: str, end: str, channel: str) -> Price | None:
     difference, expanded, word = measured
     noise = between(s.pairs, start, end, SOUND)
     cost = s.facts[end].cost - s.facts[start].cost
-    minutes = minutes_of(s.differ[start, end])
+    minutes = minutes_of(s.differ[start, end], s.doc.practice.minutes)
     return price(start, end, channel, (-difference, expanded, word), cost, noise[0] if noise else None, minutes, s.margin_k)
 
 

@@ -58,7 +58,7 @@ def facts_of(oracle: Oracle, layout: LayoutDoc, reference: LayoutDoc) -> LayoutF
         layout=layout.id,
         name=layout.name,
         cost=total_cost(oracle, layout) - total_cost(oracle, reference),
-        labour_min=layout.labour_min if layout.labour_min is not None else minutes_of(done),
+        labour_min=layout.labour_min if layout.labour_min is not None else minutes_of(done, oracle.doc.practice.minutes),
         parts=sum(fans.values()) + radiators,
         changes=tuple(c.words for c in done),
         dust_pct=dust,

@@ -80,6 +80,35 @@ LIKES: Mapping[str, tuple[str, str]] = {
     "flat": ("a flat one", "low and wide, lies on the desk or stands"),
 }
 ORDERS: Words = {"random": "shuffled", "there_and_back": "there and back", "as_listed": "as lettered"}
+SHEET_ORDERS: Words = {
+    "least": "least time between runs",
+    "blocked": "round by round",
+    "shuffled": "shuffled",
+    "listed": "as it stands",
+}
+REBUILD_KINDS: Words = {
+    "move": "a fan moved",
+    "take_out": "a fan taken out",
+    "put": "a fan put in",
+    "flip": "a fan turned",
+    "swap": "another fan",
+    "radiator": "the radiator moved",
+    "cooler": "the cooler changed",
+    "card": "the card changed",
+    "panel": "a panel",
+    "plug": "a lead",
+    "speed": "a speed set",
+    "setting": "a setting",
+    "other": "anything else",
+}
+TRADES: Words = {
+    "radiator": "speed against radiator",
+    "fans": "speed against the number of fans",
+    "size": "speed against the kind of fan",
+}
+LESSONS: Words = {"learned": "as your runs have taught", "sheets": "from sheets alone"}
+FAN_PILES: Words = {"hand": "fans on hand", "library": "fans to buy as well"}
+RUN_KINDS: Words = {"first": "for the first time", "repeat": "once more", "control": "the control once more"}
 FACTORS: Words = {
     "flip": "flip the fan at",
     "fan": "a fan more or less at",
@@ -141,7 +170,9 @@ PHOTO_READINGS: Words = {
     "board_depth_mm": "board, from the rear wall",
 }
 # What a question starts from where nothing was said; common practice, no source.
-USUAL: Mapping[str, float | list[float] | Mapping[str, float]] = {
+USUAL: Mapping[str, float | list[float] | Mapping[str, float | str | bool]] = {
+    # What a search is asked where nothing else is said: desk.search.question, held to it by a test.
+    "find": {"fans": "hand", "move_radiator": True, "swap_cooler": True, "turn_cooler": True, "turn_card": False},
     "fan_sizes_mm": [80, 92, 120, 140, 180, 200],
     "worst_room_c": 32,
     "own_load_pct": {"cpu": 60, "card": 100},

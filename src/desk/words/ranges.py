@@ -82,5 +82,9 @@ ASKED: Mapping[str, Range] = {
     "ask.quiet_dba": (15, 80),
     "ask.rpm": (0, 10000),
     "ask.level_dba": (10, 90),
+    "ask.part_c": (30, 120),
+    "ask.price": (0, 10_000),
+    "ask.fans": (0, 40),
+    "ask.rebuild_min": (0, 240),
     "ask.case_mm": (50, 1500),
 }

@@ -17,6 +17,13 @@ from documents.job.models import JobDoc, PartsDoc
 from engine.constants import CARD_BLOCK_K_W
 from engine.fit.ledger import SOURCE_TOLERANCE_MM
 from engine.plan.protocol import HELD, LOAD_WORDS, USUAL_LIMITS
+from engine.plan.rebuild import MINUTES
+
+
+def rebuild_kinds() -> list[tuple[str, str, float]]:
+    """Kinds of hand work in words, with the minutes that are usual."""
+    return [(kind, choices.REBUILD_KINDS[kind], minutes) for kind, minutes in MINUTES.items()]
+
 
 LOOKED_UP: Mapping[str, Mapping[str, str]] = {
     "CHANNEL_WORDS": channels.CHANNELS,
@@ -59,6 +66,11 @@ CHOSEN: Mapping[str, Mapping[str, str]] = {
     "FACES": choices.FACES,
     "FINDING_KINDS": choices.FINDING_KINDS,
     "ORDERS": choices.ORDERS,
+    "SHEET_ORDERS": choices.SHEET_ORDERS,
+    "LESSONS": choices.LESSONS,
+    "TRADES": choices.TRADES,
+    "FAN_PILES": choices.FAN_PILES,
+    "RUN_KINDS": choices.RUN_KINDS,
     "FACTORS": choices.FACTORS,
     "SHAPES": choices.SHAPES,
     "MISHAPS": choices.MISHAPS,
@@ -92,6 +104,7 @@ def told() -> dict[str, Any]:
         "TERMS": {key: list(found) for key, found in TERMS.items()},
         "TICKED": {key: {"name": name, "words": cautions.CAUTIONS[caution]} for key, (name, caution) in cautions.TICKED.items()},
         "DESIGNS": [{"value": name, "words": words, "why": why} for name, (words, why) in choices.DESIGNS.items()],
+        "REBUILD_KINDS": [{"value": kind, "words": words, "minutes": minutes} for kind, words, minutes in rebuild_kinds()],
         "INSTRUMENTS": [
             {"value": name, "words": words, "every_s": every, "channels": channels}
             for name, (words, every, channels) in bench.INSTRUMENTS.items()

@@ -23,6 +23,7 @@ from documents.job.base import (
 from documents.job.case import CaseDoc, PointDoc
 from documents.job.planned import PlanDoc, ProtocolDoc
 from engine.plan.protocol import Load
+from engine.plan.rebuild import Kind as RebuildKind
 
 
 class RoomDoc(Doc):
@@ -416,6 +417,7 @@ class PracticeDoc(Doc):
     pressure_low_m3h: float = 0  # the band of intake less exhaust that is wanted
     pressure_high_m3h: float | None = None
     margin_k: Annotated[float, Field(gt=0, le=20)] = 1.5  # a smaller difference does not matter to the person
+    minutes: dict[RebuildKind, Annotated[float, Field(ge=0, le=600)]] = {}  # the person's own, by kind of change; others as usual
 
 
 class ExpectedDoc(Doc):

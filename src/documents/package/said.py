@@ -5,6 +5,7 @@ from typing import Annotated, Any, Literal
 from pydantic import AwareDatetime, BaseModel, BeforeValidator, ConfigDict, Field
 
 from documents.job.asked import Asked
+from documents.job.models import LayoutDoc
 from documents.job.planned import ProtocolDoc
 from engine.plan.protocol import Load
 
@@ -70,6 +71,9 @@ class AlarmSaid(Said):
     words: Words = ""
 
 
+DROP_S = 60.0  # a disturbance without an end takes a minute
+
+
 class MarkSaid(Said):
     kind: Literal["event", "seen", "heard", "note", "alarm"]
     tag: Annotated[str, Field(max_length=40)] = ""
@@ -102,6 +106,7 @@ class RunSaid(Said):
     planned: Key = ""
     asked: Annotated[Asked | None, BeforeValidator(_none_if_empty)] = None
     made_with: HeldValues = {}
+    drawn: Annotated[LayoutDoc | None, BeforeValidator(_none_if_empty)] = None  # its layout as it was drawn then
     held: HeldValues = {}
     acknowledged: Ticks = []
     traits: Ticks = []

@@ -40,7 +40,7 @@ class Settled:
 
 @cache
 def _pool() -> ThreadPoolExecutor:
-    return ThreadPoolExecutor(max_workers=os.cpu_count() or 1, thread_name_prefix="oventa-engine")
+    return ThreadPoolExecutor(max_workers=int(os.environ.get("OVENTA_THREADS") or os.cpu_count() or 1), thread_name_prefix="oventa-engine")
 
 
 def in_chunks(rows: int, work: Callable[[int, int], None]) -> None:

@@ -259,7 +259,7 @@ def _fans(point: OperatingPoint) -> tuple[FanForecast, ...]:
     for placed, speed_pct in zip(m.fans, point.speeds.fans, strict=True):
         flow = mount_flow_m3h(point, placed.mount)
         share = speed_pct / 100 if placed.running else 0.0
-        level = _fan_level_dba(m, placed, share)
+        level = fan_level_dba(m, placed, share)
         found.append(
             FanForecast(
                 mount=placed.mount,
@@ -277,11 +277,11 @@ def _fans(point: OperatingPoint) -> tuple[FanForecast, ...]:
 def source_levels(point: OperatingPoint) -> list[tuple[str, float]]:
     """Every source of sound in words and its level in dBA at the listener, loudest first; the background is not among them."""
     found = [(f"fan at {f.mount.upper()}", f.level_dba) for f in _fans(point)]
-    found += _inner_levels(point.machine, point.speeds.cooler, point.speeds.card, point.speeds.pump)
+    found += inner_levels(point.machine, point.speeds.cooler, point.speeds.card, point.speeds.pump)
     return sorted(found, key=lambda e: -e[1])
 
 
-def _inner_levels(m: Machine, cooler_pct: float, card_pct: float, pump_pct: float) -> list[tuple[str, float]]:
+def inner_levels(m: Machine, cooler_pct: float, card_pct: float, pump_pct: float) -> list[tuple[str, float]]:
     side, distance = m.room.listener_side, m.room.listener_distance_m
     held_db = -_inside_gain_db(m)
     found: list[tuple[str, float]] = []
@@ -310,7 +310,7 @@ def _inside_gain_db(m: Machine) -> float:
     return through_panels_db(faces, m.room.listener_side)
 
 
-def _fan_level_dba(m: Machine, placed: PlacedFan, share: float) -> float:
+def fan_level_dba(m: Machine, placed: PlacedFan, share: float) -> float:
     face = m.mounts[placed.mount].face
     loss = _panel_loss_db(m, face) - _obstruction_db(m, placed)
     return at_listener_dba(placed.fan.noise_dba, share, face, m.room.listener_side, loss, m.room.listener_distance_m)
@@ -318,14 +318,14 @@ def _fan_level_dba(m: Machine, placed: PlacedFan, share: float) -> float:
 
 def level_dba(m: Machine) -> float:
     """Level at the listener of a machine whose fans all have fixed speeds; exact without solving anything."""
-    fans = [_fan_level_dba(m, f, f.speed_pct / 100) for f in m.fans if f.running]
-    inner = _inner_levels(m, getattr(m.cooler, "fan_pct", 0.0), m.card.fan_pct if m.card else 0.0, getattr(m.cooler, "pump_pct", 0.0))
+    fans = [fan_level_dba(m, f, f.speed_pct / 100) for f in m.fans if f.running]
+    inner = inner_levels(m, getattr(m.cooler, "fan_pct", 0.0), m.card.fan_pct if m.card else 0.0, getattr(m.cooler, "pump_pct", 0.0))
     return sum_levels_dba([m.room.background_dba, *fans, *(level for _, level in inner)])
 
 
 def _sound_dba(point: OperatingPoint, fans: tuple[FanForecast, ...]) -> float:
     m = point.machine
-    inner = _inner_levels(m, point.speeds.cooler, point.speeds.card, point.speeds.pump)
+    inner = inner_levels(m, point.speeds.cooler, point.speeds.card, point.speeds.pump)
     return sum_levels_dba([m.room.background_dba, *(f.level_dba for f in fans), *(level for _, level in inner)])
 
 

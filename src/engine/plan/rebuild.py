@@ -1,6 +1,6 @@
 """Minutes of hand work between two layouts. Common practice, no source: a practised builder, case on the table."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from types import MappingProxyType
 from typing import Literal
@@ -43,11 +43,11 @@ class Change:
         return self.order or self.words
 
 
-def minutes_of(changes: Sequence[Change]) -> float:
-    """Hand work for a list of changes; nothing to do takes no time."""
+def minutes_of(changes: Sequence[Change], own: Mapping[Kind, float] = MINUTES) -> float:
+    """Hand work for a list of changes; nothing to do takes no time. ``own``: a person's minutes by kind, where they have some."""
     if not changes:
         return 0.0
-    work = sum(MINUTES[c.kind] * c.count for c in changes)
+    work = sum(own.get(c.kind, MINUTES[c.kind]) * c.count for c in changes)
     opened = any(c.kind not in WITHOUT_OPENING for c in changes)
     leak = any(c.kind == "radiator" for c in changes)
     return work + (OPEN_AND_CLOSE_MIN if opened else 0.0) + (LEAK_CHECK_MIN if leak else 0.0)

@@ -66,7 +66,7 @@ def _power(a: Candidate, b: Candidate, channel: str) -> list[Worth]:
     own = "card" if part == "card" else "cpu"
     if any(a.named.get(x) != b.named.get(x) for x in (f"{own}_power", "card" if own == "card" else "processor")):
         return []  # another part, or another power, was what was asked for
-    slopes = [x for side in (a, b) if (x := _k_per_w(side, channel, f"{own}_power_w")) is not None]
+    slopes = [x for side in (a, b) if (x := k_per_w(side, channel, f"{own}_power_w")) is not None]
     powers = [side.values(f"{own}_power_w") for side in (a, b)]
     if all(powers) and slopes:
         one, two = (float(np.mean(x)) for x in powers)
@@ -93,7 +93,7 @@ def clocks_apart(a: Candidate, b: Candidate, channel: str) -> str:
     return f"unlike clock: {one:.0f} MHz against {two:.0f} MHz" if apart else ""
 
 
-def _k_per_w(side: Candidate, channel: str, power: str) -> tuple[float, float] | None:
+def k_per_w(side: Candidate, channel: str, power: str) -> tuple[float, float] | None:
     """(K per W, one sigma): as given for the layout, else from its own rise."""
     if channel in side.k_per_w:
         return side.k_per_w[channel]

@@ -9,6 +9,7 @@ from django.shortcuts import get_object_or_404
 from server.apps.bench.models import Mark, Run
 from server.apps.jobs.models import Job
 from server.apps.jobs.selectors import OWNER, Viewer, job_for
+from server.apps.tasks.models import Task
 from server.apps.verdicts.models import Verdict
 
 # What a path may name, and the job that it belongs to. Benches and their instruments stand in the room and belong to no job.
@@ -16,6 +17,7 @@ JOB_OF: dict[str, Callable[[int], int]] = {
     "job_id": lambda pk: pk,
     "run_id": lambda pk: get_object_or_404(Run.objects.only("job_id"), pk=pk).job_id,
     "mark_id": lambda pk: get_object_or_404(Mark.objects.select_related("run").only("run__job_id"), pk=pk).run.job_id,
+    "task_id": lambda pk: get_object_or_404(Task.objects.only("job_id"), pk=pk).job_id,
     "verdict_id": lambda pk: get_object_or_404(Verdict.objects.only("job_id"), pk=pk).job_id,
 }
 OF_NO_JOB = {"bench_id", "instrument_id", "index"}

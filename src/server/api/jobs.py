@@ -21,6 +21,7 @@ from desk.forecast.worth import WorthAnswer, worth
 from desk.job.difference import difference_in_words
 from desk.job.places import outside
 from desk.job.resolve import Resolver
+from desk.learn.document import LearnedOracle
 from desk.plan.runsheet import Rebuild, rebuild
 from desk.together.fit import LedgerOut, ledger_of
 from desk.verdict.record import record_in
@@ -30,12 +31,14 @@ from documents.job.photo import ReadingIn, ReadingOut, reading
 from documents.job.reader import check_case, check_job, write_job
 from documents.package.document import is_package, write_package
 from documents.parts.files import CaseFile, case_json, parts_csv, parts_json, read_case, read_parts
-from server.api.door import job_of
+from server.api.door import job_of, viewer_of
 from server.api.schema import MEGABYTE, MOST_DOCUMENT, MOST_PACKAGE, Schema, content_of, no_larger
 from server.apps.bench import selectors as bench
 from server.apps.bench.services import relink
 from server.apps.jobs import adapters, selectors, services
 from server.apps.jobs.models import Job
+from server.apps.jobs.selectors import job_for
+from server.apps.verdicts.learned import learning_for
 from server.apps.verdicts.packing import pack, unpack
 from server.apps.verdicts.services import import_record
 from server.database import one_moment
@@ -113,17 +116,19 @@ class OutsideOut(Schema):
     do: str
 
 
-class ForecastIn(Schema):
-    document: dict[str, Any]
-    question: Question = Question()
-    with_findings: bool = True
-
-
 class InsightIn(Schema):
-    """A document as it stands on the screen, and which layout under which load and room is asked about."""
+    """A document as it stands on the screen, and which layout under which load and room is asked about.
+
+    ``learned_job``: the job whose runs have taught; None: from sheets alone.
+    """
 
     document: dict[str, Any]
     question: Question = Question()
+    learned_job: int | None = None
+
+
+class ForecastIn(InsightIn):
+    with_findings: bool = True
 
 
 class Lineage(Schema):
@@ -349,40 +354,49 @@ def export_job(request: HttpRequest, job_id: int) -> HttpResponse:
 @router.post("/forecast", response=ForecastOut, operation_id="forecast")
 def forecast(request: HttpRequest, data: ForecastIn) -> Any:
     """Forecast and findings of a document as it stands on the screen, saved or not."""
-    oracle = Oracle(check_job(data.document).doc, data.question, MEMORY)
+    oracle = _oracle(request, data)
     if not data.with_findings:
         return ForecastOut(forecast=oracle.forecast_doc(), findings=FindingsDoc(layouts=[]))
     found = oracle.findings_doc()
     return ForecastOut(forecast=oracle.forecast_doc() if oracle.can_forecast else None, findings=found)
 
 
-def _insight(data: InsightIn) -> Insight:
-    return Insight(check_job(data.document).doc, data.question, MEMORY)
+def _oracle(request: HttpRequest, data: InsightIn) -> Oracle:
+    """As the job's runs have taught, where that is asked for, they taught anything, and the question is of settled layouts."""
+    q, doc = data.question, check_job(data.document).doc
+    if data.learned_job is None or q.load == "own" or q.target_dba is not None or q.minutes is not None or outside(doc.case):
+        return Oracle(doc, q, MEMORY)
+    learning = learning_for(job_for(viewer_of(request), data.learned_job).pk, doc)
+    return LearnedOracle(learning, q, MEMORY) if learning.anything else Oracle(doc, q, MEMORY)
+
+
+def _insight(request: HttpRequest, data: InsightIn) -> Insight:
+    return Insight(_oracle(request, data))
 
 
 @router.post("/forecast/account", response=Account, operation_id="account")
 def account(request: HttpRequest, data: AccountIn) -> Any:
     """The chain of steps behind one figure of the first layout asked about."""
-    return _insight(data).account(data.figure)
+    return _insight(request, data).account(data.figure)
 
 
 @router.post("/forecast/time", response=TimeAnswer, operation_id="over_time")
 def over_time(request: HttpRequest, data: TimeIn) -> Any:
     """A run of the first layout asked about, and when each channel settles."""
-    return _insight(data).time(data.time)
+    return _insight(request, data).time(data.time)
 
 
 @router.post("/forecast/worth", response=WorthAnswer, operation_id="worth")
 def what_fans_are_worth(request: HttpRequest, data: InsightIn) -> Any:
     """What each fan of the first layout asked about brings, and what single changes would, the free ones first."""
-    oracle = Oracle(check_job(data.document).doc, data.question, MEMORY)
+    oracle = _oracle(request, data)
     return worth(oracle, oracle.layout_ids[0])
 
 
 @router.post("/forecast/quiet", response=QuietAnswer, operation_id="quiet")
 def quiet(request: HttpRequest, data: QuietIn) -> Any:
     """Fan speeds for a target level."""
-    return _insight(data).quiet(data.quiet)
+    return _insight(request, data).quiet(data.quiet)
 
 
 class ChangesIn(Schema):
@@ -417,7 +431,7 @@ def layout_sheet(request: HttpRequest, data: InsightIn) -> Any:
 @router.post("/ranking", response=list[Ranked], operation_id="ranking")
 def layout_ranking(request: HttpRequest, data: InsightIn) -> Any:
     """Layouts by the person's own weights, least burden first."""
-    return ranking(Oracle(check_job(data.document).doc, data.question, MEMORY))
+    return ranking(_oracle(request, data))
 
 
 @router.post("/fit", response=LedgerOut, operation_id="fit")
@@ -430,4 +444,4 @@ def fit(request: HttpRequest, data: InsightIn) -> Any:
 @router.post("/forecast/air", response=AirAnswer, operation_id="air")
 def air(request: HttpRequest, data: AirIn) -> Any:
     """Age of the air, own air breathed again, and smoke let out in a space."""
-    return _insight(data).air(data.space)
+    return _insight(request, data).air(data.space)

@@ -42,6 +42,7 @@ from server.apps.bench.showing import show_live_run  # noqa: E402
 from server.apps.chores.demo import Demo  # noqa: E402
 from server.apps.jobs.services import empty_bin  # noqa: E402
 from server.apps.library.services import load_shipped  # noqa: E402
+from server.apps.tasks.services import take_up  # noqa: E402
 from server.config.paths import DATA  # noqa: E402
 
 DEMO_URL = os.environ.get("OVENTA_DEMO_URL")
@@ -57,11 +58,13 @@ def begin() -> None:
     try:
         empty_bin()
         start_all()
+        take_up()
         if old := figures.of_older_method():
             with loading.saying(f"The figures of {len(old)} runs are being worked out anew: the way of judging has changed."):
                 figures.reckon_anew(old)
         if demo:
             demo.load_runs()
+            demo.find()
     finally:
         connection.close()  # this thread's own
 

@@ -8,7 +8,7 @@ import numpy as np
 from django.db import transaction
 from django.shortcuts import get_object_or_404
 
-from desk.job.conditions import made_with
+from desk.job.conditions import as_drawn, made_with
 from desk.runs.ready import ready
 from documents.job.planned import ProtocolDoc
 from documents.job.reader import check_job
@@ -181,6 +181,7 @@ def run_by_hand(
     for channel, value in readings:
         own = channels[channel]
         own[-1 - int(np.isfinite(own).sum())] = value
+    doc = check_job(document(layout.job)).doc
     run = Run(
         job=layout.job,
         layout=layout,
@@ -188,7 +189,8 @@ def run_by_hand(
         name=f"{run_name(job_id, layout_key)}, by hand",
         source_name="by hand",
         typed_room_c=checked_room(room_c),
-        made_with=made_with(check_job(document(layout.job)).doc, layout_key),
+        made_with=made_with(doc, layout_key),
+        drawn=as_drawn(doc, layout_key),
         columns=[{"heading": n, "channel": n, "unit": n.rsplit("_", 1)[-1]} for n in channels],
         protocol=protocol.model_dump(mode="json") if protocol else {},
         load=load,

@@ -7,7 +7,7 @@ from django.shortcuts import get_object_or_404
 from django.utils import timezone
 
 from desk.job.asked import asked_of
-from desk.job.conditions import made_with
+from desk.job.conditions import as_drawn, made_with
 from desk.runs.ready import as_stored, blocks_of
 from documents.job.planned import ProtocolDoc
 from documents.job.reader import check_job
@@ -56,6 +56,7 @@ def prepare_run(bench_id: int, job_id: int, layout_key: str, protocol: ProtocolD
             protocol=protocol.model_dump(mode="json"),
             asked=wanted,
             made_with=built,
+            drawn=as_drawn(doc, layout_key),
             window_s=protocol.to_engine().averaged_s,
             load=load,
             planned=planned,

@@ -6,9 +6,8 @@ While a run is live its readings are the bench's batches, one row per acknowledg
 from django.db import models
 from django.utils import timezone
 
+from documents.package.said import DROP_S
 from server.apps.jobs.models import Job, Layout
-
-DROP_S = 60.0  # a disturbance without an end takes a minute
 
 
 class Bench(models.Model):
@@ -115,6 +114,7 @@ class Run(models.Model):
     planned = models.CharField(max_length=60, blank=True)  # id of the planned run
     asked = models.JSONField(default=dict)  # what the layout asked for when the run was prepared: desk.job.asked
     made_with = models.JSONField(default=dict)  # case, parts and setting of the layout when it was made: desk.job.conditions
+    drawn = models.JSONField(default=dict)  # the layout as the document drew it when the run was made: desk.job.conditions
     held = models.JSONField(default=dict)  # what was held constant, and at what value
     loop_filled_at = models.DateTimeField(null=True)  # where the loop or its pump was new
     acknowledged = models.JSONField(default=list)  # cautions that were read

@@ -118,7 +118,7 @@ def candidates(job_id: int, load: str | None = None) -> list[Candidate]:
 def candidates_by_load(job_id: int) -> dict[str, list[Candidate]]:
     """Layouts with their valid runs for every load that was run, each run by its protocol's statistic."""
     job = get_object_or_404(Job, pk=job_id)
-    runs = sorted(runs_of(job_id, state="valid", layout__isnull=False), key=lambda r: (r.layout.order if r.layout else 0, r.pk))
+    runs = _judged(job_id)
     doc = check_job(document(job)).doc if runs else None
     parts, named = (parts_of(doc), named_of(doc)) if doc else ({}, {})
     asked = {key: asked_of(doc, key).speeds_rpm for key in {r.layout_key for r in runs}} if doc else {}
@@ -135,6 +135,34 @@ def candidates_by_load(job_id: int) -> dict[str, list[Candidate]]:
         if run.made_at:  # a time of import says nothing of the campaign
             candidate.hours.append(run.made_at.timestamp() / 3600)
     return {load: list(of_load.values()) for load, of_load in found.items()}
+
+
+def _judged(job_id: int) -> list[Run]:
+    """Valid runs of a job's layouts, in the order of their letters and as they were made."""
+    return sorted(runs_of(job_id, state="valid", layout__isnull=False), key=lambda r: (r.layout.order if r.layout else 0, r.pk))
+
+
+def run_names(job_id: int) -> dict[tuple[str, str], list[str]]:
+    """Names of the runs of ``candidates_by_load`` in their order, by (load, layout); of one name twice the second has a number."""
+    found: dict[tuple[str, str], list[str]] = {}
+    seen: dict[str, int] = {}
+    for run in _judged(job_id):
+        seen[run.name] = seen.get(run.name, 0) + 1
+        name = run.name if seen[run.name] == 1 else f"{run.name} ({seen[run.name]})"
+        found.setdefault((run.load or USUAL_LOAD, run.layout_key), []).append(name)
+    return found
+
+
+def drawn_then(job_id: int, layout: str) -> dict[str, Any] | None:
+    """A layout as it was drawn when its valid runs were made; None where they do not say, or not all the same."""
+    drawn = [{k: v for k, v in r.drawn.items() if k != "name"} for r in _judged(job_id) if r.layout_key == layout]
+    return drawn[0] if drawn and drawn[0] and all(d == drawn[0] for d in drawn) else None
+
+
+def layouts_by_time(job_id: int) -> list[str]:
+    """Layouts of a job's valid runs in the order in which they were made, as far as that is known."""
+    made = [(r.made_at, r.layout_key) for r in _judged(job_id) if r.made_at]
+    return [layout for _, layout in sorted(made)]
 
 
 def changed_layouts(job_id: int, doc: JobDoc) -> dict[str, list[str]]:

@@ -8,7 +8,7 @@ from django.db import transaction
 from django.shortcuts import get_object_or_404
 from django.utils import timezone
 
-from desk.job.conditions import made_with
+from desk.job.conditions import as_drawn, made_with
 from desk.job.resolve import Resolver
 from desk.runs.ready import ready_text, seen, source_of
 from documents.errors import DocumentError
@@ -59,6 +59,7 @@ def import_run(
 ) -> Run:
     """Stores a log as a run of a layout; all or nothing. Raises ImplausibleLogError for odd readings unless a person is ``sure``."""
     layout = get_object_or_404(Layout.objects.select_related("job"), job_id=job_id, key=layout_key)
+    doc = check_job(adapters.document(layout.job)).doc
     run = Run(
         job=layout.job,
         layout=layout,
@@ -66,7 +67,8 @@ def import_run(
         name=name[:200] or run_name(job_id, layout_key),
         source_name=source_name[:255],
         typed_room_c=checked_room(room_c),
-        made_with=made_with(check_job(adapters.document(layout.job)).doc, layout_key),
+        made_with=made_with(doc, layout_key),
+        drawn=as_drawn(doc, layout_key),
     )
     made = apart(ready_text, data, basis_of(run, ()), known_columns(), mapping, False, units)
     if made.doubts and not sure:

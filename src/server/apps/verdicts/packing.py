@@ -148,7 +148,7 @@ def _at(place: str) -> Iterator[None]:
 def _row(job: Job, said: RunSaid) -> Run:
     run = Run(job=job, layout_key=said.layout)
     for name, value in said.model_dump(mode="json", include=set(KEPT)).items():
-        setattr(run, name, {} if value is None and name in ("protocol", "asked") else value)
+        setattr(run, name, {} if value is None and name in ("protocol", "asked", "drawn") else value)
     return run
 
 

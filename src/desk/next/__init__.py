@@ -1,0 +1,1 @@
+"""What to run next, and when to stop."""

@@ -1,0 +1,1 @@
+"""Layouts found: the question, the places, the frontier in words."""

@@ -1,0 +1,6 @@
+from django.apps import AppConfig
+
+
+class TasksConfig(AppConfig):
+    name = "server.apps.tasks"
+    label = "tasks"

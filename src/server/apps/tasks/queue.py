@@ -1,0 +1,47 @@
+"""The queue: huey on a file of its own beside the database, or on a network broker where ``OVENTA_BROKER`` names one."""
+
+import os
+import threading
+from typing import Any
+
+from huey import SqliteHuey
+from huey.consumer import Consumer
+
+from engine.errors import OventaError
+from server.config.paths import DATA
+
+BROKER = os.environ.get("OVENTA_BROKER", "")
+NAME = "oventa"
+
+
+def made(immediate: bool = False) -> Any:
+    """Raises OventaError for a broker that this installation cannot speak to."""
+    if not BROKER:
+        return SqliteHuey(NAME, filename=str(DATA / "tasks.sqlite3"), immediate=immediate)
+    try:
+        from huey import RedisHuey
+
+        return RedisHuey(NAME, url=BROKER, immediate=immediate)
+    except ImportError as error:
+        do = "Install the broker's client beside Oventa (redis), or leave OVENTA_BROKER out: tasks are then kept in a file."
+        raise OventaError(f"the broker's client is missing ({error})", "OVENTA_BROKER", do) from error
+
+
+class Quiet(Consumer):  # type: ignore[misc]  # huey has no types
+    """A consumer within the server's own process: the server minds the signals."""
+
+    def _set_signal_handlers(self) -> None:
+        return None
+
+
+_lock = threading.Lock()
+_running: list[Quiet] = []
+
+
+def consume(queue: Any) -> None:
+    """Starts the one worker of this process, once."""
+    with _lock:
+        if not _running:
+            consumer = Quiet(queue, workers=1, periodic=False, worker_type="thread", check_worker_health=False)
+            consumer.start()
+            _running.append(consumer)

@@ -1,0 +1,50 @@
+"""What a job's runs taught, kept while neither they nor the case they were made in changes."""
+
+import hashlib
+from dataclasses import replace
+
+from desk.forecast.document import Memory
+from desk.job.conditions import AS_RUN, only_redrawn
+from desk.learn.document import Learning
+from desk.learn.readings import LeftAside, readings
+from desk.verdict.study import Settings
+from documents.job.models import JobDoc, LayoutDoc
+from server.apps.bench import selectors as bench
+from server.apps.verdicts import selectors
+
+LESSONS: Memory[Learning] = Memory(16)
+CHANGED = "its layout was changed since: {what}"
+
+
+def learning_for(job_id: int, doc: JobDoc) -> Learning:
+    """Of the job's valid runs, about a document as it stands on the screen. Runs of a layout that is another now teach nothing of it."""
+    names = bench.run_names(job_id)
+    run = {layout for _, layout in names}
+    sha = hashlib.sha256(selectors.state_of(job_id, Settings(), ()).encode())
+    lesson = doc.model_copy(update={"layouts": [x for x in doc.layouts if x.id in run]})
+    sha.update(lesson.model_dump_json(include={"case", "parts", "base", "curves", "room", "layouts"}, exclude_unset=True).encode())
+    key = sha.hexdigest()
+    kept = LESSONS.get(key)
+    if kept is None:
+        kept = _learned(job_id, doc, names)
+        LESSONS.put(key, kept)
+    return kept.told_of(doc)
+
+
+def _learned(job_id: int, doc: JobDoc, names: dict[tuple[str, str], list[str]]) -> Learning:
+    changed = bench.changed_layouts(job_id, doc)
+    then = {key: drawn for key in changed if (drawn := bench.drawn_then(job_id, key)) and only_redrawn(changed[key])}
+    known = {x.id for x in doc.layouts}
+    before = [LayoutDoc.model_validate(drawn | {"id": AS_RUN.format(key)}) for key, drawn in then.items() if key in known]
+    renamed = {key: AS_RUN.format(key) for key in then}
+    by_load = {
+        load: [replace(c, name=renamed.get(c.name, c.name)) for c in own if c.name in renamed or c.name not in changed]
+        for load, own in bench.candidates_by_load(job_id).items()
+    }
+    called = {(load, renamed.get(layout, layout)): own for (load, layout), own in names.items()}
+    whole = doc.model_copy(update={"layouts": [*doc.layouts, *before]})
+    found = readings(whole, by_load, called, selectors.earlier_gaps(job_id))
+    for (_, layout), own in names.items():
+        if layout in changed and layout not in then:
+            found.left_aside += [LeftAside(name, CHANGED.format(what="; ".join(changed[layout][:3]))) for name in own]
+    return Learning.of(whole, found)

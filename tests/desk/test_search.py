@@ -1,0 +1,360 @@
+"""The search of a job: against brute force, against random layouts, what it writes out, what it says where nothing is left."""
+
+from dataclasses import replace
+from itertools import product
+from typing import Any
+
+import numpy as np
+from django.test import SimpleTestCase
+
+from desk.forecast.document import Oracle, Question
+from desk.forecast.rules import RULES, found
+from desk.job.difference import changes
+from desk.learn.document import LearnedOracle, Learning
+from desk.learn.readings import Readings
+from desk.search.buildable import COUNTED, ERROR_RULES, errors_of
+from desk.search.document import search
+from desk.search.field import Frame, Search
+from desk.search.looking import SPEEDS, Rows, solve_rows
+from desk.search.question import SearchQuestion
+from desk.search.shapes import FoundLayout, SearchDoc
+from desk.search.wide import drawn, keeps, neighbours
+from documents.errors import DocumentError
+from documents.job.models import JobDoc
+from documents.job.reader import check_job
+from engine.coupled.compare import WATT_WORTH_K
+from engine.coupled.forecast import forecast
+from engine.coupled.operating_point import operating_point
+from engine.learn.case import Reading
+from engine.learn.levels import LevelReading
+from engine.parameters import DEFAULT
+from engine.search.space import layouts
+from tests.machines import demo_raw, fan_raw, layout_raw
+
+
+def job(mounts: int = 4, stock: dict[str, int] | None = None, **more: Any) -> JobDoc:
+    """The demo's case with fewer mounts and a pile of fans; layout A has a fan in front and one at the rear."""
+    raw = demo_raw()
+    raw["case"]["mounts"] = [m for m in raw["case"]["mounts"] if m["id"] in ("f2", "r1", "t1", "f3", "f1", "t2", "t3")[:mounts]]
+    raw["layouts"] = [{"id": "A", "name": "now", "fans": [fan_raw("f2", "intake"), fan_raw("r1", "exhaust")]}]
+    raw["case"].pop("rails", None)
+    raw["stock"] = {"fans": stock or {"tern-120": 3, "skua-120": 0}}
+    raw |= more
+    return check_job(raw).doc
+
+
+def costs(x: FoundLayout) -> tuple[float, ...]:
+    return x.cpu_rise_k, x.card_rise_k or 0.0, x.level_dba, x.price or 0.0, float(x.changes)
+
+
+def level_of(doc: JobDoc, question: Question, layout: str) -> tuple[float, float, float]:
+    plain = Oracle(doc, question).forecast(layout)
+    return plain.cpu.rise_k, plain.card.rise_k if plain.card else 0.0, plain.sound.level_dba
+
+
+class BruteForceTest(SimpleTestCase):
+    """Every layout drawn and forecast one by one, in the plainest way, with the same speeds."""
+
+    def test_the_frontier_is_that_of_brute_force(self) -> None:
+        doc = job(3, {"tern-120": 2})
+        question = SearchQuestion(turn_cooler=False)
+        found_doc = search(doc, question)
+        self.assertTrue(found_doc.exhaustive)
+        mounts = [m.id for m in doc.case.mounts]
+        table = []
+        for ways in product((None, "intake", "exhaust"), repeat=3):
+            if sum(w is not None for w in ways) > 2:
+                continue
+            for speed in SPEEDS[0]:
+                raw = doc.model_dump(mode="json", exclude_unset=True)
+                fans = [fan_raw(m, w, 100 * speed) for m, w in zip(mounts, ways, strict=True) if w]
+                raw["layouts"].append({"id": "X", "fans": fans})
+                other = check_job(raw).doc
+                oracle = Oracle(other, Question(layouts=["X"]))
+                if errors_of(oracle, "X"):
+                    continue
+                by_hand = sum(c.count for c in changes(other, other.layouts[0], other.layouts[1]) if c.kind != "speed")
+                table.append((*level_of(other, Question(), "X"), 0.0, float(by_hand)))
+        self.assertEqual(found_doc.distinct, 1 + 6 + 12)
+        self.assertEqual(found_doc.evaluated, 19 * len(SPEEDS[0]))
+        best = [a for a in table if not any(all(x <= y for x, y in zip(b, a, strict=True)) and b != a for b in table)]
+        got = [costs(x) for x in found_doc.frontier]
+        for a in got:
+            self.assertTrue(any(np.allclose(a, b, atol=0.06) for b in table), a)
+            beaten = [b for b in table if all(x <= y + 1e-9 for x, y in zip(b, a, strict=True)) and sum(np.subtract(a, b)[:3]) > 0.15]
+            self.assertEqual(beaten, [], a)
+        for b in best:  # what is missing has one as good within what is told apart
+            self.assertTrue(any(all(x <= y + 0.11 for x, y in zip(a, b, strict=True)) for a in got), b)
+
+
+class FrontierTest(SimpleTestCase):
+    doc: JobDoc
+    found: SearchDoc
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        super().setUpClass()
+        cls.doc = job(5, {"tern-120": 4})
+        cls.found = search(cls.doc, SearchQuestion(max_dba=36), dots=True)
+
+    def test_it_counts_what_it_looked_at(self) -> None:
+        self.assertEqual(self.found.distinct, self.found.possible)
+        self.assertGreater(self.found.evaluated, self.found.distinct)
+
+    def test_every_layout_can_be_pasted_and_forecasts_the_same(self) -> None:
+        raw = self.doc.model_dump(mode="json", exclude_unset=True)
+        raw["layouts"] += [x.layout.model_dump(mode="json", exclude_unset=True) for x in self.found.frontier]
+        oracle = Oracle(check_job(raw).doc, Question())
+        for x in self.found.frontier:
+            plain = oracle.forecast(x.layout.id)
+            self.assertAlmostEqual(plain.cpu.rise_k, x.cpu_rise_k, delta=0.05)
+            self.assertAlmostEqual(plain.card.rise_k if plain.card else 0.0, x.card_rise_k or 0.0, delta=0.05)
+            self.assertAlmostEqual(plain.sound.level_dba, x.level_dba, delta=0.05)
+            self.assertLessEqual(x.level_dba, 36.0 + 1e-6)
+
+    def test_no_random_layout_beats_one(self) -> None:
+        made = Search.of(self.doc, SearchQuestion(max_dba=36))
+        rng = np.random.default_rng(7)
+        front = [costs(x) for x in self.found.frontier]
+        for frame in made.frames:
+            states = drawn(frame.space, 1000, rng)
+            speed = np.floor(100 * frame.field.speed_for(states, 36.0, frame.inner_sound, 0.25)) / 100
+            states, speed = states[speed > 0], speed[speed > 0]
+            solved = frame.field.solve(states, speed, DEFAULT)
+            rows = np.column_stack(
+                [solved.cpu_k, solved.card_k, solved.level_dba, made.pile.cost(states), made.changes(states, frame.moved)]
+            )
+            for a in front:
+                beats = (rows <= np.array(a) - [0.06, 0.06, 0.06, 0, 0]).all(axis=1)
+                self.assertFalse(beats.any(), a)
+
+    def test_groups_are_led_by_the_simplest(self) -> None:
+        by_group: dict[int, list[FoundLayout]] = {}
+        for x in self.found.frontier:
+            by_group.setdefault(x.group, []).append(x)
+        for own in by_group.values():
+            lead = [x for x in own if x.simplest]
+            self.assertEqual(len(lead), 1)
+            self.assertEqual(lead[0].changes, min(x.changes for x in own))
+        self.assertEqual(sorted(by_group), list(range(1, len(by_group) + 1)))
+
+    def test_words_minutes_and_reasons(self) -> None:
+        for x in self.found.frontier:
+            own = self.doc.model_copy(update={"layouts": [*self.doc.layouts, x.layout]})
+            by_hand = [c for c in changes(own, own.layouts[0], x.layout) if c.kind != "speed"]
+            self.assertEqual(x.changes, sum(c.count for c in by_hand))
+            self.assertTrue(all(c.words in x.words for c in by_hand))
+            self.assertTrue(x.why)
+
+    def test_every_layout_is_a_dot(self) -> None:
+        dots = self.found.dots
+        assert dots is not None
+        self.assertEqual(len(dots.cpu_dk), len(dots.mounts))
+        self.assertTrue(any(dots.kept) and not dots.thinned)
+        self.assertEqual(max(dots.mounts).bit_length(), len(dots.names))
+
+    def test_the_same_again(self) -> None:
+        again = search(self.doc, SearchQuestion(max_dba=36), dots=True)
+        self.assertEqual(again.model_dump(), self.found.model_dump())
+
+
+class LimitsTest(SimpleTestCase):
+    def test_nothing_left_says_what_stands_in_the_way(self) -> None:
+        found_doc = search(job(), SearchQuestion(max_dba=20, turn_cooler=False))
+        self.assertEqual(found_doc.frontier, [])
+        self.assertIn("under 20 dBA", found_doc.why_none)
+        hot = search(job(), SearchQuestion(max_cpu_c=40, turn_cooler=False))
+        self.assertIn("the processor stays", hot.why_none)
+
+    def test_a_radiator_without_fans_enough_is_told(self) -> None:
+        raw = demo_raw()
+        raw["layouts"] = [layout_raw(raw, "C")]
+        found_doc = search(check_job(raw).doc, SearchQuestion(start="C", most_fans=1, move_radiator=False))
+        self.assertIn("the radiator alone takes 2 fans", found_doc.why_none)
+
+    def test_temperatures_are_those_of_the_worst_room(self) -> None:
+        doc = job()
+        warm = doc.model_copy(update={"room": doc.room.model_copy(update={"worst_temperature_c": 31.0})})
+        self.assertEqual(search(warm, SearchQuestion(max_card_c=90, turn_cooler=False)).room_c, 31.0)
+        self.assertEqual(search(warm, SearchQuestion(max_dba=40, turn_cooler=False)).room_c, doc.room.temperature_c)
+
+    def test_fans_to_buy_have_their_price(self) -> None:
+        doc = job(3, {"tern-120": 1, "skua-120": 0})
+        bought = search(doc, SearchQuestion(fans="library", turn_cooler=False))
+        price = next(f.price for f in doc.parts.fans if f.id == "tern-120") or 0.0
+        self.assertTrue(any((x.price or 0.0) >= price for x in bought.frontier))
+        capped = search(doc, SearchQuestion(fans="library", max_price=price, turn_cooler=False))
+        self.assertTrue(all((x.price or 0.0) <= price for x in capped.frontier))
+        self.assertGreater(bought.distinct, search(doc, SearchQuestion(turn_cooler=False)).distinct)
+
+    def test_a_fan_without_a_price_is_not_cheap(self) -> None:
+        raw = job(3, {"tern-120": 1}).model_dump(mode="json", exclude_unset=True)
+        for fan in raw["parts"]["fans"]:
+            fan.pop("price", None)
+        doc = check_job(raw).doc
+        found_doc = search(doc, SearchQuestion(fans="library", turn_cooler=False))
+        self.assertTrue(any(x.price is None for x in found_doc.frontier))
+        capped = search(doc, SearchQuestion(fans="library", max_price=100, turn_cooler=False))
+        self.assertTrue(all(x.price == 0 for x in capped.frontier))
+
+    def test_mounts_that_stay_empty(self) -> None:
+        found_doc = search(job(), SearchQuestion(empty=["f3"], turn_cooler=False))
+        self.assertTrue(all("f3" not in [f.mount for f in x.layout.fans] for x in found_doc.frontier))
+        with self.assertRaises(DocumentError):
+            search(job(), SearchQuestion(empty=["zz"]))
+
+    def test_no_fan_no_layout_no_start(self) -> None:
+        raw = demo_raw()
+        raw["stock"] = {"fans": {"tern-120": 0, "skua-120": 0}}
+        for bad, question in (
+            (check_job(raw).doc, SearchQuestion()),
+            (check_job(demo_raw()).doc, SearchQuestion(start="Z")),
+            (check_job({**demo_raw(), "layouts": []}).doc, SearchQuestion()),
+        ):
+            with self.assertRaises(DocumentError):
+                search(bad, question)
+
+    def test_the_owners_limit_of_a_fan_is_kept(self) -> None:
+        raw = job(3).model_dump(mode="json", exclude_unset=True)
+        raw["parts"]["fans"][0]["limit_rpm"] = 0.6 * raw["parts"]["fans"][0]["speed_max_rpm"]
+        found_doc = search(check_job(raw).doc, SearchQuestion(turn_cooler=False))
+        self.assertLessEqual(max(f.speed_pct for x in found_doc.frontier for f in x.layout.fans), 60.0)
+
+
+class RadiatorTest(SimpleTestCase):
+    def test_places_are_tried_and_their_fans_blow_one_way(self) -> None:
+        raw = demo_raw()
+        raw["layouts"] = [layout_raw(raw, "C")]
+        found_doc = search(check_job(raw).doc, SearchQuestion(start="C", max_dba=36))
+        places = {tuple(x.layout.radiator.mounts) for x in found_doc.frontier if x.layout.radiator}
+        self.assertGreater(len(places), 1)
+        for x in found_doc.frontier:
+            assert x.layout.radiator is not None
+            ways = {f.direction for f in x.layout.fans if f.mount in x.layout.radiator.mounts}
+            self.assertEqual(len(ways), 1)
+            self.assertEqual(
+                errors_of(
+                    Oracle(
+                        check_job({**raw, "layouts": [*raw["layouts"], x.layout.model_dump(mode="json", exclude_unset=True)]}).doc,
+                        Question(),
+                    ),
+                    x.layout.id,
+                ),
+                set(),
+            )
+
+
+class ErrorRulesTest(SimpleTestCase):
+    def test_no_other_rule_finds_an_error(self) -> None:
+        """On layouts of every demo job, and on some that are wrong in every way."""
+        raw = demo_raw()
+        wrong = layout_raw(raw, "C")
+        wrong["fans"] = [fan_raw("t1", "intake"), fan_raw("t1", "exhaust", layer="inner"), fan_raw("f1", "exhaust")]
+        oracle = Oracle(check_job(raw).doc, Question())
+        for layout in raw["layouts"]:
+            about = oracle.about(layout["id"])
+            every = {f.code for f in found(about) if f.severity == "error"} - COUNTED
+            own = {f.code for rule in RULES if rule.name in ERROR_RULES for f in rule.find(about) if f.severity == "error"} - COUNTED
+            self.assertEqual(own, every)
+        self.assertTrue({rule.name for rule in RULES} >= ERROR_RULES)
+        self.assertTrue({"radiator_fans_opposed", "radiator_without_fan"} <= {code for code, _ in errors_of(oracle, "C")})
+
+
+class WideTest(SimpleTestCase):
+    def test_draws_and_neighbours_keep_the_rules(self) -> None:
+        made = Search.of(check_job(demo_raw()).doc, SearchQuestion(start="C", fans="library"))
+        rng = np.random.default_rng(1)
+        for frame in made.frames:
+            rows = drawn(frame.space, 60, rng)
+            self.assertGreater(len(rows), 30)
+            self.assertTrue(keeps(frame.space, rows).all())
+            near = neighbours(frame.space, rows[0])
+            self.assertTrue(keeps(frame.space, near).all())
+            self.assertGreater(len(near), 5)
+
+
+class LearnedTest(SimpleTestCase):
+    """A case whose fans are louder and whose processor is warmer than their sheets have it: what is found keeps to what was taught."""
+
+    doc: JobDoc
+    learning: Learning
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        super().setUpClass()
+        cls.doc = job(4, {"tern-120": 3})
+        drawn = [("A", {"f2": "intake", "r1": "exhaust"}), ("B", {"f2": "intake", "t1": "exhaust"}), ("C", {"r1": "exhaust"})]
+        raw = cls.doc.model_dump(mode="json", exclude_unset=True)
+        raw["layouts"] = [{"id": x, "fans": [fan_raw(m, way) for m, way in fans.items()]} for x, fans in drawn]
+        cls.doc = check_job(raw).doc
+        rises, levels = [], []
+        for x, _ in drawn:
+            point = Oracle(cls.doc, Question()).point(x)
+            louder = tuple(replace(f, fan=replace(f.fan, noise_dba=f.fan.noise_dba + 4)) for f in point.machine.fans)
+            heard = forecast(operating_point(replace(point.machine, fans=louder))).sound.level_dba
+            for n in range(3):
+                rises.append(Reading(f"{x}{n}", x, "both", "cpu", 1.2 * point.cpu_rise_k, 0.4))
+                rises.append(Reading(f"{x}{n}", x, "both", "card", 0.9 * (point.card_rise_k or 0.0), 0.4))
+                levels.append(LevelReading(f"{x}{n}", x, heard, 0.3, 0.5))
+        cls.learning = Learning.of(cls.doc, Readings(rises, {"both": levels}))
+
+    def told(self, made: Search, frame: Frame, states: np.ndarray, speed: np.ndarray) -> np.ndarray:
+        """One by one and exactly: (rows, processor K, card K, dBA, W given up)."""
+        own = [made.layout(frame, s, float(v), f"X{i}") for i, (s, v) in enumerate(zip(states, speed, strict=True))]
+        doc = made.with_layouts(own)
+        oracle = LearnedOracle(self.learning.about(doc), Question())
+        found = [oracle.forecast(x.id) for x in own]
+        lost = [sum(oracle.given_up_w(x.id)) for x in own]
+        return np.array([(f.cpu.rise_k, f.card.rise_k if f.card else 0.0, f.sound.level_dba, w) for f, w in zip(found, lost, strict=True)])
+
+    def test_looking_through_many_agrees_with_telling_them_one_by_one(self) -> None:
+        made = Search.of(self.doc, SearchQuestion(turn_cooler=False), self.learning)
+        frame = made.frames[0]
+        states = drawn(frame.space, 60, np.random.default_rng(3))
+        speed = np.full(len(states), 0.73)
+        rows = Rows()
+        solve_rows(made, 0, states, speed, rows)
+        figures, told = rows.whole().figures, self.told(made, frame, states, speed)
+        plain = Rows()
+        solve_rows(Search.of(self.doc, SearchQuestion(turn_cooler=False)), 0, states, speed, plain)
+        np.testing.assert_allclose(figures[:, 5], told[:, 3], atol=1.5)
+        free = (figures[:, 5] == 0) & (plain.whole().figures[:, 5] == 0)
+        self.assertGreater(free.sum(), 8)
+        for j in range(3):
+            taught = np.abs(plain.whole().figures[free, j] - told[free, j]).mean()
+            self.assertLess(np.abs(figures[free, j] - told[free, j]).max(), 0.1 * taught)
+
+    def test_limits_are_kept_as_learned(self) -> None:
+        level, hot = 36.0, 98.0
+        found = search(self.doc, SearchQuestion(max_dba=level, max_cpu_c=hot, turn_cooler=False), self.learning)
+        self.assertTrue(found.frontier)
+        oracle = LearnedOracle(
+            self.learning.about(self.doc.model_copy(update={"layouts": [*self.doc.layouts, *(x.layout for x in found.frontier)]})),
+            Question(room_c=found.room_c),
+        )
+        for x in found.frontier:
+            told = oracle.forecast(x.layout.id)
+            self.assertAlmostEqual(told.sound.level_dba, x.level_dba, places=6)
+            self.assertAlmostEqual(told.cpu.rise_k, x.cpu_rise_k, places=6)
+            self.assertLessEqual(x.level_dba, level + 1e-6)
+            self.assertLessEqual(x.cpu_rise_k + found.room_c, hot + 1e-6)
+
+    def test_no_layout_told_exactly_beats_one(self) -> None:
+        question = SearchQuestion(turn_cooler=False)
+        found = search(self.doc, question, self.learning)
+        front = np.array([(x.cpu_rise_k + WATT_WORTH_K * x.lost_w, x.card_rise_k or 0.0, x.level_dba) for x in found.frontier])
+        by_hand = np.array([x.changes for x in found.frontier])
+        made = Search.of(self.doc, question, self.learning)
+        frame = made.frames[0]
+        states = np.vstack(list(layouts(frame.space)))
+        every = np.random.default_rng(5).choice(len(states), min(len(states), 60), replace=False)
+        states = states[every]
+        speed = np.full(len(states), SPEEDS[0][2])
+        rows, work = self.told(made, frame, states, speed), made.changes(states, frame.moved)
+        rows = np.column_stack([rows[:, 0] + WATT_WORTH_K * rows[:, 3], rows[:, 1:3]])
+        for a, n in zip(front, by_hand, strict=True):
+            beats = (rows <= a - 0.3).all(axis=1) & (work <= n)
+            self.assertFalse(beats.any(), (a, rows[beats]))
+        for i, a in enumerate(front):
+            worse = (front <= a - 0.1).all(axis=1) & (by_hand <= by_hand[i])
+            self.assertFalse(worse.any(), a)
