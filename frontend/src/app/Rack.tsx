@@ -1,3 +1,4 @@
+import { Link } from "@tanstack/react-router";
 import { useState } from "react";
 import type { JobDoc } from "@/shared/api/client";
 import { startersFor } from "@/shared/api/hooks";
@@ -10,7 +11,7 @@ import { usual } from "@/shared/words/words";
 
 /** The rack of lettered tags; it stays put from Layouts to Verdict. */
 export function Rack() {
-  const { document, edit } = useJob();
+  const { document, edit, id } = useJob();
   const bench = useWorkbench();
   const layouts = document.layouts ?? [];
 
@@ -48,6 +49,16 @@ export function Rack() {
         <RackAction shown="N" words="new" run={add} />
         <RackAction shown="D" words="duplicate" run={duplicate} />
         <Schools onTake={(name, layout) => fresh(name, (d, id) => addLayout(d, id, layout))} />
+        {layouts.length > 0 && (
+          <Link
+            to="/jobs/$jobId/layouts"
+            params={{ jobId: String(id) }}
+            search={((before: Record<string, unknown>) => ({ ...before, view: "find" })) as never}
+            className="underline underline-offset-2"
+          >
+            find a better one
+          </Link>
+        )}
         {layouts.length > 1 && (
           <button type="button" className="cursor-pointer underline underline-offset-2" onClick={remove}>
             remove {bench.layoutId}

@@ -8,6 +8,8 @@ export type Conditions = {
   cardPct: number;
   room: "usual" | "worst";
   worstC: number;
+  /** The job whose runs have taught, and how many they are, so that one run more asks anew; null: from sheets alone. */
+  lessons: { job: number; runs: number } | null;
 };
 
 export const USUAL: Conditions = {
@@ -16,6 +18,7 @@ export const USUAL: Conditions = {
   cardPct: USUAL_FIGURES.own_load_pct.card,
   room: "usual",
   worstC: USUAL_FIGURES.worst_room_c,
+  lessons: null,
 };
 
 export const LOADS = FORECAST_LOADS.map((l) => l.value);

@@ -110,6 +110,7 @@ export function useForecast(
             document: lean(document) as never,
             question: { layouts, against, ...questionOf(conditions) } as never,
             with_findings: withFindings,
+            learned_job: taughtBy(conditions),
           },
           signal,
         }),
@@ -215,7 +216,7 @@ function useBenchChange<I, O>(jobId: number, change: (input: I) => Promise<O>) {
   return useMutation({
     mutationFn: change,
     onSuccess: async () => {
-      for (const key of ["runs", "comparison", "trace"])
+      for (const key of ["runs", "comparison", "learned", "next", "trace"])
         await queries.invalidateQueries({ queryKey: key === "trace" ? [key] : [key, jobId] });
     },
   });
@@ -326,6 +327,7 @@ export const startJob = (name: string, caseKey: string | null) =>
 
 /** A layout of the document on the screen under the conditions at hand: what every deeper question starts with. */
 export type Subject = { document: JobDoc; layout: string; conditions: Conditions };
+const taughtBy = (conditions: Conditions) => conditions.lessons?.job ?? null;
 const about = ({ document, layout, conditions }: Subject) => ({
   document: lean(document) as never,
   question: { layouts: [layout], ...questionOf(conditions) } as never,
@@ -347,7 +349,9 @@ function useInsight<T>(name: string, subject: Subject, asked: unknown, fetch: ()
 /** How a figure of the forecast came about. */
 export const useAccount = (subject: Subject, figure: Schemas["AccountIn"]["figure"]) =>
   useInsight("account", subject, figure, () =>
-    answered(client.POST("/api/forecast/account", { body: { ...about(subject), figure } })),
+    answered(
+      client.POST("/api/forecast/account", { body: { ...about(subject), learned_job: taughtBy(subject.conditions), figure } }),
+    ),
   );
 
 /** A run over time. */
@@ -377,7 +381,13 @@ export const useShelf = (document: JobDoc, layout: string | undefined) =>
 
 /** What each fan is worth, and single changes. */
 export const useWorth = (subject: Subject) =>
-  useInsight("worth", subject, null, () => answered(client.POST("/api/forecast/worth", { body: about(subject) })));
+  useInsight("worth", subject, null, () =>
+    answered(client.POST("/api/forecast/worth", { body: { ...about(subject), learned_job: taughtBy(subject.conditions) } })),
+  );
+
+/** What more radiator, more fans or other fans are worth in speed. */
+export const useTrade = (subject: Subject, part: Schemas["TradeIn"]["part"]) =>
+  useInsight("trade", subject, part, () => answered(client.POST("/api/forecast/trade", { body: { ...about(subject), part } })));
 
 /** What fits, with how many millimetres to spare. */
 export const useFit = (subject: Subject) =>
@@ -393,7 +403,13 @@ export const useRanking = (document: JobDoc, conditions: Conditions) =>
     queryKey: ["ranking", identity(document), conditions],
     queryFn: () =>
       answered(
-        client.POST("/api/ranking", { body: { document: lean(document) as never, question: questionOf(conditions) as never } }),
+        client.POST("/api/ranking", {
+          body: {
+            document: lean(document) as never,
+            question: questionOf(conditions) as never,
+            learned_job: taughtBy(conditions),
+          },
+        }),
       ),
     placeholderData: keepPreviousData,
     retry: false,

@@ -74,7 +74,7 @@ function useLiveChange<I, O>(change: (input: I) => Promise<O>) {
     mutationFn: change,
     onSuccess: async () => {
       await queries.invalidateQueries({
-        predicate: (q) => ["live", "benches", "runs", "comparison", "marks"].includes(String(q.queryKey[0])),
+        predicate: (q) => ["live", "benches", "runs", "comparison", "learned", "next", "marks"].includes(String(q.queryKey[0])),
       });
     },
   });

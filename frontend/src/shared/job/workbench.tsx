@@ -13,6 +13,9 @@ type Workbench = {
   lent: string | null;
   reference: string;
   setReference: (id: string) => void;
+  /** Whether forecasts rest on what this job's runs have taught; null where there are none. */
+  by: By | null;
+  setBy: (by: By) => void;
   conditions: Conditions;
   setConditions: (conditions: Conditions) => void;
   rackForecasts: Map<string, LayoutForecast>;
@@ -31,6 +34,8 @@ export function useWorkbench(): Workbench {
   return bench;
 }
 
+export type By = "learned" | "sheets";
+const BY: readonly By[] = ["learned", "sheets"];
 const RACK_PAUSE_MS = 500;
 
 /** What stays put from Layouts to Verdict: the chosen tag, the reference, the load, and the figures on the tags. */
@@ -46,14 +51,19 @@ export function WorkbenchProvider({ children }: { children: ReactNode }) {
   const [room, setRoom] = useInAddress<Conditions["room"]>("room", USUAL.room, ["usual", "worst"]);
   const [own, setOwn] = useState({ cpuPct: USUAL.cpuPct, cardPct: USUAL.cardPct });
   const worstC = document.room?.worst_temperature_c ?? USUAL.worstC;
-  const conditions = useMemo(() => ({ ...own, load, room, worstC }), [own, load, room, worstC]);
+  const comparison = useComparison(id, 1.5);
+  const runs = (comparison.data?.figures ?? []).reduce((sum, f) => sum + f.runs, 0);
+  const [by, setBy] = useInAddress<By>("by", "learned", BY);
+  const conditions = useMemo(
+    () => ({ ...own, load, room, worstC, lessons: by === "learned" && runs > 0 ? { job: id, runs } : null }),
+    [own, load, room, worstC, by, runs, id],
+  );
   const [focusMount, setFocusMount] = useState<string | null>(null);
   const shown = lent !== null && ids.includes(lent) ? lent : chosen;
   const layoutId = ids.includes(shown) ? shown : (ids[0] ?? "");
   const reference = ids.includes(wantedReference) ? wantedReference : (ids[0] ?? "");
   const calm = useCalm(document, RACK_PAUSE_MS);
   const rack = useForecast(calm, null, conditions, null, false, missingParts(calm).length === 0);
-  const comparison = useComparison(id, 1.5);
 
   const value = useMemo<Workbench>(() => {
     const measured = new Map<string, LayoutFigure[]>();
@@ -70,6 +80,8 @@ export function WorkbenchProvider({ children }: { children: ReactNode }) {
       lent,
       reference,
       setReference,
+      by: runs > 0 ? by : null,
+      setBy,
       conditions,
       setConditions: (next) => {
         if (next.load !== load) setLoad(next.load);
@@ -90,6 +102,9 @@ export function WorkbenchProvider({ children }: { children: ReactNode }) {
     reference,
     setReference,
     conditions,
+    by,
+    setBy,
+    runs,
     load,
     setLoad,
     room,

@@ -249,6 +249,7 @@ export const FIGURES = {
   "practice.pressure_low_m3h": {"low": -300, "high": 300, "fallback": 0},
   "practice.pressure_high_m3h": {"low": -300, "high": 400},
   "practice.margin_k": {"low": 0.2, "high": 10, "fallback": 1.5},
+  "practice.minutes": {"low": 0.0, "high": 600.0},
   "protocols.*.version": {"fallback": 1},
   "protocols.*.template": {"fallback": "own"},
   "protocols.*.minutes": {"low": 1, "high": 1440, "fallback": 30},
@@ -292,12 +293,17 @@ export const FIGURES = {
   "ask.quiet_dba": {"low": 15, "high": 80},
   "ask.rpm": {"low": 0, "high": 10000},
   "ask.level_dba": {"low": 10, "high": 90},
+  "ask.part_c": {"low": 30, "high": 120},
+  "ask.price": {"low": 0, "high": 10000},
+  "ask.fans": {"low": 0, "high": 40},
+  "ask.rebuild_min": {"low": 0, "high": 240},
   "ask.case_mm": {"low": 50, "high": 1500},
   "stock.fans.*": {"low": 0, "high": 999},
   "curves.*.points.*.0": {"low": -20, "high": 120},
   "curves.*.points.*.1": {"low": 0, "high": 100},
 } as const;
 export const USUAL = {
+  "find": {"fans": "hand", "move_radiator": true, "swap_cooler": true, "turn_cooler": true, "turn_card": false},
   "fan_sizes_mm": [80, 92, 120, 140, 180, 200],
   "worst_room_c": 32,
   "own_load_pct": {"cpu": 60, "card": 100},
@@ -639,6 +645,30 @@ export const ORDERS = [
   {"value": "there_and_back", "words": "there and back"},
   {"value": "as_listed", "words": "as lettered"},
 ] as const;
+export const SHEET_ORDERS = [
+  {"value": "least", "words": "least time between runs"},
+  {"value": "blocked", "words": "round by round"},
+  {"value": "shuffled", "words": "shuffled"},
+  {"value": "listed", "words": "as it stands"},
+] as const;
+export const LESSONS = [
+  {"value": "learned", "words": "as your runs have taught"},
+  {"value": "sheets", "words": "from sheets alone"},
+] as const;
+export const TRADES = [
+  {"value": "radiator", "words": "speed against radiator"},
+  {"value": "fans", "words": "speed against the number of fans"},
+  {"value": "size", "words": "speed against the kind of fan"},
+] as const;
+export const FAN_PILES = [
+  {"value": "hand", "words": "fans on hand"},
+  {"value": "library", "words": "fans to buy as well"},
+] as const;
+export const RUN_KINDS = [
+  {"value": "first", "words": "for the first time"},
+  {"value": "repeat", "words": "once more"},
+  {"value": "control", "words": "the control once more"},
+] as const;
 export const FACTORS = [
   {"value": "flip", "words": "flip the fan at"},
   {"value": "fan", "words": "a fan more or less at"},
@@ -774,6 +804,21 @@ export const DESIGNS = [
   {"value": "grid", "words": "grid of ways, panels and speeds", "why": "How does it look over the whole range?"},
   {"value": "before_after", "words": "before and after", "why": "Did it help? As it stands, changed, and as it stood again."},
   {"value": "bundle", "words": "take a bundle apart", "why": "Several things differ at once: which of them matters?"},
+] as const;
+export const REBUILD_KINDS = [
+  {"value": "move", "words": "a fan moved", "minutes": 6.0},
+  {"value": "take_out", "words": "a fan taken out", "minutes": 3.0},
+  {"value": "put", "words": "a fan put in", "minutes": 5.0},
+  {"value": "flip", "words": "a fan turned", "minutes": 4.0},
+  {"value": "swap", "words": "another fan", "minutes": 6.0},
+  {"value": "plug", "words": "a lead", "minutes": 1.0},
+  {"value": "speed", "words": "a speed set", "minutes": 0.5},
+  {"value": "radiator", "words": "the radiator moved", "minutes": 25.0},
+  {"value": "panel", "words": "a panel", "minutes": 1.0},
+  {"value": "cooler", "words": "the cooler changed", "minutes": 20.0},
+  {"value": "card", "words": "the card changed", "minutes": 8.0},
+  {"value": "setting", "words": "a setting", "minutes": 1.0},
+  {"value": "other", "words": "anything else", "minutes": 3.0},
 ] as const;
 export const INSTRUMENTS = [
   {"value": "logger", "words": "logger (SCPI over TCP)", "every_s": 5, "channels": "101=air_front_c, 102=…"},

@@ -1,6 +1,7 @@
 import { useEffect, useState } from "react";
 import { useRuns } from "@/shared/api/hooks";
 import { useBenches, useLive } from "@/shared/api/live";
+import { NextLine } from "@/shared/job/NextRun";
 import { useJob } from "@/shared/job/store";
 import { useWorkbench } from "@/shared/job/workbench";
 import { Segments } from "@/shared/ui/bits";
@@ -85,6 +86,11 @@ export function BenchStation() {
           </span>
         )}
       </div>
+      {!mine && (
+        <div className="no-print border-b hairline px-4 py-1.5 empty:hidden">
+          <NextLine />
+        </div>
+      )}
       {live.data?.suite?.job === id && <SuiteBar live={live.data} />}
       {face === "live" && mine && live.data ? (
         <LiveBench

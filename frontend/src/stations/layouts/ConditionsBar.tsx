@@ -4,13 +4,13 @@ import { useWorkbench } from "@/shared/job/workbench";
 import { Select } from "@/shared/ui/bits";
 import { NumberField } from "@/shared/ui/NumberField";
 import { useUnits } from "@/shared/units/units";
-import { FORECAST_LOADS, USUAL, usual as usualOf, within } from "@/shared/words/words";
+import { FORECAST_LOADS, LESSONS, USUAL, usual as usualOf, within } from "@/shared/words/words";
 
 const LOADS = FORECAST_LOADS;
 
-/** Load and room that the forecast is worked out for. */
-export function ConditionsBar() {
-  const { conditions: c, setConditions } = useWorkbench();
+/** Load and room that the forecast is worked out for, and on what it rests: where runs say nothing of it, that is only said. */
+export function ConditionsBar({ taught }: { taught: boolean }) {
+  const { conditions: c, setConditions, by, setBy } = useWorkbench();
   const { document, edit } = useJob();
   const units = useUnits();
   const usual = document.room?.temperature_c ?? usualOf("room.temperature_c");
@@ -34,6 +34,20 @@ export function ConditionsBar() {
             { value: "worst", words: "the warmest room" },
           ]}
         />
+        {/* Always there, so that nothing moves once it is known whether there are runs. */}
+        {taught ? (
+          <Select
+            compact
+            label="What the forecast rests on"
+            value={by ?? "sheets"}
+            onChange={(v) => by && setBy(v as typeof by)}
+            choices={LESSONS.filter((x) => by || x.value === "sheets")}
+          />
+        ) : (
+          <span className="text-small text-faint" data-rests="sheets">
+            by the parts' sheets
+          </span>
+        )}
         {c.room === "worst" && (
           <NumberField
             label="Worst room temperature"

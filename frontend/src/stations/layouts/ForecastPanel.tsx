@@ -17,12 +17,15 @@ export function ForecastPanel({
   layout,
   stale,
   leastApart,
+  learned,
   onWhy,
 }: {
   forecast: LayoutForecast | undefined;
   layout: LayoutDoc;
   stale: boolean;
   leastApart: number;
+  /** How many runs the figures were learned from; null where they rest on sheets alone. */
+  learned: number | null;
   onWhy: (figure: Figure) => void;
 }) {
   const { document, id } = useJob();
@@ -43,7 +46,8 @@ export function ForecastPanel({
       <Head
         remark={
           <>
-            {saidOfChoice(FORECAST_LOADS, bench.conditions.load)}, <Term t="settled" />
+            {saidOfChoice(FORECAST_LOADS, bench.conditions.load)},{" "}
+            {learned === null ? <Term t="settled" /> : <Learned runs={learned} />}
           </>
         }
       >
@@ -129,14 +133,26 @@ export function ForecastPanel({
       )}
       <Balance forecast={forecast} layout={layout} onWhy={() => onWhy("balance")} />
       <p className="mt-2 text-fine text-faint">
-        <Term t="band">Bands</Term> are 95 %, model error included; {units.withUnit("difference", leastApart)} or less apart is
-        too close to call. Measure it in{" "}
+        <Term t="band">Bands</Term> are 95 %, model error included;{" "}
+        {learned === null
+          ? `${units.withUnit("difference", leastApart)} or less apart is too close to call.`
+          : "what lies within its band is too close to call."}{" "}
+        Measure it in{" "}
         <Link to="/jobs/$jobId/bench" params={{ jobId: String(id) }} className="underline">
           Bench
         </Link>
         .
       </p>
     </section>
+  );
+}
+
+/** The mark of a forecast that this case's own runs have taught. */
+function Learned({ runs }: { runs: number }) {
+  return (
+    <span className="origin-measured" data-learned={runs}>
+      learned from {runs} {runs === 1 ? "run" : "runs"}
+    </span>
   );
 }
 

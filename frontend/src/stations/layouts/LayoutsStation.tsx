@@ -20,15 +20,19 @@ import { FindingsPanel } from "./FindingsPanel";
 import { FitPanel, type MarkedLine } from "./FitPanel";
 import { ForecastPanel } from "./ForecastPanel";
 import { FoundPanel } from "./FoundPanel";
+import { FindQuestion } from "./find/FindQuestion";
+import { FindView } from "./find/FindView";
 import { LaterPanel } from "./LaterPanel";
 import { LayoutHead } from "./LayoutHead";
 import { LeadsPanel } from "./LeadsPanel";
+import { LearnedPanel } from "./LearnedPanel";
 import { LoopPanel } from "./LoopPanel";
 import { MountTitle, MountTray } from "./MountTray";
-import { DRY, Questions, VIEWS, type View } from "./Questions";
+import { DRY, Questions, TAUGHT, VIEWS, type View } from "./Questions";
 import { QuietPanel } from "./QuietPanel";
 import { ThingBar, ThingTray, thingWords } from "./ThingTray";
 import { TimePanel } from "./TimePanel";
+import { TradePanel } from "./TradePanel";
 import { WorthPanel } from "./WorthPanel";
 
 const NONE: Finding[] = [];
@@ -180,7 +184,8 @@ function Work() {
   if (!layout) return null;
   return (
     <div className="flex h-full max-lg:h-auto max-lg:flex-col">
-      <div className="flex min-w-0 flex-1 flex-col">
+      {view === "find" && <FindView onMade={() => setView("settled")} />}
+      <div className={`flex min-w-0 flex-1 flex-col ${view === "find" ? "hidden" : ""}`}>
         <LayoutHead layout={layout} />
         <div className="min-h-0 flex-1 px-3 max-lg:min-h-[440px]">
           <Cutaway
@@ -230,7 +235,7 @@ function Work() {
         data-answered={answer.isFetching || advice.isFetching || !advice.data ? "no" : "yes"}
       >
         <Questions view={view} onView={setView} />
-        {!DRY.includes(view) && <ConditionsBar />}
+        {!DRY.includes(view) && <ConditionsBar taught={TAUGHT.includes(view) && conditions.load !== "own"} />}
         {view === "time" && <TimePanel layout={layout} />}
         {view === "fit" && (
           <FitPanel
@@ -241,8 +246,11 @@ function Work() {
             }}
           />
         )}
+        {view === "learned" && <LearnedPanel />}
+        {view === "find" && <FindQuestion />}
         {view === "worth" && <WorthPanel layout={layout} />}
         {view === "quiet" && <QuietPanel layout={layout} />}
+        {view === "quiet" && <TradePanel layout={layout} />}
         {view === "leads" && <LeadsPanel layout={layout} />}
         {view === "loop" && <LoopPanel layout={layout} />}
         {view === "found" && <FoundPanel layout={layout} onMark={setMarked} />}
@@ -268,6 +276,7 @@ function Work() {
             layout={layout}
             stale={answer.isPlaceholderData}
             leastApart={num(answer.data?.forecast?.least_apart_k)}
+            learned={answer.data?.forecast?.learned ?? null}
             onWhy={setWhy}
           />
         )}

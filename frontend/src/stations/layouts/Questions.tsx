@@ -9,6 +9,7 @@ const QUESTIONS = [
       { value: "settled", words: "settled" },
       { value: "time", words: "over time" },
       { value: "quiet", words: "speeds" },
+      { value: "learned", words: "learned" },
     ],
   },
   { words: "air", asks: "Where the air goes", views: [{ value: "air", words: "smoke" }] },
@@ -26,6 +27,7 @@ const QUESTIONS = [
     words: "what next",
     asks: "Later and better",
     views: [
+      { value: "find", words: "find" },
       { value: "worth", words: "changes" },
       { value: "later", words: "later" },
     ],
@@ -35,7 +37,8 @@ const QUESTIONS = [
 type Question = (typeof QUESTIONS)[number];
 export type View = Question["views"][number]["value"];
 export const VIEWS: readonly View[] = QUESTIONS.flatMap((q) => q.views.map((v) => v.value));
-export const DRY: readonly View[] = ["fit", "leads", "found"]; // no load and no room temperature is in them
+export const TAUGHT: readonly View[] = ["settled", "worth"]; // what rests on the runs where there are any; all else on the sheets
+export const DRY: readonly View[] = ["fit", "leads", "found", "find", "learned"]; // what asks for load and room by itself, or for none
 
 /** Two levels, not more: the question, and where it has several answers, which of them. */
 export function Questions({ view, onView }: { view: View; onView: (view: View) => void }) {

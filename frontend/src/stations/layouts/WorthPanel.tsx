@@ -37,7 +37,7 @@ export function WorthPanel({ layout }: { layout: LayoutDoc }) {
   return (
     <div className="flex flex-col gap-5 text-small" data-worth={data.rungs.length} data-knee={knee}>
       <section className="flex flex-col gap-1.5">
-        <Head remark="forecast">What each fan is worth</Head>
+        <Head remark={data.taught_by > 0 ? "forecast, by the parts' sheets" : "forecast"}>What each fan is worth</Head>
         {!data.rungs.length && <p>No fan turns in this layout.</p>}
         {data.rungs.length > 0 && (
           <table className="w-full">
@@ -81,6 +81,11 @@ export function WorthPanel({ layout }: { layout: LayoutDoc }) {
       </section>
       <section className="flex flex-col gap-1.5">
         <Head remark="what is free first">One change at a time</Head>
+        {data.taught_by > 0 && (
+          <p className="text-faint">
+            As {data.taught_by} {data.taught_by === 1 ? "run has" : "runs have"} taught.
+          </p>
+        )}
         {data.singles.map((s) => (
           <div key={s.words} className="flex items-start gap-2 border-b hairline pb-1" data-single={s.asks}>
             <span className="min-w-0 flex-1 leading-snug">

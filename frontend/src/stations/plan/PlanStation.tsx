@@ -1,17 +1,20 @@
 import { useMemo } from "react";
 import { useRuns } from "@/shared/api/hooks";
 import { madeOf, useRunSheet } from "@/shared/api/live";
+import { NextRun } from "@/shared/job/NextRun";
 import { useJob } from "@/shared/job/store";
 import { Button, Empty, Head, Working } from "@/shared/ui/bits";
 import { Term } from "@/shared/ui/Term";
+import { hours } from "@/shared/units/hours";
 import { num } from "@/shared/words/lists";
 import { ControlDrift } from "./ControlDrift";
 import { Designs } from "./Designs";
 import { Guess } from "./Guess";
+import { Orders } from "./Orders";
 import { PlanMaker } from "./PlanMaker";
 import { ProtocolPanel } from "./ProtocolPanel";
 import { Reach } from "./Reach";
-import { hours, RunSheet } from "./RunSheet";
+import { RunSheet } from "./RunSheet";
 import { SensorMap } from "./SensorMap";
 
 /** Which layouts are run, how, in which order, and how long an evening it is. */
@@ -39,6 +42,7 @@ export function PlanStation() {
             </p>
           )}
         </header>
+        <NextRun />
         {planned > 0 && <Reach fresh={madeOf(rows)} />}
         {(found?.warnings ?? []).filter((w) => w.code !== "no_runs").length > 0 && planned > 0 && (
           <ul className="flex flex-col gap-1" aria-label="What the plan lacks">
@@ -66,7 +70,10 @@ export function PlanStation() {
           </ul>
         )}
         {planned > 0 && found ? (
-          <RunSheet sheet={found} />
+          <>
+            <RunSheet sheet={found} />
+            <Orders fresh={!(found.lines ?? []).some((l) => l.done)} />
+          </>
         ) : planned > 0 ? (
           sheet.error ? (
             <p role="alert" className="text-small text-error">

@@ -3,15 +3,11 @@ import type { Schemas } from "@/shared/api/client";
 import { useJob } from "@/shared/job/store";
 import { useWorkbench } from "@/shared/job/workbench";
 import { Caution } from "@/shared/ui/Caution";
+import { hours } from "@/shared/units/hours";
 import { CAUTIONS } from "@/shared/words/words";
 
 type Sheet = Schemas["RunSheet"];
 type Line = NonNullable<Sheet["lines"]>[number];
-
-export function hours(minutes: number): string {
-  const whole = Math.round(minutes);
-  return whole < 60 ? `${whole} min` : `${Math.floor(whole / 60)} h ${String(whole % 60).padStart(2, "0")}`;
-}
 
 /** The evening in its order: runs, the hand work between them, waiting; runs can be moved and taken off. */
 export function RunSheet({ sheet }: { sheet: Sheet }) {

@@ -2,6 +2,7 @@ import { Link } from "@tanstack/react-router";
 import { type ReactNode, useEffect, useRef, useState } from "react";
 import { type Beside, useVerdict, type Verdict } from "@/shared/api/hooks";
 import { useInAddress } from "@/shared/job/address";
+import { NextLine } from "@/shared/job/NextRun";
 import { useJob, useSaving } from "@/shared/job/store";
 import { useWorkbench } from "@/shared/job/workbench";
 import { useKeys } from "@/shared/keys/keys";
@@ -174,6 +175,7 @@ function Station({ v, fault, bar, face, aside }: StationProps) {
           {figure && <BudgetPanel v={v} layout={figure[0]} channel={figure[1]} onClose={() => setFigure(null)} />}
           {shown !== "argument" && <TraitsLine v={v} />}
           {face(shown, open)}
+          <NextLine />
         </div>
       </div>
       <aside

@@ -70,23 +70,27 @@ export function Benches({
           {make.error.message}
         </p>
       )}
-      {chosen && <Feeding bench={chosen} fresh={make.data?.id === chosen.id ? (make.data?.token ?? null) : null} />}
+      {chosen && (
+        <Feeding bench={chosen} fresh={make.data?.id === chosen.id ? (make.data?.token ?? null) : null} making={make.isPending} />
+      )}
       <StandInBench onStarted={onChoose} benches={benches} />
     </section>
   );
 }
 
-function Feeding({ bench, fresh }: { bench: BenchRow; fresh: string | null }) {
+/** `fresh`: the token that came with a bench just made; while `making`, it is still on its way. */
+function Feeding({ bench, fresh, making }: { bench: BenchRow; fresh: string | null; making: boolean }) {
   const renew = useNewToken();
   const [where, setWhere] = useState<"here" | "there" | null>(null);
-  const token = renew.data?.id === bench.id ? renew.data.token : fresh;
+  // While another is asked for, the one before may be dead already: it is not offered for copying.
+  const token = renew.isPending ? null : renew.data?.id === bench.id ? renew.data.token : fresh;
   const url = `${location.origin}/api/benches/${bench.id}`;
   const port = location.port || "80";
   const watch = `./oventa watch --bench ${url} --token ${token ?? "…"}`;
   const open = (place: "here" | "there") => {
     setWhere(place);
     // A token that is in use is never made worthless by a look at the command.
-    if (!token && bench.silent) renew.mutate(bench.id);
+    if (!token && !making && !renew.isPending && bench.silent) renew.mutate(bench.id);
   };
   return (
     <div className="flex flex-col gap-3">
