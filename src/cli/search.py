@@ -24,19 +24,8 @@ def find(args: argparse.Namespace) -> int:
     except OSError as error:
         raise OventaError(f"cannot read the file ({error.strerror})", args.job, "Check the name and the folder.") from error
     learning = learning_of(read_package(args.learned)).about(doc) if args.learned else None
-    question = SearchQuestion(
-        start=getattr(args, "from"),
-        load=args.load,
-        fans=args.fans,
-        max_dba=args.max_dba,
-        max_cpu_c=args.max_cpu_c,
-        max_card_c=args.max_card_c,
-        max_price=args.max_price,
-        most_fans=args.most_fans,
-        empty=args.empty or [],
-        turn_card=args.turn_card,
-        seed=args.seed,
-    )
+    asked = {name: value for name, value in vars(args).items() if name in SearchQuestion.model_fields and value is not None}
+    question = SearchQuestion(**asked | {"start": getattr(args, "from")})
     found = search(doc, question, learning, progress=_progress)
     if args.json:
         print_json(found)
@@ -73,6 +62,10 @@ def add_commands(commands: Any) -> None:
     one.add_argument("--max-cpu-c", type=float, metavar="T")
     one.add_argument("--max-card-c", type=float, metavar="T")
     one.add_argument("--max-price", type=float, metavar="P")
+    one.add_argument("--max-minutes", type=float, metavar="M", help="of hand work from the layout that is built now")
+    one.add_argument("--scenario", metavar="ID", help="with the heat that one of the job's scenarios adds")
+    one.add_argument("--one-fan-may-stop", action="store_true", help="limits are kept with any one case fan at rest too")
+    one.add_argument("--speeds", choices=("together", "sides"), default="sides", help="one speed for all case fans, or each side its own")
     one.add_argument("--fans", choices=("hand", "library"), default="hand")
     one.add_argument("--from", metavar="ID", help="the layout that is built now; the first if none is named")
     one.add_argument("--load", choices=("idle", "cpu", "card", "both"), default="both")

@@ -17,5 +17,5 @@ class Identity:
 
 
 PRODUCT = "0.8.0"
-ENGINE = Identity("1.3.7", "a092febb097e0971964facebd17e19505e7958952b3e85a2f64af251ec324f07")
+ENGINE = Identity("1.3.8", "7d9d55252840d61032cae1a1e026ca8847f14982beb0e020867473c91e0539db")
 METHOD = Identity("6.3.9", "d295c7a38df237868781fad1322a071eca238b647819c9deadaec99f9c3cdb2b")

@@ -5,7 +5,7 @@ from itertools import pairwise
 
 from django.test import SimpleTestCase
 
-from desk.plan.order import KINDS, ordered, orders, with_middle_control
+from desk.plan.order import KINDS, ordered, orders
 from desk.plan.runsheet import Order, planned_runs, run_sheet
 from documents.job.models import JobDoc
 from documents.job.planned import PlanDoc, from_template
@@ -73,7 +73,20 @@ class OrdersTest(SimpleTestCase):
         once, again = (ordered(doc, plan_of(doc), "shuffled", 4)[0].order for _ in range(2))
         self.assertEqual(once, again)
 
-    def test_a_control_in_the_middle_of_a_long_campaign(self) -> None:
-        doc = planned(["A", "B"])
-        self.assertIsNone(with_middle_control(plan_of(doc), ["A", "B", "A"]))
-        self.assertEqual(with_middle_control(plan_of(doc), ["A", *"BCDEFGHI", "A"]), 5)
+    def test_the_control_of_a_long_campaign_is_run_half_way_too(self) -> None:
+        self.assertNotIn("control_middle", [r.role for r in plan_of(planned(["A", "B", "C", "D"], "A", 2)).runs])
+        doc = planned(["A", "B", "C", "D"], "A", 3)
+        roles = [r.role for r in plan_of(doc).runs]
+        self.assertEqual((len(roles), roles.index("control_middle")), (12, 5))
+        self.assertIn("control half way", [w for x in run_sheet(doc).lines for w in x.words])
+        for kind in KINDS:
+            out, runs = ordered(doc, plan_of(doc), kind, 3)
+            at = [i for i, r in enumerate(runs) if r.role == "control_middle"]
+            self.assertEqual(len(at), 1)
+            self.assertTrue(3 <= at[0] <= 8, (kind, at))
+            self.assertEqual((runs[0].role, runs[-1].role), ("control_start", "control_end"))
+            self.assertEqual(sorted(r.layout for r in runs), sorted(r.layout for r in plan_of(doc).runs))
+            self.assertFalse(out.exact)
+        least = ordered(doc, plan_of(doc), "least")[0]
+        self.assertLessEqual(least.minutes, ordered(doc, plan_of(doc), "listed")[0].minutes)
+        self.assertGreater(least.gap_min, 0)

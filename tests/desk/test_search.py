@@ -22,12 +22,13 @@ from desk.search.wide import drawn, keeps, neighbours
 from documents.errors import DocumentError
 from documents.job.models import JobDoc
 from documents.job.reader import check_job
-from engine.coupled.compare import WATT_WORTH_K
+from engine.coupled.compare import WATT_WORTH_K, given_up_w
 from engine.coupled.forecast import forecast
 from engine.coupled.operating_point import operating_point
 from engine.learn.case import Reading
 from engine.learn.levels import LevelReading
 from engine.parameters import DEFAULT
+from engine.plan.rebuild import minutes_of
 from engine.search.space import layouts
 from tests.machines import demo_raw, fan_raw, layout_raw
 
@@ -57,7 +58,7 @@ class BruteForceTest(SimpleTestCase):
 
     def test_the_frontier_is_that_of_brute_force(self) -> None:
         doc = job(3, {"tern-120": 2})
-        question = SearchQuestion(turn_cooler=False)
+        question = SearchQuestion(turn_cooler=False, speeds="together")
         found_doc = search(doc, question)
         self.assertTrue(found_doc.exhaustive)
         mounts = [m.id for m in doc.case.mounts]
@@ -121,9 +122,7 @@ class FrontierTest(SimpleTestCase):
             speed = np.floor(100 * frame.field.speed_for(states, 36.0, frame.inner_sound, 0.25)) / 100
             states, speed = states[speed > 0], speed[speed > 0]
             solved = frame.field.solve(states, speed, DEFAULT)
-            rows = np.column_stack(
-                [solved.cpu_k, solved.card_k, solved.level_dba, made.pile.cost(states), made.changes(states, frame.moved)]
-            )
+            rows = np.column_stack([solved.cpu_k, solved.card_k, solved.level_dba, made.pile.cost(states), made.work(states, frame)[0]])
             for a in front:
                 beats = (rows <= np.array(a) - [0.06, 0.06, 0.06, 0, 0]).all(axis=1)
                 self.assertFalse(beats.any(), a)
@@ -219,6 +218,92 @@ class LimitsTest(SimpleTestCase):
         raw["parts"]["fans"][0]["limit_rpm"] = 0.6 * raw["parts"]["fans"][0]["speed_max_rpm"]
         found_doc = search(check_job(raw).doc, SearchQuestion(turn_cooler=False))
         self.assertLessEqual(max(f.speed_pct for x in found_doc.frontier for f in x.layout.fans), 60.0)
+
+
+class WorkTest(SimpleTestCase):
+    def test_minutes_are_those_of_the_changes_one_by_one(self) -> None:
+        raw = demo_raw()
+        raw["practice"] = {"minutes": {"flip": 7, "move": 2}}
+        doc = check_job(raw).doc
+        made = Search.of(doc, SearchQuestion(start="A", fans="library"))
+        for frame in made.frames[:4]:
+            states = drawn(frame.space, 12, np.random.default_rng(2))
+            things, minutes = made.work(states, frame)
+            for row, n, told in zip(states, things, minutes, strict=True):
+                steps = [c for c in changes(doc, made.start, made.layout(frame, row, 1.0, "X")) if c.kind != "speed"]
+                self.assertEqual(n, sum(c.count for c in steps))
+                self.assertAlmostEqual(told, minutes_of(steps, doc.practice.minutes))
+
+    def test_a_limit_of_work_is_kept(self) -> None:
+        doc = job()
+        free = search(doc, SearchQuestion(turn_cooler=False))
+        short = search(doc, SearchQuestion(turn_cooler=False, max_minutes=10))
+        self.assertGreater(max(x.minutes for x in free.frontier), 12)
+        self.assertLessEqual(max(x.minutes for x in short.frontier), 12)  # speeds are set beside it
+        self.assertGreater(short.ruled_out["minutes"], 0)
+
+
+class LaterTest(SimpleTestCase):
+    """Heat that comes later, and fans that stop."""
+
+    def test_a_scenario_adds_its_heat_to_every_layout(self) -> None:
+        doc = job(scenarios=[{"id": "more", "name": "a second card", "cpu_add_w": 20, "card_add_w": 60}])
+        plain, found_doc = (search(doc, SearchQuestion(turn_cooler=False, scenario=x)) for x in (None, "more"))
+        later = Oracle(doc.model_copy(update={"layouts": [x.layout for x in found_doc.frontier]}), Question(scenario="more"))
+        for x in found_doc.frontier:
+            point = later.point(x.layout.id)
+            self.assertAlmostEqual(point.cpu_rise_k, x.cpu_rise_k, places=6)
+            self.assertAlmostEqual(sum(given_up_w(point)), x.lost_w)
+        self.assertGreater(found_doc.start.card_rise_k or 0, (plain.start.card_rise_k or 0) + 5)
+        with self.assertRaises(DocumentError):
+            search(doc, SearchQuestion(scenario="none"))
+
+    def test_limits_hold_with_any_one_fan_stopped(self) -> None:
+        doc = job(4, {"tern-120": 3})
+        hot = 95.0
+        free = search(doc, SearchQuestion(turn_cooler=False, max_cpu_c=hot))
+        safe = search(doc, SearchQuestion(turn_cooler=False, max_cpu_c=hot, one_fan_may_stop=True))
+        self.assertGreater(safe.ruled_out["one_fan_stops"], 0)
+        self.assertTrue(safe.frontier)
+        self.assertTrue(any(max(self.each_stopped(doc, x, free.room_c).values()) > hot for x in free.frontier))
+        for x in safe.frontier:
+            by_mount = self.each_stopped(doc, x, safe.room_c)
+            self.assertLessEqual(max(by_mount.values()), hot + 1e-6)
+            assert x.stopped
+            self.assertAlmostEqual(x.stopped.cpu_rise_k + safe.room_c, by_mount[x.stopped.mount], places=4)
+            self.assertIn(f"should {x.stopped.mount.upper()} stop", " ".join(x.why))
+
+    def each_stopped(self, doc: JobDoc, x: FoundLayout, room_c: float) -> dict[str, float]:
+        """The processor's temperature in deg C with each of its fans unplugged in turn."""
+        found = {}
+        for place in x.layout.fans:
+            fans = [f.model_copy(update={"state": "unplugged"}) if f is place else f for f in x.layout.fans]
+            other = x.layout.model_copy(update={"fans": fans})
+            plain = Oracle(doc.model_copy(update={"layouts": [other]}), Question(room_c=room_c)).forecast(other.id)
+            found[place.mount] = plain.cpu.temperature_c
+        return found
+
+
+class SidesTest(SimpleTestCase):
+    def test_a_loud_fan_at_one_side_turns_slower_than_the_others(self) -> None:
+        raw = job(4, {"tern-120": 2, "skua-120": 2}).model_dump(mode="json", exclude_unset=True)
+        next(f for f in raw["parts"]["fans"] if f["id"] == "skua-120")["noise_dba"] += 8
+        doc = check_job(raw).doc
+        together = search(doc, SearchQuestion(max_dba=38, turn_cooler=False, speeds="together"))
+        sides = search(doc, SearchQuestion(max_dba=38, turn_cooler=False))
+        own = [x for x in sides.frontier if len({f.speed_pct for f in x.layout.fans}) > 1]
+        self.assertTrue(own)
+        for x in own:
+            same = [y for y in together.frontier if self.fans(y) == self.fans(x)]
+            self.assertTrue(any(costs(x)[0] + costs(x)[1] < costs(y)[0] + costs(y)[1] - 0.4 for y in same))
+            self.assertLessEqual(x.level_dba, 38.0 + 1e-6)
+            self.assertRegex(" ".join(x.words), r"fans .* at \d+ %, ")
+        table = np.array([(x.cpu_rise_k + WATT_WORTH_K * x.lost_w, *costs(x)[1:]) for x in sides.frontier])
+        for i, a in enumerate(table):
+            self.assertFalse((table <= a - [0.06, 0.06, 0.06, 0, 0]).all(axis=1).any(), i)
+
+    def fans(self, x: FoundLayout) -> set[tuple[str, str, str]]:
+        return {(f.mount, f.fan, f.direction) for f in x.layout.fans}
 
 
 class RadiatorTest(SimpleTestCase):
@@ -350,7 +435,7 @@ class LearnedTest(SimpleTestCase):
         every = np.random.default_rng(5).choice(len(states), min(len(states), 60), replace=False)
         states = states[every]
         speed = np.full(len(states), SPEEDS[0][2])
-        rows, work = self.told(made, frame, states, speed), made.changes(states, frame.moved)
+        rows, work = self.told(made, frame, states, speed), made.work(states, frame)[0]
         rows = np.column_stack([rows[:, 0] + WATT_WORTH_K * rows[:, 3], rows[:, 1:3]])
         for a, n in zip(front, by_hand, strict=True):
             beats = (rows <= a - 0.3).all(axis=1) & (work <= n)

@@ -217,6 +217,38 @@ class CaseTest(SimpleTestCase):
         self.assertEqual([f.part for f in learned.of(bare)[0]], ["cpu"])
 
 
+class ExpectedTest(SimpleTestCase):
+    def test_it_is_what_learning_from_the_others_says(self) -> None:
+        points = planted(cpu_path=1.2, card_path=-0.8)
+        told = readings_of(points, "ABCD", seed=4)
+        found = {(x.layout, x.part): x for x in learn(demo_cases(), told).expected()}
+        self.assertEqual(len(found), 8)
+        for i, name in enumerate(LAYOUTS):
+            rest = learn([c for c in demo_cases() if c.layout != name], [r for r in told if r.layout != name])
+            for figure in rest.of([demo_cases()[i]])[0]:
+                x = found[name, figure.part]
+                self.assertAlmostEqual(x.forecast_k, figure.rise_k, delta=0.6)
+                self.assertAlmostEqual(x.forecast_band_k, figure.band_k, delta=0.25 * figure.band_k)
+                self.assertLess(abs(x.measured_k - x.forecast_k), np.hypot(x.forecast_band_k, x.measured_band_k) * 1.5)
+
+    def test_what_nobody_expected_stands_out(self) -> None:
+        points = planted()
+        told = [
+            replace(r, rise_k=r.rise_k - 14) if (r.layout, r.part) == ("B", "cpu") else r for r in readings_of(points, "ABCD", repeats=3)
+        ]
+        found = learn(demo_cases(), told).expected()
+
+        def z(name: str, part: str) -> float:
+            x = next(x for x in found if (x.layout, x.part) == (name, part))
+            return 2 * (x.measured_k - x.forecast_k) / float(np.hypot(x.forecast_band_k, x.measured_band_k))
+
+        self.assertLess(z("B", "cpu"), -2.5)
+        self.assertTrue(all(abs(z(x, "card")) < 2 for x in LAYOUTS))
+
+    def test_of_a_single_layout_nothing_else_was_expected(self) -> None:
+        self.assertEqual(learn(demo_cases(), readings_of(planted(), "A")).expected(), [])
+
+
 class ContradictionTest(SimpleTestCase):
     def test_a_fan_that_was_really_the_other_way_round_is_named(self) -> None:
         truth = planted(cpu_path=0.5)

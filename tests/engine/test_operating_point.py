@@ -358,6 +358,37 @@ class FlowPictureTest(SimpleTestCase):
         with self.assertRaises(ImpossibleInputError):
             release(operating_point(machine()), "attic")
 
+    def test_what_takes_the_smoke_first_adds_up_to_what_is_used(self) -> None:
+        for layout in "ABCD":
+            point = operating_point(machine(layout_id=layout))
+            for space in ("up_front", "low_mid", "up_rear"):
+                tracer = release(point, space)
+                self.assertAlmostEqual(sum(tracer.taken_by.values()), tracer.used_share, delta=0.02)
+                self.assertGreater(tracer.stays_s, 0)
+                self.assertTrue(0 <= tracer.still_share <= 1)
+
+    def test_smoke_of_two_spaces_is_the_sum_of_both(self) -> None:
+        point = operating_point(machine(layout_id="B"))
+        one, two = release(point, "up_front"), release(point, "low_mid")
+        both = release(point, {"up_front": 0.25, "low_mid": 0.75})
+        self.assertAlmostEqual(both.used_share, 0.25 * one.used_share + 0.75 * two.used_share)
+        self.assertAlmostEqual(both.stays_s, 0.25 * one.stays_s + 0.75 * two.stays_s)
+
+    def test_air_through_gaps_is_told_by_where_it_comes_in(self) -> None:
+        """More blown out than in: what is missing comes through vents and gaps. The other way round next to nothing does."""
+        raw = demo_raw()
+        out, inward = ([{**f, "direction": way, "layer": "outer"} for f in layout_raw(raw, "A")["fans"]] for way in ("exhaust", "intake"))
+        found = []
+        for fans in (out, inward):
+            layout_raw(raw, "A")["fans"] = fans
+            picture = flow_picture(operating_point(machine(raw, "A")))
+            self.assertAlmostEqual(sum(picture.enters.values()), 1.0)
+            self.assertTrue(all(0 <= x <= 1 for x in picture.through_gaps.values()))
+            found.append((picture.enters["gaps"], max(picture.through_gaps.values())))
+        self.assertGreater(found[0][0], 0.1)
+        self.assertLess(found[1][0], 0.02)
+        self.assertGreater(found[0][1], 0.3)
+
     def test_what_of_the_smoke_works_depends_on_where_it_starts(self) -> None:
         point = operating_point(machine(layout_id="B"))
         front, rear = (release(point, space).used_share for space in ("up_front", "up_rear"))

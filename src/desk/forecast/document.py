@@ -10,6 +10,7 @@ from pydantic import BaseModel, Field
 from desk.forecast.alternatives import with_alternative
 from desk.forecast.fixes import Found, Offers
 from desk.forecast.rules import About, found
+from desk.forecast.scenario import grown
 from desk.forecast.zones import ZoneForecast, zones
 from desk.job.places import outside
 from desk.job.resolve import Resolver
@@ -78,6 +79,7 @@ class Question(BaseModel):
     cpu_load_pct: float = Field(default=100, ge=0, le=100)  # with load "own"
     card_load_pct: float = Field(default=100, ge=0, le=100)
     room_c: float | None = Field(default=None, ge=-20, le=60)
+    scenario: str | None = None  # heat that may come later, one of the job's
     against: str | None = None
     minutes: float | None = Field(default=None, gt=0, le=1440)
     every_s: float = Field(default=60.0, ge=1, le=3600)
@@ -140,7 +142,8 @@ class Oracle:
     def machine(self, layout_id: str) -> Machine:
         """The machine of a layout under the load and in the room that are asked about."""
         q = self.question
-        return loaded(self.resolver.machine(layout_id, q.room_c), q.load, (q.cpu_load_pct / 100, q.card_load_pct / 100))
+        machine = grown(self.resolver.machine(layout_id, q.room_c), self.doc, q.scenario)
+        return loaded(machine, q.load, (q.cpu_load_pct / 100, q.card_load_pct / 100))
 
     def idle_w(self, layout_id: str) -> tuple[float, float]:
         """What processor and card of a layout draw with nothing to do, whatever load is asked about."""

@@ -7,12 +7,14 @@ from typing import Annotated, Literal
 from pydantic import BaseModel, Field
 
 from desk.forecast.document import Oracle
+from documents.job.case import PointDoc
 from engine.coupled.explain import Account
 from engine.coupled.operating_point import OperatingPoint
 from engine.coupled.quiet import QuietSpeeds, groups_by_face, quiet_speeds
 from engine.coupled.system_line import FanAtWork, fan_at_work, other_fan
 from engine.coupled.tracer import FlowPicture, Tracer, flow_picture, release
 from engine.coupled.transient import Event, Profile, Settling, advised_minutes, run, settle_times
+from engine.machine import Point
 from engine.plan.watch import LOST_HOLD_S, LOST_SHARE
 
 
@@ -87,6 +89,9 @@ class Mishap:
     limit_minutes: float | None
     limited: str
     alarm: str
+
+
+PUFF_MM = 20.0  # no source: half the size of a puff
 
 
 @dataclass(frozen=True)
@@ -167,8 +172,13 @@ class Insight:
         room = machine.room.temperature_c
         return QuietAnswer(found, room + found.cpu_rise_k, _plus(room, found.card_rise_k), groups)
 
-    def air(self, space: str | None) -> AirAnswer:
-        return AirAnswer(flow_picture(self.point), release(self.point, space) if space else None)
+    def air(self, space: str | None, at_mm: PointDoc | None = None) -> AirAnswer:
+        """Smoke comes out in a space, or where a point of the case is."""
+        place: str | dict[str, float] | None = space
+        if at_mm is not None:
+            low, high = (Point(at_mm.x + half, at_mm.y + half, at_mm.z + half) for half in (-PUFF_MM, PUFF_MM))
+            place = self.point.spaces.within(low, high)
+        return AirAnswer(flow_picture(self.point), release(self.point, place) if place else None)
 
 
 def _alarm(event: EventIn) -> str:

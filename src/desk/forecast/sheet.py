@@ -5,6 +5,7 @@ from dataclasses import dataclass, replace
 
 from desk.forecast.document import Oracle
 from desk.forecast.practice import Ranked, candidate, ranked
+from desk.forecast.scenario import grown
 from desk.together.wiring import audit_of, fans_used, free_mounts, wiring_of
 from documents.job.models import LayoutDoc
 from engine.coupled.compare import change_k, given_up_w
@@ -195,9 +196,7 @@ def _growth(oracle: Oracle, layout_id: str) -> list[GrowthRow]:
     machine = oracle.resolver.machine(layout_id, room)
     rows = []
     for x in doc.scenarios:
-        cpu = replace(machine.cpu, power_w=machine.cpu.power_w + x.cpu_add_w)
-        card = machine.card and replace(machine.card, power_w=machine.card.power_w + x.card_add_w)
-        later = operating_point(replace(machine, cpu=cpu, card=card))
+        later = operating_point(grown(machine, doc, x.id))
         cpu_spare = machine.cpu.tj_max_c - room - later.cpu_rise_k
         card_spare = None if machine.card is None else machine.card.t_limit_c - room - (later.card_rise_k or 0.0)
         lost = sum(given_up_w(later))

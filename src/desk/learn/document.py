@@ -26,6 +26,7 @@ from engine.identity import ENGINE, METHOD
 from engine.learn.case import PARTS, Case, Learned, LearnedFigure, Part, as_part, learn
 from engine.learn.causes import Cause, causes
 from engine.learn.levels import LearnedLevel, LearnedLevels, learn_levels
+from engine.verdict.choose import Surprise, scored
 
 UNITS = {"cm2": "cm2", "pa": "Pa", "k": "1", "w_k": "W/K", "m2k": "W/m2K", "m_s": "m/s"}
 # In the order in which they are worth learning; those that the runs narrowed beyond these are listed after them.
@@ -126,7 +127,10 @@ class LearnedContradiction(BaseModel):
 
 
 class LearningDoc(BaseModel):
-    """``model_size``: how large the model's own error is in this case, over the stated one."""
+    """``model_size``: how large the model's own error is in this case, over the stated one.
+
+    ``expected``: measured rises against what the runs of all other layouts had led to expect, the greatest surprise first.
+    """
 
     format: Literal["oventa-learning"] = "oventa-learning"
     version: Literal[1] = 1
@@ -141,6 +145,7 @@ class LearningDoc(BaseModel):
     layouts: list[LearnedLayout]
     differences: list[LearnedDifference]
     contradictions: list[LearnedContradiction]
+    expected: list[Surprise] = []
 
 
 @dataclass
@@ -227,7 +232,16 @@ class Learning:
             layouts=[self._layout(i, c, points[i], table, levels) for i, c in enumerate(cases)],
             differences=[_difference(a, b, cases, table, levels) for a, b in combinations(range(len(cases)), 2)],
             contradictions=self._contradictions(),
+            expected=self._expected(load),
         )
+
+    def _expected(self, load: str) -> list[Surprise]:
+        rows = [
+            scored(x.layout, x.part, (x.forecast_k, x.forecast_band_k), (x.measured_k, x.measured_band_k))
+            for x in self.learned.expected()
+            if x.load == load
+        ]
+        return sorted(rows, key=lambda r: -abs(r.z))
 
     def _parameters(self) -> list[LearnedParameterOut]:
         found = self.learned.parameters
@@ -354,6 +368,11 @@ class Figures:
     def figure(self, case: int, part: Part) -> LearnedFigure | None:
         row = self.at.get((case, part))
         return None if row is None else self.figures[row]
+
+    def only(self, which: Sequence[int]) -> "Figures":
+        """Of some cases, in the order given; their covariance stays whole."""
+        at = {(n, part): row for n, i in enumerate(which) for part in PARTS if (row := self.at.get((i, part))) is not None}
+        return Figures(self.figures, self.covariance, at)
 
     def difference(self, a: int, b: int, part: Part) -> tuple[float, float] | None:
         """The second less the first in K, and its 95 % band."""

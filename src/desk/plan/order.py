@@ -11,12 +11,11 @@ from pydantic import BaseModel
 
 from desk.plan.runsheet import latest, run_sheet, transition_minutes
 from documents.job.models import JobDoc
-from documents.job.planned import PlanDoc, PlannedRunDoc
+from documents.job.planned import PlanDoc, PlannedRunDoc, Role
 from engine.plan.order import Ordered, least_order
 
 OrderKind = Literal["least", "shuffled", "blocked", "listed"]
 KINDS: tuple[OrderKind, ...] = ("least", "shuffled", "blocked", "listed")
-MIDDLE_FROM = 8  # common practice, no source: with so many layouts between its two runs a control is run in the middle too
 
 
 class OrderOut(BaseModel):
@@ -46,10 +45,12 @@ def ordered(doc: JobDoc, plan: PlanDoc, kind: OrderKind, seed: int = 1) -> tuple
     """A plan's runs in an order: its control stays first and last, repeats of a layout come in rounds.
 
     In ``least`` runs of one layout that follow each other are put together only where the plan has one round: a repeat after no
-    rebuild says nothing of the next build.
+    rebuild says nothing of the next build. A control in the middle stays about half way: where it costs least, or just there.
     """
     visits = _visits(plan.runs)
     first, middle, last = _parted(visits, plan.control)
+    halfway = [v for v in middle if v.runs[0].role == "control_middle"]
+    middle = [v for v in middle if v not in halfway]
     proved, gap = True, 0.0
     if kind == "listed":
         chosen = list(middle)
@@ -62,6 +63,10 @@ def ordered(doc: JobDoc, plan: PlanDoc, kind: OrderKind, seed: int = 1) -> tuple
     else:
         chosen, proved, gap = _least(doc, middle, first, last)
     whole = [*first, *chosen, *last]
+    for v in halfway:
+        at, costs = _half_way(doc, whole, v, free=kind in ("least", "blocked"))
+        whole.insert(at, v)
+        proved, gap = False, gap + costs
     runs = [run for v in whole for run in v.runs]
     sheet = run_sheet(doc.model_copy(update={"plan": plan.model_copy(update={"runs": runs})}))
     out = OrderOut(kind=kind, order=[v.layout for v in whole], minutes=sheet.minutes, exact=proved and kind == "least", gap_min=gap)
@@ -144,16 +149,27 @@ def _numbered(runs: Sequence[PlannedRunDoc], control: str | None) -> list[Planne
         key = run.layout, run.load
         seen[key] = seen.get(key, 0) + 1
         ends = control is not None and run.layout == control
-        role: Literal["run", "control_start", "control_end", "repeat"] = "repeat" if seen[key] > 1 else "run"
+        role: Role = "repeat" if seen[key] > 1 else "run"
         if ends and all(r.layout == control for r in runs[: i + 1]):
             role = "control_start"
         elif ends and all(r.layout == control for r in runs[i:]):
             role = "control_end"
+        elif ends and run.role == "control_middle":
+            role = "control_middle"
         found.append(run.model_copy(update={"nth": seen[key], "role": role}))
     return found
 
 
-def with_middle_control(plan: PlanDoc, order: Sequence[str]) -> int | None:
-    """Where one more run of the control would stand: about half way of a long campaign; None for a short one."""
-    others = [x for x in order if x != plan.control]
-    return len(order) // 2 if plan.control and len(others) >= MIDDLE_FROM else None
+def _half_way(doc: JobDoc, whole: Sequence[_Visit], visit: _Visit, free: bool) -> tuple[int, float]:
+    """Where a visit goes in between, and what that adds in minutes: the cheapest place of the middle third, or half way."""
+    protocol = latest(doc, visit.runs[0].protocol)
+
+    def adds(at: int) -> float:
+        before, after = whole[at - 1].layout, whole[at].layout
+        through = transition_minutes(doc, before, visit.layout, protocol) + transition_minutes(doc, visit.layout, after, protocol)
+        return through - transition_minutes(doc, before, after, protocol)
+
+    third = range(max(1, len(whole) // 3), max(2, 2 * len(whole) // 3 + 1)) if free else [len(whole) // 2]
+    apart = [i for i in third if visit.layout not in (whole[i - 1].layout, whole[i].layout)] or list(third)
+    at = min(apart, key=lambda i: (adds(i), abs(i - len(whole) / 2)))
+    return at, adds(at)

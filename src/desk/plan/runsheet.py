@@ -9,11 +9,19 @@ from pydantic import BaseModel, Field
 from desk.job.difference import changes
 from desk.job.resolve import Resolver
 from documents.job.models import JobDoc, LayoutDoc
-from documents.job.planned import PlanDoc, PlannedRunDoc, ProtocolDoc
+from documents.job.planned import PlanDoc, PlannedRunDoc, ProtocolDoc, Role
 from engine.plan.protocol import LOAD_WORDS, Protocol, suggested
 from engine.plan.rebuild import minutes_of
 
 COOL_DOWN_MIN = 12.0  # common practice, no source: a loaded case back near the room, its panel off
+MIDDLE_FROM = 8  # common practice, no source: with so many runs between its two the control is run half way too
+ROLE_WORDS: dict[Role, str] = {
+    "run": "",
+    "control_start": "control at the start",
+    "control_middle": "control half way",
+    "control_end": "control again at the end",
+    "repeat": "again",
+}
 SETUP_MIN = 3.0  # start, load program, checks; common practice, no source
 Order = Literal["as_listed", "random", "there_and_back"]
 
@@ -112,7 +120,7 @@ def _lines(doc: JobDoc, before: LayoutDoc | None, own: LayoutDoc, run: PlannedRu
     if _new_loop(doc, before, own) and protocol.purge_minutes:
         words = ["pump at full, no load, until the air is out of the loop"]
         found.append(SheetLine(kind="wait", minutes=protocol.purge_minutes, at_min=0, words=words, layout=own.id, done=done))
-    role = {"run": "", "control_start": "control at the start", "control_end": "control again at the end", "repeat": "again"}[run.role]
+    role = ROLE_WORDS[run.role]
     words = [LOAD_WORDS[run.load], protocol.name or protocol.id, *([role] if role else [])]
     minutes = SETUP_MIN + protocol.minutes
     return [*found, SheetLine(kind="run", minutes=minutes, at_min=0, words=words, run=run.id, layout=own.id, done=done)]
@@ -194,6 +202,7 @@ def planned_runs(
 ) -> list[PlannedRunDoc]:
     """Runs of layouts in an order: the control first and last, every layout ``repeats`` times, each load of the suite.
 
+    With MIDDLE_FROM runs of others and more the control is run half way too: an evening may drift one way and back.
     ``random`` shuffles the middle with a seed; ``there_and_back`` goes through it and back again, so that drift cancels.
     """
     middle = [x for x in dict.fromkeys(order) if x != control]
@@ -209,14 +218,17 @@ def planned_runs(
     names = [*([control] if control else []), *rounds]
     if control and middle:
         names += [control]
+    half = len(names) // 2 if control and len(rounds) >= MIDDLE_FROM else None
+    if control and half is not None:
+        names.insert(half, control)
     found: list[PlannedRunDoc] = []
     seen: dict[str, int] = {}
     for i, name in enumerate(names):
         seen[name] = seen.get(name, 0) + 1
         first, last = i == 0, i == len(names) - 1
-        role: Literal["run", "control_start", "control_end", "repeat"] = "repeat" if seen[name] > 1 else "run"
+        role: Role = "repeat" if seen[name] > 1 else "run"
         if control and name == control and middle:
-            role = "control_start" if first else "control_end" if last else role
+            role = "control_start" if first else "control_end" if last else "control_middle" if i == half else role
         for load in protocol.loads:
             found.append(PlannedRunDoc(id=f"r{len(found) + 1}", layout=name, protocol=protocol.id, load=load, role=role, nth=seen[name]))
     return found

@@ -1,5 +1,6 @@
 """Layouts found against the start and each other: differences with their bands, groups that cannot be told apart, reasons in words."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 from desk.learn.document import Figures
@@ -46,6 +47,11 @@ class Compared:
         gap = two[0] - one[0]
         return gap, difference_band_k(self.points[b], self.points[a], part, gap)
 
+    def only(self, which: Sequence[int]) -> "Compared":
+        """Some of them, in the order given."""
+        table = self.table.only(which) if self.table else None
+        return Compared([self.points[i] for i in which], table, [self.levels[i] for i in which])
+
     def told_apart(self, a: int, b: int) -> bool:
         """Whether the forecast can tell two layouts apart in any figure."""
         if abs(self.levels[a][0] - self.levels[b][0]) > SAME_DB:
@@ -87,6 +93,9 @@ def why(x: FoundLayout) -> list[str]:
             told.append(f"{name} {gain:+.1f} ± {band:.1f} K, too close to call".replace("-", "−", 1))
     if abs(x.level_gain_db) > SAME_DB:
         told.append(f"{abs(x.level_gain_db):.1f} dB {'quieter' if x.level_gain_db < 0 else 'louder'}")
+    if x.stopped:
+        card = f" and {x.stopped.card_rise_k:.0f}" if x.stopped.card_rise_k is not None else ""
+        told.append(f"should {x.stopped.mount.upper()} stop, {x.stopped.cpu_rise_k:.0f}{card} K over room")
     if x.lost_w > TOLD_W:
         told.append(f"{x.lost_w:.0f} W given up at a limit")
     if x.price:

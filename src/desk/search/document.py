@@ -9,7 +9,7 @@ from desk.forecast.document import Oracle, PointMemory, Question
 from desk.job.difference import changes
 from desk.learn.document import Figures, Learning
 from desk.search.buildable import OF_THE_CASE, errors_of
-from desk.search.compared import Compared, grouped, why
+from desk.search.compared import TOLD_W, Compared, grouped, why
 from desk.search.field import Search
 from desk.search.looking import (
     COSTS,
@@ -24,7 +24,9 @@ from desk.search.looking import (
     solve_rows,
 )
 from desk.search.question import SearchQuestion
-from desk.search.shapes import FoundLayout, SearchDoc, SearchDots, SearchStart
+from desk.search.shapes import FoundLayout, SearchDoc, SearchDots, SearchStart, StoppedFan
+from desk.search.sides import by_sides, speed_words
+from desk.search.stopped import OneStopped, one_stopped
 from desk.search.wide import Wide, wide_rows
 from documents.job.models import JobDoc, LayoutDoc
 from engine.coupled.bands import sound_band_db
@@ -32,7 +34,7 @@ from engine.coupled.compare import WATT_WORTH_K
 from engine.coupled.operating_point import OperatingPoint
 from engine.errors import OventaError
 from engine.findings.rules.radiator import COOLANT_LIMIT_C
-from engine.learn.case import PARTS, Case
+from engine.learn.case import PARTS, Case, limits_of
 from engine.plan.rebuild import minutes_of
 from engine.search.front import not_beaten, spread, unbeaten
 from engine.search.space import EMPTY, count, counted_exactly
@@ -40,6 +42,8 @@ from engine.search.space import EMPTY, count, counted_exactly
 TOLERANCE = np.array([0.05, 0.05, 0.05, 0.01, 1.0])  # of processor K, card K, level dB, price, changes: what is kept apart
 MOST_FRONT = 160  # layouts of the frontier that are written out
 MOST_DOTS = 30_000  # of the map
+SIDES = 6  # layouts that are tried with a speed for each side: as many as are read first
+SIDES_K = 0.5  # no source: less is not worth a second speed
 OVER = 1e-9  # numerical
 
 
@@ -132,6 +136,7 @@ class Answer:
             "cpu": (q.max_cpu_c, f[:, 0] + room),
             "card": (q.max_card_c, f[:, 1] + room),
             "price": (q.max_price, f[:, 3]),
+            "minutes": (q.max_minutes, f[:, 8]),
         }
         return {name: values > limit + OVER for name, (limit, values) in tests.items() if limit is not None}
 
@@ -139,6 +144,15 @@ class Answer:
     def figures(self) -> np.ndarray:
         """Of all rows; those that come into the front are told exactly."""
         return self.whole.figures.copy() if self.learning else self.whole.figures
+
+    @cached_property
+    def _worst(self) -> dict[int, StoppedFan | None]:
+        """By row that was looked at with each fan at rest: the worst of them."""
+        return {}
+
+    @cached_property
+    def _faces(self) -> dict[str, str]:
+        return {m.id: m.face for m in self.made.doc.case.mounts}
 
     @cached_property
     def _start_coolant_c(self) -> float:
@@ -177,6 +191,10 @@ class Answer:
         looked = np.zeros(len(self.whole), dtype=bool)
         while len(at):
             whole_front = at[unbeaten(self.figures[at, :COSTS], TOLERANCE)]
+            if len(fallen := self._fallen(whole_front)):
+                _more(ruled_out, "one_fan_stops", len(fallen))
+                at = np.setdiff1d(at, fallen)
+                continue
             front = spread(self.figures[whole_front, :COSTS], MOST_FRONT, np.flatnonzero(looked[whole_front]).tolist())
             rows = whole_front[front]
             new = rows[~looked[rows]]
@@ -212,6 +230,28 @@ class Answer:
             gone |= over
         return [int(x) for x in rows[gone]]
 
+    def _fallen(self, rows: np.ndarray) -> np.ndarray:
+        """Of rows those that do not keep to what is asked of them with one fan at rest; remembers of each what is worst."""
+        q, room = self.made.question, self.made.room_c
+        new = np.array([r for r in rows if int(r) not in self._worst], dtype=np.int64) if q.one_fan_may_stop else rows[:0]
+        if not len(new):
+            return new
+        found = one_stopped(self.made, self.whole, new)
+        limits = np.array([limits_of(frame.field.machine) for frame in self.made.frames])[self.whole.frame[found.row]]
+        strain = found.strain(limits)
+        asked = np.array([np.inf if x is None else x - room for x in (q.max_cpu_c, q.max_card_c)])
+        broken = (found.rise_k > asked + OVER).any(axis=1) | (found.lost_w > TOLD_W)
+        for row in new:
+            own = np.flatnonzero(found.row == row)
+            worst = own[np.argmax(strain[own])] if len(own) else None
+            self._worst[int(row)] = None if worst is None else self._stopped_fan(found, int(worst))
+        return np.unique(found.row[broken])
+
+    def _stopped_fan(self, found: OneStopped, line: int) -> StoppedFan:
+        cpu_k, card_k = (float(x) for x in found.rise_k[line])
+        has_card = self.made.frames[0].field.machine.card is not None
+        return StoppedFan(mount=self.made.mounts[found.mount[line]], cpu_rise_k=cpu_k, card_rise_k=card_k if has_card else None)
+
     def _layout(self, row: int, ident: str) -> LayoutDoc:
         w = self.whole
         return self.made.layout(self.made.frames[w.frame[row]], w.states[row], float(w.speed[row]), ident)
@@ -219,7 +259,7 @@ class Answer:
     def _oracle(self, own: list[LayoutDoc]) -> Oracle:
         q = self.made.question
         room = self.made.room_c if q.at_worst else None
-        return Oracle(self.made.with_layouts(own), Question(load=q.load, room_c=room), self.memory)
+        return Oracle(self.made.with_layouts(own), Question(load=q.load, room_c=room, scenario=q.scenario), self.memory)
 
     def _errors(self, row: int) -> set[tuple[str, tuple[str, ...]]]:
         """Error findings that the start does not have itself."""
@@ -257,13 +297,44 @@ class Answer:
         return [(x.level_dba, x.band_db) for x in self.learning.levels(points, self.made.question.load).levels]
 
     def _told(self, rows: list[int]) -> list[FoundLayout]:
+        """The rows as found layouts; those that are read first with a speed for each side, where that beats one for all."""
         own = [self._layout(row, f"search-{n}") for n, row in enumerate(rows, start=1)]
+        found, figures = self._found(rows, own)
+        q = self.made.question
+        sides = q.speeds == "sides" and not q.one_fan_may_stop  # with a fan at rest only common speeds were looked at
+        first = [x for x in grouped(found, figures) if x.simplest][:SIDES] if sides else []
+        better = self._by_sides(first)
+        if not better:
+            return grouped(found, figures)
+        found, figures = self._found(rows, [better.get(x.id, x) for x in own])
+        costs = np.array([_costs(x) for x in found])
+        stays = unbeaten(costs, TOLERANCE)
+        return grouped([found[i] for i in stays], figures.only([0, *(1 + stays)]))
+
+    def _found(self, rows: list[int], own: list[LayoutDoc]) -> tuple[list[FoundLayout], Compared]:
         oracle = self._oracle(own)
         ids = [self.made.start.id, *(x.id for x in own)]
-        points = [oracle.point(x) for x in ids]
-        figures = self._figures(oracle, ids, points)
-        found = [self._one(n, row, own[n], oracle, figures) for n, row in enumerate(rows)]
-        return grouped(found, figures)
+        figures = self._figures(oracle, ids, [oracle.point(x) for x in ids])
+        return [self._one(n, row, own[n], oracle, figures) for n, row in enumerate(rows)], figures
+
+    def _by_sides(self, first: list[FoundLayout]) -> dict[str, LayoutDoc]:
+        """Of some found layouts those that are better with a speed for each side: nothing warmer, nothing louder, something gained."""
+        oracle = self._oracle([x.layout for x in first])
+        tried = [(x, other) for x in first if (other := by_sides(oracle, x.layout)) is not None]
+        if not tried:
+            return {}
+        other_oracle = self._oracle([other for _, other in tried])
+        ids = [other.id for _, other in tried]
+        told = self._figures(other_oracle, ids, [other_oracle.point(x) for x in ids])
+        found = {}
+        for n, (x, other) in enumerate(tried):
+            cpu, card = told.rise(n, "cpu"), told.rise(n, "card")
+            lost = WATT_WORTH_K * (told.lost_w(n) - x.lost_w)
+            gains = [x.cpu_rise_k - cpu[0] - lost if cpu else 0.0, (x.card_rise_k or 0.0) - card[0] - lost if card else 0.0]
+            louder = told.levels[n][0] - min(x.level_dba, self.made.question.max_dba or x.level_dba)
+            if sum(gains) >= SIDES_K and min(gains) >= -TOLERANCE[0] and louder <= TOLERANCE[2]:
+                found[other.id] = other
+        return found
 
     def _figures(self, oracle: Oracle, ids: list[str], points: list[OperatingPoint]) -> "Compared":
         if self.learning:
@@ -279,7 +350,7 @@ class Answer:
         speeds = [f.speed_pct for f in layout.fans]
         words = [c.words for c in by_hand]
         if speeds and any(c.kind == "speed" for c in steps):
-            words.append(f"all case fans at {max(speeds):.0f} %")
+            words.append(speed_words(layout, self._faces))
         cpu, card = figures.rise(n + 1, "cpu"), figures.rise(n + 1, "card")
         cpu_gain, card_gain = figures.difference(0, n + 1, "cpu"), figures.difference(0, n + 1, "card")
         level, band = figures.levels[n + 1]
@@ -295,6 +366,7 @@ class Answer:
             price=None if self.made.pile.unpriced(self.whole.states[row : row + 1])[0] else float(self.figures[row, 3]),
             changes=sum(c.count for c in by_hand),
             minutes=minutes_of(steps, self.made.doc.practice.minutes),
+            stopped=self._worst.get(row),
             group=0,
             simplest=False,
             words=words,
@@ -333,3 +405,8 @@ class Answer:
 def _more(ruled_out: dict[str, int], name: str, n: int) -> None:
     if n:
         ruled_out[name] = ruled_out.get(name, 0) + n
+
+
+def _costs(x: FoundLayout) -> list[float]:
+    lost = WATT_WORTH_K * x.lost_w
+    return [x.cpu_rise_k + lost, (x.card_rise_k or 0.0) + lost, x.level_dba, x.price or 0.0, float(x.changes)]

@@ -8,6 +8,7 @@ from math import hypot
 
 import numpy as np
 
+from desk.forecast.scenario import grown
 from desk.job.difference import changes
 from desk.job.resolve import Resolver, most_pct
 from desk.learn.document import Learning
@@ -22,6 +23,7 @@ from engine.learn.levels import LearnedLevels
 from engine.learn.likeness import fan_rows
 from engine.machine import PlacedFan
 from engine.parameters import DEFAULT
+from engine.plan.rebuild import Change, Kind, minutes_of
 from engine.search.batch import Field, Solved, alike_mounts
 from engine.search.space import EMPTY, Space, States, is_intake, kind_of
 
@@ -41,13 +43,18 @@ OVERLAP_MM = 2.0  # no source: openings of two mounts that lie this far into eac
 
 @dataclass(frozen=True)
 class Frame:
-    """Radiator, cooler and card in one place each; the fans vary. ``moved``: how many of these are otherwise than now."""
+    """Radiator, cooler and card in one place each; the fans vary. ``steps``: what is done by hand to have these so."""
 
     layout: LayoutDoc  # without fans
     field: Field
     space: Space
-    moved: int
+    steps: tuple[Change, ...]
     inner_sound: np.ndarray  # of what sounds inside with the start's fans, as ``Field`` has sounds
+
+    @property
+    def moved(self) -> int:
+        """How many of radiator, cooler and card are otherwise than now."""
+        return sum(c.count for c in self.steps)
 
 
 @dataclass
@@ -215,7 +222,8 @@ class Search:
                 raw["card_orientation"] = card
             layout = LayoutDoc.model_validate(raw)
             doc = self.doc.model_copy(update={"layouts": [*self.doc.layouts, layout], "plan": None})
-            machine = replace(loaded(Resolver(doc).machine("search", self.room_c), q.load), fans=())
+            whole = grown(Resolver(doc).machine("search", self.room_c), doc, q.scenario)
+            machine = replace(loaded(whole, q.load), fans=())
             field = Field(
                 machine,
                 tuple(self.resolver.fan(f) for f in self.pile.fans),
@@ -225,10 +233,10 @@ class Search:
                 self.heard.meter_db if self.heard else 0.0,
             )
             same_fans = layout.model_copy(update={"fans": self.start.fans, "groups": self.start.groups})
-            moved = sum(c.count for c in changes(doc, self.start, same_fans) if c.kind != "speed")
+            steps = tuple(c for c in changes(doc, self.start, same_fans) if c.kind != "speed")
             speeds = operating_point(replace(machine, fans=self.start_fans), self.parameters).speeds
             inner = field.inner_sound(*(np.array([x]) / 100 for x in (speeds.cooler, speeds.card, speeds.pump)))[0]
-            yield Frame(layout, field, self._space(layout, field), moved, inner)
+            yield Frame(layout, field, self._space(layout, field), steps, inner)
 
     def _space(self, layout: LayoutDoc, field: Field) -> Space:
         doc, at = self.doc, {m: i for i, m in enumerate(self.mounts)}
@@ -280,17 +288,28 @@ class Search:
                 found.append(row)
         return np.array(found, np.int8).reshape(-1, len(self.mounts))
 
-    def changes(self, states: States, moved: int) -> np.ndarray:
-        """How many things are done by hand from the start, as ``desk.job.difference`` counts them, speeds not among them."""
+    def _by_hand(self, states: States) -> dict[Kind, np.ndarray]:
+        """How often each thing is done to the fans from the start, by row, as ``desk.job.difference`` counts it."""
         kinds, (was, was_in) = kind_of(states), self.start_states
-        total = np.full(len(states), moved, dtype=np.int64)
+        none = np.zeros(len(states), dtype=np.int64)
+        move, take_out, put = none.copy(), none.copy(), none.copy()
         for t in [-2, *range(len(self.pile.fans))]:
             gone = ((was == t) & (kinds == -1)).sum(axis=1)
             come = ((was == -1) & (kinds == t)).sum(axis=1)
-            total += np.maximum(gone, come)
+            both = np.minimum(gone, come)
+            move, take_out, put = move + both, take_out + gone - both, put + come - both
         stays = (was != -1) & (kinds != -1)
-        total += (stays & (is_intake(states) != was_in)).sum(axis=1) + (stays & (kinds != was)).sum(axis=1)
-        return total
+        flip = (stays & (is_intake(states) != was_in)).sum(axis=1)
+        return {"move": move, "take_out": take_out, "put": put, "flip": flip, "swap": (stays & (kinds != was)).sum(axis=1)}
+
+    def work(self, states: States, frame: Frame) -> tuple[np.ndarray, np.ndarray]:
+        """How many things are done by hand from the start, and minutes for them; speeds are not among them."""
+        own, counts = self.doc.practice.minutes, self._by_hand(states)
+        fans = np.sum(list(counts.values()), axis=0)
+        minutes = np.sum([n * minutes_of([Change(kind, "")], own, closed=True) for kind, n in counts.items()], axis=0)
+        opened = Change("other", "", 0)  # opening and closing, once for everything
+        around = np.where(fans > 0, minutes_of([*frame.steps, opened], own), minutes_of(frame.steps, own))
+        return fans + frame.moved, minutes + around
 
     def layout(self, frame: Frame, states: np.ndarray, speed: float, ident: str) -> LayoutDoc:
         """One row as a layout of the document."""

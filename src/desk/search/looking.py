@@ -16,7 +16,7 @@ SPEEDS = ((1.0, 0.85, 0.7, 0.55, 0.4), (1.0, 0.75, 0.5), (1.0, 0.6), (1.0,))
 UNDER_A_LIMIT = ((1.0, 0.85, 0.7), (1.0, 0.8), (1.0,))
 MOST_ROWS = 260_000  # forecasts; beyond that not every layout is looked at
 ROWS = 4_000  # solved between two words of progress
-FIGURES = 8  # columns: processor K, card K, dBA, price, changes, lost W, settled, coolant K
+FIGURES = 9  # columns: processor K, card K, dBA, price, changes, lost W, settled, coolant K, minutes
 COSTS = 5  # the first of them: what one layout may beat another in
 
 Progress = Callable[[int, int, "Rows"], None]
@@ -100,16 +100,18 @@ def solve_rows(made: Search, frame: int, states: States, speed: np.ndarray, rows
     found = own.field.solve(states, speed, made.parameters)
     rises, lost_w = made.rises_k(own, found)
     lost = lost_w.sum(axis=1)
+    things, minutes = made.work(states, own)
     figures = np.column_stack(
         [
             rises[:, 0] + WATT_WORTH_K * lost,
             rises[:, 1] + WATT_WORTH_K * lost,
             found.level_dba,
             made.pile.cost(states),
-            made.changes(states, own.moved),
+            things,
             lost,
             found.settled,
             found.coolant_k,
+            minutes,
         ]
     )
     rows.add(frame, states, speed, figures)

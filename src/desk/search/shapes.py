@@ -8,6 +8,14 @@ from desk.job.edits import WrittenLayout
 from engine.identity import ENGINE
 
 
+class StoppedFan(BaseModel):
+    """The case fan whose standing still is worst for a layout, and what the parts rise to then, in K over the room."""
+
+    mount: str
+    cpu_rise_k: float
+    card_rise_k: float | None
+
+
 class FoundLayout(BaseModel):
     """One layout that none beats. ``cpu_gain_k`` and the like: less what the start has, with 95 % bands.
 
@@ -29,6 +37,7 @@ class FoundLayout(BaseModel):
     minutes: float
     group: int
     simplest: bool
+    stopped: StoppedFan | None = None  # where it was asked for
     words: list[str]
     why: list[str]
     balance: str

@@ -172,7 +172,15 @@ PHOTO_READINGS: Words = {
 # What a question starts from where nothing was said; common practice, no source.
 USUAL: Mapping[str, float | list[float] | Mapping[str, float | str | bool]] = {
     # What a search is asked where nothing else is said: desk.search.question, held to it by a test.
-    "find": {"fans": "hand", "move_radiator": True, "swap_cooler": True, "turn_cooler": True, "turn_card": False},
+    "find": {
+        "fans": "hand",
+        "move_radiator": True,
+        "swap_cooler": True,
+        "turn_cooler": True,
+        "turn_card": False,
+        "one_fan_may_stop": False,
+        "speeds": "sides",
+    },
     "fan_sizes_mm": [80, 92, 120, 140, 180, 200],
     "worst_room_c": 32,
     "own_load_pct": {"cpu": 60, "card": 100},

@@ -85,6 +85,7 @@ ASKED: Mapping[str, Range] = {
     "ask.part_c": (30, 120),
     "ask.price": (0, 10_000),
     "ask.fans": (0, 40),
+    "ask.work_min": (0, 10_000),
     "ask.rebuild_min": (0, 240),
     "ask.case_mm": (50, 1500),
 }

@@ -10,7 +10,7 @@ from engine.plan.protocol import TEMPLATES, Criterion, Ending, Limit, Load, Prot
 
 Minutes = Annotated[float, Field(gt=0, le=1440)]
 Channel = Annotated[str, Field(pattern=r"^[a-z0-9_]+$", max_length=60)]
-Role = Literal["run", "control_start", "control_end", "repeat"]
+Role = Literal["run", "control_start", "control_middle", "control_end", "repeat"]
 
 
 class LimitDoc(Doc):

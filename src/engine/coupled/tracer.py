@@ -3,6 +3,7 @@
 The balance of ``streams.assemble`` with heat 1 and no walls is the transport of any passive quantity, directed air included.
 """
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import cached_property
 
@@ -38,11 +39,18 @@ class Exit:
 
 @dataclass(frozen=True)
 class Tracer:
-    """Smoke let out steadily in one space: concentration per space (1 at the source), and where it leaves, in shares."""
+    """Smoke let out steadily in one place: concentration per space (1 where it is thickest), and where it leaves, in shares.
+
+    ``used_share``: what passes cooler, radiator or card before it leaves; ``taken_by``: which of them takes it first.
+    ``stays_s``: how long it is in the case on average; ``still_share``: of the smoke in the case, what is where air stands still.
+    """
 
     concentration: dict[str, float]
     exits: tuple[Exit, ...]
-    used_share: float  # of the smoke, what passes cooler, radiator or card before it leaves
+    used_share: float
+    taken_by: dict[str, float]
+    stays_s: float
+    still_share: float
 
 
 @dataclass(frozen=True)
@@ -55,6 +63,8 @@ class FlowPicture:
     cooler_own_share: float
     card_own_share: float | None
     dead: tuple[str, ...]
+    enters: dict[str, float]  # of all air that comes in, by way: "fans", "vents", "gaps"
+    through_gaps: dict[str, float]  # of the air of each space, what came into the case through gaps
 
 
 class Transport:
@@ -145,19 +155,24 @@ def _leaving(transport: Transport, held: Floats, entering: NDArray[np.bool_], ab
     return found
 
 
-def release(point: OperatingPoint, space: str) -> Tracer:
-    """Smoke let out steadily in one space: where it is, relative to there, and by which openings it leaves.
+USERS = {"cooler": COOLER, "radiator": RADIATOR, "card": CARD_IN}
+
+
+def release(point: OperatingPoint, place: str | Mapping[str, float]) -> Tracer:
+    """Smoke let out steadily in a space, or in several by their shares: where it is, and by which openings it leaves.
 
     Raises ImpossibleInputError for a space the case does not have.
     """
-    if space not in point.spaces.ids:
-        raise ImpossibleInputError(f"the case has no space {space!r}", "space", f"Use one of {', '.join(point.spaces.ids)}.")
+    shares = {place: 1.0} if isinstance(place, str) else place
+    if missing := [s for s in shares if s not in point.spaces.ids]:
+        raise ImpossibleInputError(f"the case has no space {missing[0]!r}", "space", f"Use one of {', '.join(point.spaces.ids)}.")
     transport, at = Transport(point), point.plan.at
     none = np.zeros(len(point.links), dtype=bool)
     source = np.zeros(transport.pg.n + SPECIAL)
-    source[at[space]] = 1.0
+    for space, share in shares.items():
+        source[at[space]] = share
     held = transport.solve(none, source)
-    scale = max(float(held[at[space]]), 1e-9)
+    scale = max(*(float(held[at[s]]) for s in shares), 1e-9)
     leaving = _leaving(transport, held, none, none)
     exits: dict[str, float] = {}
     for i, flow in leaving.items():
@@ -166,24 +181,66 @@ def release(point: OperatingPoint, space: str) -> Tracer:
         exits[name] = exits.get(name, 0.0) + float(flow)
     total = max(sum(exits.values()), 1e-9)
     ordered = tuple(sorted((Exit(n, f / total) for n, f in exits.items() if f / total > 0.005), key=lambda e: -e.share))
-    idle = _leaving(transport, transport.solve(transport.working, source), none, transport.working)
+    once = transport.solve(transport.working, source)
+    idle = _leaving(transport, once, none, transport.working)
     used = 1.0 - float(np.clip(sum(idle.values()), 0.0, 1.0))
-    return Tracer({s: float(held[at[s]]) / scale for s in point.spaces.ids}, ordered, used)
+    within = {s: float(held[at[s]]) * point.spaces.volume_m3(s) for s in point.spaces.ids}
+    still = sum(within[s] for s in _still(transport)[2])
+    stays_s = sum(within.values())
+    return Tracer(
+        {s: float(held[at[s]]) / scale for s in point.spaces.ids},
+        ordered,
+        used,
+        _taken_by(transport, once),
+        stays_s,
+        still / max(stays_s, 1e-9),
+    )
+
+
+def _taken_by(transport: Transport, held: Floats) -> dict[str, float]:
+    """Shares by what takes the smoke first; ``held``: concentrations where all of them swallow what they take."""
+    pg, q = transport.pg, transport.q
+    takes = np.zeros(len(q))
+    for i in np.flatnonzero(transport.working):
+        takes[i] = abs(q[i]) * float(held[pg.tail[i] if q[i] >= 0 else pg.head[i]])
+    for m, t in enumerate(transport.point.moved_m3s):
+        s, c = int(pg.move_source[m]), int(pg.move_to[m])
+        if t > 0 and transport.working[c]:
+            comes = 0.0 if transport.working[s] else float(held[pg.tail[s] if q[s] >= 0 else pg.head[s]])
+            takes[c] += t * (comes - float(held[pg.tail[c] if q[c] >= 0 else pg.head[c]]))
+    found = {name: float(max(takes[pg.role == role].sum(), 0.0)) for name, role in USERS.items()}
+    return {name: taken for name, taken in found.items() if taken > 0.005}
+
+
+def _still(transport: Transport) -> tuple[dict[str, float], float, tuple[str, ...]]:
+    """Age of the air of every space in s, its mean over the main spaces, and where it stands still."""
+    at, spaces = transport.point.plan.at, transport.point.spaces
+    litres = np.zeros(transport.pg.n + SPECIAL)
+    for name in spaces.ids:
+        litres[at[name]] = spaces.volume_m3(name)
+    age = transport.solve(np.zeros(len(transport.q), dtype=bool), litres)
+    ages = {s: float(age[at[s]]) for s in spaces.ids}
+    main = [s for s in spaces.ids if not s.startswith("basement")]
+    mean = sum(ages[s] * spaces.volume_m3(s) for s in main) / sum(spaces.volume_m3(s) for s in main)
+    return ages, mean, tuple(s for s in main if ages[s] > DEAD_AGE_RATIO * mean)
+
+
+def _enters(transport: Transport) -> tuple[dict[str, float], dict[str, float]]:
+    """By which way the air comes in, in shares, and of each space's air what came through gaps."""
+    point, pg, q = transport.point, transport.pg, transport.q
+    inward = np.where(q >= 0, pg.tail, pg.head) == pg.n
+    turning = {f.mount for f, pct in zip(point.machine.fans, point.speeds.fans, strict=True) if f.running and pct > 0}
+    way = np.array(["gaps" if x.kind == "leak" else "fans" if x.mount in turning else "vents" for x in point.links])
+    total = max(float(np.abs(q[inward]).sum()), 1e-12)
+    shares = {name: float(np.abs(q[inward & (way == name)]).sum()) / total for name in ("fans", "vents", "gaps")}
+    held = transport.solve(np.zeros(len(q), dtype=bool), transport.inlet(inward & (way == "gaps")))
+    return shares, {s: float(np.clip(held[point.plan.at[s]], 0.0, 1.0)) for s in point.spaces.ids}
 
 
 def flow_picture(point: OperatingPoint) -> FlowPicture:
     """Age, speed, and the shares of their own spent air that cooler and card draw in."""
-    transport, at, spaces = Transport(point), point.plan.at, point.spaces
-    pg, q = transport.pg, transport.q
-    none = np.zeros(len(q), dtype=bool)
-    litres = np.zeros(pg.n + SPECIAL)
-    for name in spaces.ids:
-        litres[at[name]] = spaces.volume_m3(name)
-    age = transport.solve(none, litres)
-    ages = {s: float(age[at[s]]) for s in spaces.ids}
-    main = [s for s in spaces.ids if not s.startswith("basement")]
-    mean = sum(ages[s] * spaces.volume_m3(s) for s in main) / sum(spaces.volume_m3(s) for s in main)
-    dead = tuple(s for s in main if ages[s] > DEAD_AGE_RATIO * mean)
+    transport, spaces = Transport(point), point.spaces
+    ages, mean, dead = _still(transport)
     return FlowPicture(
         ages,
         mean,
@@ -191,6 +248,7 @@ def flow_picture(point: OperatingPoint) -> FlowPicture:
         _own_share(transport, COOLER),
         _own_share(transport, CARD_IN) if point.machine.card_on_air else None,
         dead,
+        *_enters(transport),
     )
 
 

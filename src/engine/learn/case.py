@@ -95,6 +95,22 @@ class Contradiction:
 
 
 @dataclass(frozen=True)
+class Expected:
+    """A part's mean rise in one layout, in K, and what the runs of all other layouts had led to expect of it, with 95 % bands.
+
+    What all runs of a sensor share has cancelled: ``measured_band_k`` is of these runs alone.
+    """
+
+    layout: str
+    load: str
+    part: Part
+    measured_k: float
+    measured_band_k: float
+    forecast_k: float
+    forecast_band_k: float
+
+
+@dataclass(frozen=True)
 class LearnedParameter:
     name: str
     meaning: str
@@ -226,6 +242,25 @@ class Learned:
             sigma = float(np.log(p.spread))
             value = p.value * float(np.exp(sigma * self.at[i]))
             found.append(LearnedParameter(p.name, p.meaning, p.value, p.value * sigma, value, value * sigma * float(sds[i])))
+        return found
+
+    def expected(self) -> list[Expected]:
+        """Every layout's measured rises against what the others alone lead to expect; none where no other was run."""
+        found = []
+        for layout in dict.fromkeys(r.layout for r in self.readings):
+            own = [i for i, r in enumerate(self.readings) if r.layout == layout]
+            if len(own) == len(self.readings):
+                return []
+            gaps, covariance = left_out(self.told, own, self.told.without(own).size)
+            for load, part in dict.fromkeys((self.readings[i].load, self.readings[i].part) for i in own):
+                at = [n for n, i in enumerate(own) if (self.readings[i].load, self.readings[i].part) == (load, part)]
+                rows = [self.readings[own[n]] for n in at]
+                mean, gap = _mean([r.rise_k for r in rows]), float(gaps[at].mean())
+                noise = sum(r.own_k**2 for r in rows) / len(rows) ** 2
+                apart = self.errors.apart.get((layout, part), 0.0)
+                left = max(float(covariance[np.ix_(at, at)].mean()) - noise - apart, 0.0)
+                bands = k.COVERAGE_FACTOR * sqrt(noise), k.COVERAGE_FACTOR * sqrt(left)
+                found.append(Expected(layout, load, part, mean, bands[0], mean - gap, bands[1]))
         return found
 
     def beyond_k(self, many: FanRows, rise_k: Floats) -> Floats:

@@ -43,11 +43,14 @@ class Change:
         return self.order or self.words
 
 
-def minutes_of(changes: Sequence[Change], own: Mapping[Kind, float] = MINUTES) -> float:
-    """Hand work for a list of changes; nothing to do takes no time. ``own``: a person's minutes by kind, where they have some."""
+def minutes_of(changes: Sequence[Change], own: Mapping[Kind, float] = MINUTES, closed: bool = False) -> float:
+    """Hand work for a list of changes; nothing to do takes no time. ``own``: a person's minutes by kind, where they have some.
+
+    ``closed``: opening and closing are counted elsewhere.
+    """
     if not changes:
         return 0.0
     work = sum(own.get(c.kind, MINUTES[c.kind]) * c.count for c in changes)
-    opened = any(c.kind not in WITHOUT_OPENING for c in changes)
+    opened = not closed and any(c.kind not in WITHOUT_OPENING for c in changes)
     leak = any(c.kind == "radiator" for c in changes)
     return work + (OPEN_AND_CLOSE_MIN if opened else 0.0) + (LEAK_CHECK_MIN if leak else 0.0)

@@ -123,16 +123,19 @@ class Field:
             found[todo[kept]] = share
         return found
 
-    def solve(self, states: States, speed: Floats, parameters: Floats) -> Solved:
-        """Every row at its common speed."""
-        parts = [self._some(states[i : i + ROWS], speed[i : i + ROWS], parameters) for i in range(0, len(states), ROWS)]
+    def solve(self, states: States, speed: Floats, parameters: Floats, stopped: NDArray[np.int64] | None = None) -> Solved:
+        """Every row at its common speed. ``stopped``: by row, the mount whose fan stands still."""
+        cuts = [slice(i, i + ROWS) for i in range(0, len(states), ROWS)]
+        parts = [self._some(states[c], speed[c], parameters, None if stopped is None else stopped[c]) for c in cuts]
         if not parts:
             none = np.zeros(0)
             return Solved(none, none, none, none, np.zeros((0, 2)), none.astype(bool), np.zeros((0, len(self.plan.links))))
         return Solved(*(np.concatenate([getattr(p, name) for p in parts]) for name in Solved.__dataclass_fields__))
 
-    def _some(self, states: States, speed: Floats, parameters: Floats) -> Solved:
+    def _some(self, states: States, speed: Floats, parameters: Floats, stopped: NDArray[np.int64] | None) -> Solved:
         va, curves = self._rows(states, speed)
+        if stopped is not None:
+            va.speed[np.arange(len(states)), self._slots[stopped]] = 0.0
         found = settle_variants(self.plan, va, curves, parameters)
         own = cooler_slot(self.machine)
         inner = self.inner_sound(found.speed[:, own], found.speed[:, own + 1], found.speed[:, own + 2])

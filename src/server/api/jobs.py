@@ -25,7 +25,7 @@ from desk.learn.document import LearnedOracle
 from desk.plan.runsheet import Rebuild, rebuild
 from desk.together.fit import LedgerOut, ledger_of
 from desk.verdict.record import record_in
-from documents.job.case import CaseDoc
+from documents.job.case import CaseDoc, PointDoc
 from documents.job.models import JobDoc
 from documents.job.photo import ReadingIn, ReadingOut, reading
 from documents.job.reader import check_case, check_job, write_job
@@ -151,7 +151,10 @@ class QuietIn(InsightIn):
 
 
 class AirIn(InsightIn):
+    """Smoke comes out in a space, or at a point of the case."""
+
     space: str | None = None
+    at_mm: PointDoc | None = None
 
 
 class ForecastOut(Schema):
@@ -444,4 +447,4 @@ def fit(request: HttpRequest, data: InsightIn) -> Any:
 @router.post("/forecast/air", response=AirAnswer, operation_id="air")
 def air(request: HttpRequest, data: AirIn) -> Any:
     """Age of the air, own air breathed again, and smoke let out in a space."""
-    return _insight(request, data).air(data.space)
+    return _insight(request, data).air(data.space, data.at_mm)

@@ -358,15 +358,21 @@ export const useAccount = (subject: Subject, figure: Schemas["AccountIn"]["figur
 export const useOverTime = (subject: Subject, time: Schemas["TimeIn"]["time"]) =>
   useInsight("time", subject, time, () => answered(client.POST("/api/forecast/time", { body: { ...about(subject), time } })));
 
-/** Age of the air and, where a space is named, smoke let out there. */
-export const useAir = (subject: Subject, space: string | null) =>
+/** Age of the air and, where a space or a named point is given, smoke let out there. */
+export const useAir = (subject: Subject, place: string | null) =>
   useInsight(
     "air",
     subject,
-    space,
-    () => answered(client.POST("/api/forecast/air", { body: { ...about(subject), space } })),
-    space !== null,
+    place,
+    () => {
+      const named = subject.document.points?.find((p) => `${POINT}${p.id}` === place);
+      const where = named ? { space: null, at_mm: named.at_mm } : { space: place };
+      return answered(client.POST("/api/forecast/air", { body: { ...about(subject), ...where } }));
+    },
+    place !== null,
   );
+/** Before the name of a point, so that it is none of a space. */
+export const POINT = "point:";
 
 /** Which parts of the library fit this case, by what margin, and where they would run. */
 export const useShelf = (document: JobDoc, layout: string | undefined) =>

@@ -296,6 +296,7 @@ export const FIGURES = {
   "ask.part_c": {"low": 30, "high": 120},
   "ask.price": {"low": 0, "high": 10000},
   "ask.fans": {"low": 0, "high": 40},
+  "ask.work_min": {"low": 0, "high": 10000},
   "ask.rebuild_min": {"low": 0, "high": 240},
   "ask.case_mm": {"low": 50, "high": 1500},
   "stock.fans.*": {"low": 0, "high": 999},
@@ -303,7 +304,7 @@ export const FIGURES = {
   "curves.*.points.*.1": {"low": 0, "high": 100},
 } as const;
 export const USUAL = {
-  "find": {"fans": "hand", "move_radiator": true, "swap_cooler": true, "turn_cooler": true, "turn_card": false},
+  "find": {"fans": "hand", "move_radiator": true, "swap_cooler": true, "turn_cooler": true, "turn_card": false, "one_fan_may_stop": false, "speeds": "sides"},
   "fan_sizes_mm": [80, 92, 120, 140, 180, 200],
   "worst_room_c": 32,
   "own_load_pct": {"cpu": 60, "card": 100},

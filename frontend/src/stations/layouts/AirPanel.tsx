@@ -1,9 +1,11 @@
 import { Fragment } from "react";
 import type { LayoutForecast, Schemas } from "@/shared/api/client";
+import { POINT } from "@/shared/api/hooks";
 import { seenSpaces } from "@/shared/cutaway/geometry";
 import { useJob } from "@/shared/job/store";
 import { Head, Select } from "@/shared/ui/bits";
 import { useUnits } from "@/shared/units/units";
+import { num } from "@/shared/words/lists";
 import { SPACE_COLUMNS, SPACE_ROWS, said } from "@/shared/words/words";
 
 export const spaceWords = (id: string) => {
@@ -26,6 +28,7 @@ export function AirPanel({ forecast, air, error, space, onSpace }: Props) {
   const spaces = seenSpaces(forecast);
   const zoneName = (id: string) => document.zones?.find((z) => z.id === id)?.name || id;
   const picture = air?.picture;
+  const gaps = Object.entries(picture?.through_gaps ?? {}).sort((a, b) => num(b[1]) - num(a[1]))[0];
   const percent = (share: number) => `${(100 * share).toFixed(0)} %`;
   return (
     <section className="flex flex-col gap-3" data-air={air?.tracer ? space : "waiting"}>
@@ -34,7 +37,10 @@ export function AirPanel({ forecast, air, error, space, onSpace }: Props) {
       <Select
         label="Smoke comes out"
         value={space}
-        choices={spaces.map((s) => ({ value: s.id, words: spaceWords(s.id) }))}
+        choices={[
+          ...spaces.map((s) => ({ value: s.id, words: spaceWords(s.id) })),
+          ...(document.points ?? []).map((p) => ({ value: `${POINT}${p.id}`, words: `at ${p.name || p.id}` })),
+        ]}
         onChange={onSpace}
         wide
       />
@@ -43,8 +49,21 @@ export function AirPanel({ forecast, air, error, space, onSpace }: Props) {
         <>
           <p className="text-small" data-used={air.tracer.used_share}>
             {percent(air.tracer.used_share)} of it passes cooler, radiator or card first; {percent(1 - air.tracer.used_share)}{" "}
-            leaves unused.
+            leaves unused. It stays {air.tracer.stays_s.toFixed(1)} s on average
+            {air.tracer.still_share > 0.005 && `; ${percent(air.tracer.still_share)} of it is where air stands still`}.
           </p>
+          {Object.keys(air.tracer.taken_by).length > 0 && (
+            <>
+              <Head level={3}>Taken first by</Head>
+              <dl className="grid grid-cols-[1fr_auto] gap-y-0.5" data-taken>
+                {Object.entries(air.tracer.taken_by)
+                  .sort((a, b) => b[1] - a[1])
+                  .map(([name, share]) => (
+                    <Line key={name} words={`the ${name}`} value={percent(share)} />
+                  ))}
+              </dl>
+            </>
+          )}
           <Head level={3}>It leaves</Head>
           <dl className="grid grid-cols-[1fr_auto] gap-y-0.5">
             {air.tracer.exits.slice(0, 6).map((exit) => (
@@ -90,6 +109,18 @@ export function AirPanel({ forecast, air, error, space, onSpace }: Props) {
               />
             ))}
           </dl>
+          <Head level={3}>It comes in</Head>
+          <dl className="grid grid-cols-[1fr_auto] gap-y-0.5" data-enters>
+            <Line words="through fans" value={percent(num(picture.enters.fans))} />
+            <Line words="through vents and empty mounts" value={percent(num(picture.enters.vents))} />
+            <Line words="through gaps, unfiltered" value={percent(num(picture.enters.gaps))} />
+          </dl>
+          {gaps && num(gaps[1]) > 0.05 && (
+            <p className="text-small">
+              Most at <span className="lowercase">{spaceWords(gaps[0])}</span>: {percent(num(gaps[1]))} of the air there came
+              through gaps.
+            </p>
+          )}
           <Head level={3}>Breathed again</Head>
           <dl className="grid grid-cols-[1fr_auto] gap-y-0.5">
             <Line words="of the cooler's air is its own" value={percent(picture.cooler_own_share)} />

@@ -13,7 +13,11 @@ type Asked = {
   max_cpu_c: number | null;
   max_card_c: number | null;
   max_price: number | null;
+  max_minutes: number | null;
   most_fans: number | null;
+  scenario: string | null;
+  one_fan_may_stop: boolean;
+  speeds: "together" | "sides";
   fans: "hand" | "library";
   empty: string[];
   move_radiator: boolean;
@@ -32,13 +36,18 @@ export function FindQuestion() {
   const cancel = useCancelFind(id);
   const before = find.data?.question;
   const [own, setOwn] = useState<Partial<Asked>>({});
+  const scenarios = document.scenarios ?? [];
   const [from, setFrom] = useState<string | null>(null);
   const asked: Asked = {
     max_dba: before ? (before.max_dba ?? null) : (document.room?.sound_limit_dba ?? null),
     max_cpu_c: before?.max_cpu_c ?? null,
     max_card_c: before?.max_card_c ?? null,
     max_price: before?.max_price ?? null,
+    max_minutes: before?.max_minutes ?? null,
     most_fans: before?.most_fans ?? null,
+    scenario: scenarios.some((x) => x.id === before?.scenario) ? (before?.scenario ?? null) : null,
+    one_fan_may_stop: before?.one_fan_may_stop ?? USUAL.find.one_fan_may_stop,
+    speeds: before?.speeds ?? USUAL.find.speeds,
     fans: before?.fans ?? USUAL.find.fans,
     empty: before?.empty ?? [],
     move_radiator: before?.move_radiator ?? USUAL.find.move_radiator,
@@ -93,6 +102,24 @@ export function FindQuestion() {
           Temperatures are held to in the warmest room, {units.withUnit("temperature", worst, 0)}.
         </p>
       )}
+      <Tick
+        words="Also while any one case fan stands still"
+        on={asked.one_fan_may_stop}
+        set={(v) => say({ one_fan_may_stop: v })}
+      />
+      {scenarios.length > 0 && (
+        <Select
+          label="With the heat of"
+          value={asked.scenario ?? ""}
+          empty="today's parts"
+          choices={scenarios.map((x) => ({
+            value: x.id,
+            words: `${x.name || x.id}, +${num(x.cpu_add_w) + num(x.card_add_w)} W`,
+          }))}
+          onChange={(v) => say({ scenario: v || null })}
+          wide
+        />
+      )}
       <Segments label="Which fans" value={asked.fans} choices={FAN_PILES} onChange={(fans) => say({ fans })} />
       {asked.fans === "library" ? (
         <NumberField
@@ -119,6 +146,14 @@ export function FindQuestion() {
         <summary className="cursor-pointer">Mounts, fans, and what may be moved</summary>
         <div className="mt-2 flex flex-col gap-2">
           <NumberField
+            label="Minutes of work at most"
+            digits={0}
+            optional="any"
+            value={asked.max_minutes}
+            {...within("ask.work_min")}
+            onCommit={(v) => say({ max_minutes: v })}
+          />
+          <NumberField
             label="No more fans than"
             digits={0}
             optional="any"
@@ -142,6 +177,11 @@ export function FindQuestion() {
               </label>
             ))}
           </fieldset>
+          <Tick
+            words="Each side may have a speed of its own"
+            on={asked.speeds === "sides"}
+            set={(v) => say({ speeds: v ? "sides" : "together" })}
+          />
           <Tick words="The radiator may go elsewhere" on={asked.move_radiator} set={(v) => say({ move_radiator: v })} />
           <Tick words="Another cooler of your layouts may be taken" on={asked.swap_cooler} set={(v) => say({ swap_cooler: v })} />
           <Tick words="A tower may blow up or to the rear" on={asked.turn_cooler} set={(v) => say({ turn_cooler: v })} />

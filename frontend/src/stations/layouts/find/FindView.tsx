@@ -75,12 +75,17 @@ function Result({ find, result, onMade }: { find: Find; result: SearchDoc; onMad
   const [empty, setEmpty] = useState("");
   const [chosen, setChosen] = useState<string | null>(null);
   const [all, setAll] = useState(false);
+  const [most, setMost] = useState<Most>({ dba: null, k: null });
   const q = find.question;
-  const frontier = result.frontier.filter((x) => !empty || !(x.layout.fans ?? []).some((f) => f.mount === empty));
+  const rise = (x: FoundLayout) => (part === "cpu" ? x.cpu_rise_k : (x.card_rise_k ?? x.cpu_rise_k));
+  const within = (level: number, k: number) => level <= (most.dba ?? level) && k <= (most.k ?? k);
+  const frontier = result.frontier.filter(
+    (x) => (!empty || !(x.layout.fans ?? []).some((f) => f.mount === empty)) && within(x.level_dba, rise(x)),
+  );
   const leaders = frontier.filter((x) => x.simplest);
   const shown = all ? frontier : leaders.slice(0, FIRST);
-  const dots = useMemo(() => brushed(result, part, empty), [result, part, empty]);
-  const rise = (x: FoundLayout) => (part === "cpu" ? x.cpu_rise_k : (x.card_rise_k ?? x.cpu_rise_k));
+  const dots = useMemo(() => brushed(result, part, empty, most), [result, part, empty, most]);
+  const reach = useMemo(() => reachOf(result, part), [result, part]);
   const front: Mark[] = frontier.map((x) => ({
     name: x.layout.id,
     x: x.level_dba,
@@ -99,7 +104,7 @@ function Result({ find, result, onMade }: { find: Find; result: SearchDoc; onMad
       <header>
         <h1 className="text-figure">
           {result.frontier.length
-            ? `${whole(result.distinct)} layouts looked at, ${leaders.length} kinds that no other beats`
+            ? `${whole(result.distinct)} layouts looked at, ${result.frontier.filter((x) => x.simplest).length} kinds that no other beats`
             : `${whole(result.distinct)} layouts looked at, none keeps what was asked`}
         </h1>
         <p className="text-body text-faint">
@@ -107,6 +112,8 @@ function Result({ find, result, onMade }: { find: Find; result: SearchDoc; onMad
             ? `These are all there are: listed and, apart from that, counted, ${whole(result.possible)} both times.`
             : `There are ${result.possible_exact ? "" : "up to "}${whole(result.possible)}, too many to look at each; up to ${num(result.gap_pct).toFixed(2)} % of them may still be better.`}{" "}
           {result.learned ? `As ${result.learned} runs have taught.` : "From the parts' sheets alone."}
+          {q.scenario && ` With the heat of ${scenarioWords(document, q.scenario)}.`}
+          {q.one_fan_may_stop && " Each keeps its limits with any one fan at rest."}
           {find.outdated ? " An older version of the engine found them: look again." : ""}
         </p>
       </header>
@@ -148,11 +155,29 @@ function Result({ find, result, onMade }: { find: Find; result: SearchDoc; onMad
               front={front}
               drawn={drawn}
               y={part === "cpu" ? "processor" : "card"}
-              limitDba={q.max_dba ?? null}
-              limitK={limitC ? limitC - result.room_c : null}
+              limitDba={most.dba ?? q.max_dba ?? null}
+              limitK={most.k ?? (limitC ? limitC - result.room_c : null)}
               onMark={setChosen}
             />
           </Figure>
+          {reach && (
+            <div className="grid grid-cols-2 gap-4">
+              <Slide
+                words="no louder than"
+                said={units.withUnit("level", most.dba ?? reach.dba[1], 1)}
+                reach={reach.dba}
+                value={most.dba}
+                onSlide={(dba) => setMost({ ...most, dba })}
+              />
+              <Slide
+                words="no warmer than"
+                said={units.withUnit("difference", most.k ?? reach.k[1], 0)}
+                reach={reach.k}
+                value={most.k}
+                onSlide={(k) => setMost({ ...most, k })}
+              />
+            </div>
+          )}
           <p className="text-fine text-faint">
             Ringed: what no other beats in heat, sound, price and work; the line joins the best in these two. Pale: beyond a
             limit. Letters: your layouts.
@@ -169,6 +194,9 @@ function Result({ find, result, onMade }: { find: Find; result: SearchDoc; onMad
               onMade={onMade}
             />
           ))}
+          {result.frontier.length > 0 && frontier.length === 0 && (
+            <p className="text-body">None of those found is within what the map is narrowed to.</p>
+          )}
           {frontier.length > shown.length || all ? (
             <button
               type="button"
@@ -196,14 +224,66 @@ function Result({ find, result, onMade }: { find: Find; result: SearchDoc; onMad
   );
 }
 
-/** The dots of layouts with nothing at a mount, where one is named. */
-function brushed(result: SearchDoc, part: Part, empty: string): Dot[] {
+/** The dots of layouts with nothing at a mount, where one is named; what lies beyond what is brushed away is pale. */
+function brushed(result: SearchDoc, part: Part, empty: string, most: Most): Dot[] {
   const d = result.dots;
   if (!d) return [];
-  const all = dotsOf(d, part, d.kept);
+  const beyond = (dot: Dot) => (most.dba !== null && dot.x > most.dba) || (most.k !== null && dot.y > most.k);
+  const all = dotsOf(d, part, d.kept).map((dot) => (beyond(dot) ? { ...dot, kept: false } : dot));
   const bit = empty ? d.names.indexOf(empty) : -1;
   return bit < 0 ? all : all.filter((_, i) => Math.floor(num(d.mounts[i]) / 2 ** bit) % 2 === 0);
 }
+
+type Most = { dba: number | null; k: number | null };
+type Reach = readonly [number, number];
+
+/** From where to where what was found goes, in level and rise; nothing where nothing was found. */
+function reachOf(result: SearchDoc, part: Part): { dba: Reach; k: Reach } | null {
+  const found = result.frontier;
+  if (found.length < 2) return null;
+  const rises = found.map((x) => (part === "cpu" ? x.cpu_rise_k : (x.card_rise_k ?? x.cpu_rise_k)));
+  const ends = (v: number[], step: number): Reach => [
+    Math.ceil(Math.min(...v) / step) * step,
+    Math.ceil(Math.max(...v) / step) * step,
+  ];
+  return {
+    dba: ends(
+      found.map((x) => x.level_dba),
+      0.5,
+    ),
+    k: ends(rises, 1),
+  };
+}
+
+/** A limit that is slid along the map; at its far end it is none. */
+function Slide(props: {
+  words: string;
+  said: string;
+  reach: Reach;
+  value: number | null;
+  onSlide: (value: number | null) => void;
+}) {
+  const [low, high] = props.reach;
+  return (
+    <label className="flex flex-col gap-0.5 text-fine">
+      <span className="flex justify-between gap-2">
+        <span className="text-faint">{props.words}</span>
+        <span className="font-mono">{props.said}</span>
+      </span>
+      <input
+        type="range"
+        className="range range-xs"
+        min={low}
+        max={high}
+        step={high - low > 20 ? 1 : 0.5}
+        value={props.value ?? high}
+        onChange={(e) => props.onSlide(Number(e.target.value) >= high ? null : Number(e.target.value))}
+      />
+    </label>
+  );
+}
+
+const scenarioWords = (document: JobDoc, id: string) => document.scenarios?.find((x) => x.id === id)?.name || id;
 
 function Card(props: { x: FoundLayout; start: string; chosen: boolean; onChoose: (id: string) => void; onMade: () => void }) {
   const { x, start } = props;
