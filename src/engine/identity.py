@@ -17,5 +17,5 @@ class Identity:
 
 
 PRODUCT = "0.8.0"
-ENGINE = Identity("1.3.8", "7d9d55252840d61032cae1a1e026ca8847f14982beb0e020867473c91e0539db")
+ENGINE = Identity("1.3.9", "edcb545f4c3d57198202c15cb2cce021082d69b66ccf628de1c2c5977b0d1315")
 METHOD = Identity("6.3.9", "d295c7a38df237868781fad1322a071eca238b647819c9deadaec99f9c3cdb2b")

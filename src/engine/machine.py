@@ -121,14 +121,23 @@ class Fan:
     points: tuple[tuple[float, float], ...] = ()  # measured curve: m3/h, Pa
 
 
+HYSTERESIS_K = 2.0  # M: usual setting of a fan controller
+RAMP_S = 10.0  # M: a controller takes about this long through a fan's whole range
+
+
 @dataclass(frozen=True)
 class SpeedCurve:
-    """Speed in % against a temperature in deg C; ``source`` names what is followed."""
+    """Speed in % against a temperature in deg C; ``source`` names what is followed.
+
+    ``hysteresis_k``: a fan slows down only once it is so much cooler; ``ramp_s``: its time through its whole range.
+    """
 
     id: str
     source: Literal["cpu", "card", "hotter", "coolant", "board", "case_air"]
     temperatures_c: tuple[float, ...]
     speeds_pct: tuple[float, ...]
+    hysteresis_k: float = HYSTERESIS_K
+    ramp_s: float = RAMP_S
 
 
 @dataclass(frozen=True)

@@ -114,5 +114,5 @@ def _plain(plan: Plan, va: Variants, row: int) -> float:
             break
     one = va._replace(**{name: getattr(va, name)[row : row + 1] for name in va._fields})
     none = np.zeros(0, np.int64)
-    ours = settle_variants(plan, one, Curves(none, np.zeros(1, np.int64), np.zeros(0), np.zeros(0)))
+    ours = settle_variants(plan, one, Curves(none, np.zeros(1, np.int64), *(np.zeros(0) for _ in range(4))))
     return float(abs(ours.rise_k[0, n + 1] - rise[n + 1]))

@@ -7,7 +7,7 @@ from typing import Annotated, Any
 
 from pydantic import WrapSerializer
 
-from documents.job.models import JobDoc, LayoutDoc
+from documents.job.models import CurveDoc, JobDoc, LayoutDoc
 from engine.findings.finding import Fix
 
 Place = tuple[str, str]  # mount, layer
@@ -36,12 +36,13 @@ def with_layout(doc: JobDoc, layout: LayoutDoc) -> JobDoc:
     return doc.model_copy(update={"layouts": [layout if x.id == layout.id else x for x in doc.layouts]})
 
 
-def _as_documents_write_it(layout: LayoutDoc, _usual: Any) -> dict[str, Any]:
-    return layout.model_dump(mode="json", exclude_unset=True)
+def _as_documents_write_it(part: LayoutDoc | CurveDoc, _usual: Any) -> dict[str, Any]:
+    return part.model_dump(mode="json", exclude_unset=True)
 
 
-# In an answer, a layout to be put into a document: what is not set stays out, since one that says its card is null has none.
+# In an answer, something to be put into a document: what is not set stays out, since a layout that says its card is null has none.
 WrittenLayout = Annotated[LayoutDoc, WrapSerializer(_as_documents_write_it)]
+WrittenCurve = Annotated[CurveDoc, WrapSerializer(_as_documents_write_it)]
 
 
 def written(layout: LayoutDoc) -> LayoutDoc:

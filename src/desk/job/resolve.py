@@ -216,7 +216,7 @@ class Resolver:
         if curve_id is None:
             return None
         c = self.curves[curve_id]
-        return SpeedCurve(c.id, c.source, tuple(t for t, _ in c.points), tuple(s for _, s in c.points))
+        return SpeedCurve(c.id, c.source, tuple(t for t, _ in c.points), tuple(s for _, s in c.points), c.hysteresis_k, c.ramp_s)
 
     def _fans(self, layout: LayoutDoc) -> tuple[PlacedFan, ...]:
         placed = []

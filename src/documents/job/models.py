@@ -22,6 +22,7 @@ from documents.job.base import (
 )
 from documents.job.case import CaseDoc, PointDoc
 from documents.job.planned import PlanDoc, ProtocolDoc
+from engine.machine import HYSTERESIS_K, RAMP_S
 from engine.plan.protocol import Load
 from engine.plan.rebuild import Kind as RebuildKind
 
@@ -215,6 +216,8 @@ class CurveDoc(Doc):
     id: Id
     source: Source
     points: Annotated[list[tuple[float, Percent]], Field(min_length=1)]
+    hysteresis_k: Annotated[float, Field(ge=0, le=30)] = HYSTERESIS_K
+    ramp_s: Annotated[float, Field(ge=0, le=600)] = RAMP_S  # through the whole range
 
 
 class SettingsDoc(Doc):

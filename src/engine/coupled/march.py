@@ -51,15 +51,13 @@ def march(
     step_s: float,
     load_w: Floats,
     room_k: Floats,
-    hysteresis_k: float,
-    ramp_s: float,
     out: Floats,
     speeds: Floats,
 ) -> None:
     """Steps through ``load_w`` (steps, 2) and ``room_k`` (steps), filling ``out`` (steps, COLUMNS) and ``speeds`` (steps, slots).
 
-    ``room_k`` is the room over the reference room; ``ramp_s`` the time a fan takes through its whole range. Flows follow
-    speeds and buoyancy at every step; walls are eliminated from the step's linear system exactly.
+    ``room_k`` is the room over the reference room. Flows follow speeds and buoyancy at every step; walls are eliminated from the
+    step's linear system exactly.
     """
     links, n, size = len(pg.tail), pg.n, pg.n + 5
     density, room_c = va.density[0], va.room_c[0]
@@ -104,10 +102,10 @@ def march(
             reading = room_c + hot[cv.source[c]]
             if reading > state.held_c[s]:
                 state.held_c[s] = reading
-            elif reading < state.held_c[s] - hysteresis_k:
-                state.held_c[s] = reading + hysteresis_k
+            elif reading < state.held_c[s] - cv.hysteresis_k[c]:
+                state.held_c[s] = reading + cv.hysteresis_k[c]
             gap = curve_speed(cv, c, state.held_c[s]) - speed[s]
-            most = step_s / ramp_s
+            most = step_s / max(cv.ramp_s[c], 1e-6)
             speed[s] += min(max(gap, -most), most)
         out[m, 0], out[m, 1], out[m, 2] = cpu_k, rise[n + 3], coolant_k(pg, rise)
         out[m, 3], out[m, 4], out[m, 5] = rear_rise_k(pg, rise, carried), power[0], power[1]

@@ -133,6 +133,8 @@ class Curves(NamedTuple):
     start: Ints
     temperature_c: Floats
     speed: Floats
+    hysteresis_k: Floats
+    ramp_s: Floats
 
 
 @dataclass(frozen=True)
@@ -397,5 +399,7 @@ def variants(plan: Plan, machines: Sequence[Machine]) -> tuple[Variants, Curves]
         _starts(points),
         _floats([p[0] for p in flat]),
         _floats([p[1] / 100 for p in flat]),
+        _floats([c.hysteresis_k for c in known]),
+        _floats([c.ramp_s for c in known]),
     )
     return made, curves

@@ -20,8 +20,6 @@ from engine.parameters import DEFAULT, INDEX
 Floats = NDArray[np.float64]
 Shape = Literal["step", "burst", "game", "gaps"]
 LONGEST_STEP_S = 5.0  # numerical
-HYSTERESIS_K = 2.0  # M: usual setting of a fan controller
-RAMP_S = 10.0  # M: a controller takes about this long through a fan's whole range
 SETTLED_K_PER_5_MIN = 0.2  # the trade calls a channel settled below this drift; common practice, no source
 AVERAGING_MIN = 5.0  # common practice, no source
 CLOGGED = 4.0  # M: a filter full of dust resists several times as much
@@ -207,7 +205,7 @@ def _stretch(
     out, speeds = np.zeros((count, COLUMNS)), np.zeros((count, plan.slots))
     room = np.full(count, room_k)
     capacity = capacities_j_k(plan, machine)
-    march(plan.program, curves, va, par, capacity, state, step_s, load, room, HYSTERESIS_K, RAMP_S, out, speeds)
+    march(plan.program, curves, va, par, capacity, state, step_s, load, room, out, speeds)
     return [
         _moment(plan, machine, (i + 1) * step_s / 60, out[i - begun], speeds[i - begun])
         for i in range(begun, end)

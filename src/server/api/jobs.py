@@ -13,6 +13,7 @@ from pydantic import Field
 from desk.answers import Account
 from desk.begin.schools import starters
 from desk.begin.sketch import RowIn, SketchIn, rows_of, sketch
+from desk.forecast.curves import CurvesAnswer, CurvesQuestion, proposed_curves
 from desk.forecast.document import FindingsDoc, ForecastDoc, Oracle, PointMemory, Question
 from desk.forecast.insight import AirAnswer, FanAtWorkOut, Insight, QuietAnswer, QuietQuestion, TimeAnswer, TimeQuestion, fan_in_place
 from desk.forecast.practice import Ranked
@@ -148,6 +149,10 @@ class TimeIn(InsightIn):
 
 class QuietIn(InsightIn):
     quiet: QuietQuestion
+
+
+class CurvesIn(InsightIn):
+    curves: CurvesQuestion
 
 
 class AirIn(InsightIn):
@@ -400,6 +405,13 @@ def what_fans_are_worth(request: HttpRequest, data: InsightIn) -> Any:
 def quiet(request: HttpRequest, data: QuietIn) -> Any:
     """Fan speeds for a target level."""
     return _insight(request, data).quiet(data.quiet)
+
+
+@router.post("/forecast/curves", response=CurvesAnswer, operation_id="propose_curves")
+def curves(request: HttpRequest, data: CurvesIn) -> Any:
+    """Speed curves for a load under a limit of sound, each judged by a run over time."""
+    oracle = Oracle(check_job(data.document).doc, data.question, MEMORY)
+    return proposed_curves(oracle, oracle.layout_ids[0], data.curves)
 
 
 class ChangesIn(Schema):

@@ -452,6 +452,13 @@ export const useQuietSpeeds = (subject: Subject) =>
       answered(client.POST("/api/forecast/quiet", { body: { ...about(subject), quiet } })),
   });
 
+/** Speed curves for a load, each judged by a run over time. */
+export const useProposedCurves = (subject: Subject) =>
+  useMutation({
+    mutationFn: (curves: Schemas["CurvesIn"]["curves"]) =>
+      answered(client.POST("/api/forecast/curves", { body: { ...about(subject), curves } })),
+  });
+
 /** How the control moved between its first and its last run. */
 export const useDrift = (jobId: number) =>
   useQuery({

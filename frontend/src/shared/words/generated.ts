@@ -184,6 +184,8 @@ export const FIGURES = {
   "parts.filters.*.size_mm": {"low": 0.0, "high": 3000.0},
   "parts.filters.*.price": {"low": 0.0, "high": 10000000.0},
   "curves.*.points": {"low": 0.0, "high": 100.0},
+  "curves.*.hysteresis_k": {"low": 0.0, "high": 30.0, "fallback": 2.0},
+  "curves.*.ramp_s": {"low": 0.0, "high": 600.0, "fallback": 10.0},
   "base.cooler_fans": {"low": 1.0, "high": 4.0},
   "base.cooler_fan_pct": {"low": 0.0, "high": 100.0},
   "base.card_fan_pct": {"low": 0.0, "high": 100.0},

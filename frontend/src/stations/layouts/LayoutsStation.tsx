@@ -16,6 +16,7 @@ import { usual } from "@/shared/words/words";
 import { AccountPanel, type Figure } from "./AccountPanel";
 import { AirPanel } from "./AirPanel";
 import { ConditionsBar } from "./ConditionsBar";
+import { CurvesPanel } from "./CurvesPanel";
 import { FindingsPanel } from "./FindingsPanel";
 import { FitPanel, type MarkedLine } from "./FitPanel";
 import { ForecastPanel } from "./ForecastPanel";
@@ -250,6 +251,7 @@ function Work() {
         {view === "find" && <FindQuestion />}
         {view === "worth" && <WorthPanel layout={layout} />}
         {view === "quiet" && <QuietPanel layout={layout} />}
+        {view === "quiet" && <CurvesPanel key={layout.id} layout={layout} />}
         {view === "quiet" && <TradePanel layout={layout} />}
         {view === "leads" && <LeadsPanel layout={layout} />}
         {view === "loop" && <LoopPanel layout={layout} />}

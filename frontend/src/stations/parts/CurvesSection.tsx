@@ -4,7 +4,7 @@ import { DocSelect } from "@/shared/job/fields";
 import { useJob } from "@/shared/job/store";
 import { Button, Head } from "@/shared/ui/bits";
 import { NumberField } from "@/shared/ui/NumberField";
-import { CHOICES, within } from "@/shared/words/words";
+import { CHOICES, usual, within } from "@/shared/words/words";
 
 const SOURCES = CHOICES["curve.source"];
 const START: [number, number][] = [
@@ -47,6 +47,13 @@ function CurveRow({ curve, at }: { curve: Schemas["CurveDoc"]; at: number }) {
       const own = d.curves?.[at];
       if (own) own.points = [...next].sort((a, b) => a[0] - b[0]) as typeof own.points;
     });
+  const own = (label: string, name: "hysteresis_k" | "ramp_s", value: number | null) =>
+    edit(label, (d) => {
+      const kept = d.curves?.[at];
+      if (!kept) return;
+      if (value === null) delete kept[name];
+      else kept[name] = value;
+    });
   const set = (i: number, which: 0 | 1, value: number | null) => {
     if (value === null || (which === 0 && points.some(([t], j) => j !== i && t === value))) return;
     put(
@@ -60,6 +67,21 @@ function CurveRow({ curve, at }: { curve: Schemas["CurveDoc"]; at: number }) {
       <div className="flex flex-wrap items-end gap-3">
         <strong className="text-body">{curve.id}</strong>
         <DocSelect label="It follows" path={["curves", at, "source"]} choices={SOURCES} />
+        <NumberField
+          label="Slows down only cooler by"
+          kind="difference"
+          digits={1}
+          value={curve.hysteresis_k ?? usual("curves.*.hysteresis_k")}
+          {...within("curves.*.hysteresis_k")}
+          onCommit={(v) => own(`hysteresis of ${curve.id}`, "hysteresis_k", v)}
+        />
+        <NumberField
+          label="Seconds through its range"
+          digits={0}
+          value={curve.ramp_s ?? usual("curves.*.ramp_s")}
+          {...within("curves.*.ramp_s")}
+          onCommit={(v) => own(`ramp of ${curve.id}`, "ramp_s", v)}
+        />
         <Button small onClick={() => put(`point of ${curve.id}`, [...points, [last[0] + 5, last[1]]])}>
           add a point
         </Button>
