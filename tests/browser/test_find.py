@@ -56,6 +56,12 @@ class FindTest(BrowserCase):
         self.page.wait_for_function("all => Number(document.querySelector('svg[data-dots]').dataset.dots) < all", arg=every)
         self.page.reload()
         self.page.wait_for_selector("[data-found]")
+        front = self.page.locator("[data-front]")
+        ringed = front.count()
+        self.page.get_by_label("sound up to").press("Home")  # all the way to the quietest
+        self.page.wait_for_function("all => document.querySelectorAll('[data-front]').length < all", arg=ringed)
+        self.page.get_by_label("sound up to").press("End")
+        self.page.wait_for_function("all => document.querySelectorAll('[data-front]').length === all", arg=ringed)
         self.page.get_by_role("button", name="as a table").click()
         self.page.get_by_role("columnheader", name="what is done").wait_for()
         self.page.get_by_label("No louder than").fill("20")

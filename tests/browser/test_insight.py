@@ -141,3 +141,38 @@ class InsightTest(BrowserCase):
         layout = adapters.document(Job.objects.get(pk=job.pk))["layouts"][0]
         speeds = {layout["groups"][0]["speed_pct"], *(f["speed_pct"] for f in layout["fans"] if not f.get("group"))}
         self.assertEqual(len(speeds), 1)
+
+    def test_curves_for_a_load_are_tried_over_time_and_set(self) -> None:
+        job = Job.objects.get(name="Watch-room plotter")
+        before = [c["id"] for c in adapters.document(job).get("curves", [])]
+        self.open_demo("layouts", "B")
+        self.view("speeds")
+        panel = self.page.locator("[data-curves]")
+        panel.get_by_label("Load over time").select_option("game")
+        panel.get_by_role("button", name="Find curves").click()
+        quietest = panel.locator("[data-curve^=quietest]")
+        quietest.wait_for(timeout=60_000)
+        panel.locator("[data-judged='B as it is']").wait_for()
+        self.assertIn("°C", quietest.inner_text())
+        quietest.get_by_role("button", name="Set these curves in B").click()
+        self.saved()
+        raw = adapters.document(Job.objects.get(pk=job.pk))
+        layout = next(x for x in raw["layouts"] if x["id"] == "B")
+        followed = {f["curve"] for f in layout["fans"] if f.get("curve")}
+        self.assertTrue(followed and followed <= {c["id"] for c in raw["curves"]})
+        self.page.keyboard.press("z")
+        self.saved()
+        self.assertEqual([c["id"] for c in adapters.document(Job.objects.get(pk=job.pk)).get("curves", [])], before)
+
+    def test_smoke_says_who_takes_it_and_air_by_which_way_it_came(self) -> None:
+        job = Job.objects.get(name="Watch-room plotter")
+        raw = adapters.document(job)
+        raw["points"] = [{"id": "p1", "name": "over the card", "at_mm": {"x": 200, "y": 100, "z": 250}}]
+        adapters.store(job, check_job(raw).doc)
+        self.open_demo("layouts", "A")
+        self.page.get_by_role("button", name="air: Where the air goes").click()
+        self.page.locator("[data-taken]").get_by_text("the cooler").wait_for()
+        self.page.locator("[data-enters]").get_by_text("through gaps").wait_for()
+        before = self.page.locator("[data-used]").get_attribute("data-used")
+        self.page.get_by_label("Smoke comes out").select_option(label="at over the card")
+        self.page.wait_for_function("was => document.querySelector('[data-used]').dataset.used !== was", arg=before)

@@ -15,7 +15,7 @@ from desk.learn.readings import Readings
 from desk.search.buildable import COUNTED, ERROR_RULES, errors_of
 from desk.search.document import search
 from desk.search.field import Frame, Search
-from desk.search.looking import SPEEDS, Rows, solve_rows
+from desk.search.looking import SPEEDS, figures_of
 from desk.search.question import SearchQuestion
 from desk.search.shapes import FoundLayout, SearchDoc
 from desk.search.wide import drawn, keeps, neighbours
@@ -397,16 +397,13 @@ class LearnedTest(SimpleTestCase):
         frame = made.frames[0]
         states = drawn(frame.space, 60, np.random.default_rng(3))
         speed = np.full(len(states), 0.73)
-        rows = Rows()
-        solve_rows(made, 0, states, speed, rows)
-        figures, told = rows.whole().figures, self.told(made, frame, states, speed)
-        plain = Rows()
-        solve_rows(Search.of(self.doc, SearchQuestion(turn_cooler=False)), 0, states, speed, plain)
+        figures, told = figures_of(made, 0, states, speed), self.told(made, frame, states, speed)
+        plain = figures_of(Search.of(self.doc, SearchQuestion(turn_cooler=False)), 0, states, speed)
         np.testing.assert_allclose(figures[:, 5], told[:, 3], atol=1.5)
-        free = (figures[:, 5] == 0) & (plain.whole().figures[:, 5] == 0)
+        free = (figures[:, 5] == 0) & (plain[:, 5] == 0)
         self.assertGreater(free.sum(), 8)
         for j in range(3):
-            taught = np.abs(plain.whole().figures[free, j] - told[free, j]).mean()
+            taught = np.abs(plain[free, j] - told[free, j]).mean()
             self.assertLess(np.abs(figures[free, j] - told[free, j]).max(), 0.1 * taught)
 
     def test_limits_are_kept_as_learned(self) -> None:

@@ -1,6 +1,7 @@
 """What is proposed, over HTTP: lessons of the runs, searches as tasks, the next run, orders; promises kept when a layout changes."""
 
 import json
+from datetime import UTC, datetime, timedelta
 from typing import Any
 from unittest import mock
 
@@ -212,6 +213,20 @@ class NextTest(ProposeCase):
 
 
 class OrdersTest(ProposeCase):
+    def test_minutes_are_learned_from_the_jobs_own_rebuilds(self) -> None:
+        at = datetime(2026, 3, 1, 9, tzinfo=UTC)
+        drawn = {x["id"]: x for x in self.document["layouts"]}
+        Run.objects.filter(job=self.job).update(made_at=None)
+        for i, run in enumerate(Run.objects.filter(job=self.job)[:6]):
+            key = "AB"[i % 2]
+            Run.objects.filter(pk=run.pk).update(
+                made_at=at + timedelta(hours=2 * i), duration_s=1800, layout_key=key, drawn=drawn[key], bench=None
+            )
+        told = self.post(f"/api/jobs/{self.job.pk}/minutes", {"document": self.document})
+        self.assertEqual(told["rebuilds"], 5)
+        self.assertTrue(told["kinds"] and all(k["minutes"] > k["usual"] for k in told["kinds"]))
+        self.post("/api/jobs/987654/minutes", {"document": self.document}, 404)
+
     def test_orders_of_the_plan_with_their_minutes(self) -> None:
         found = {x["order"]["kind"]: x for x in self.post("/api/plan/orders", {"document": self.document})}
         self.assertEqual(set(found), {"least", "blocked", "shuffled", "listed"})

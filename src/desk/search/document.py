@@ -9,6 +9,7 @@ from desk.forecast.document import Oracle, PointMemory, Question
 from desk.job.difference import changes
 from desk.learn.document import Figures, Learning
 from desk.search.buildable import OF_THE_CASE, errors_of
+from desk.search.cluster import solving
 from desk.search.compared import TOLD_W, Compared, grouped, why
 from desk.search.field import Search
 from desk.search.looking import (
@@ -21,7 +22,6 @@ from desk.search.looking import (
     Rows,
     Whole,
     every_row,
-    solve_rows,
 )
 from desk.search.question import SearchQuestion
 from desk.search.shapes import FoundLayout, SearchDoc, SearchDots, SearchStart, StoppedFan
@@ -62,15 +62,16 @@ def search(
     speeds = next((x for x in series if possible * len(x) <= MOST_ROWS), None)
     rows = Rows()
     wide: Wide | None = None
-    if speeds is not None:
-        total = possible * len(speeds)
-        for frame, states, shares in every_row(made, speeds):
-            solve_rows(made, frame, states, shares, rows)
-            if progress:
-                progress(sum(len(x) for x in rows.frame), total, rows)
-    else:
-        looks = Looks(made, rows, series[0][:1], progress, series[0][1:])
-        wide = wide_rows(looks, MOST_ROWS)
+    with solving(made, rows) as solver:
+        if speeds is not None:
+            total = possible * len(speeds)
+            for frame, states, shares in every_row(made, speeds):
+                solver.give(frame, states, shares)
+                if progress:
+                    progress(sum(len(x) for x in rows.frame), total, rows)
+        else:
+            looks = Looks(made, rows, series[0][:1], progress, solver, series[0][1:])
+            wide = wide_rows(looks, MOST_ROWS)
     whole = rows.whole()
     distinct = possible if wide is None else wide.distinct
     return Answer(made, whole, memory).document(possible, distinct, wide, dots)

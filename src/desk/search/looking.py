@@ -2,6 +2,7 @@
 
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, field
+from typing import Protocol
 
 import numpy as np
 
@@ -95,13 +96,14 @@ def speeds_of(made: Search, frame: Frame, states: States, shares: Sequence[float
         yield np.maximum(np.floor(100 * top * share + 1e-9), LEAST_PCT) / 100
 
 
-def solve_rows(made: Search, frame: int, states: States, speed: np.ndarray, rows: Rows) -> None:
+def figures_of(made: Search, frame: int, states: States, speed: np.ndarray) -> np.ndarray:
+    """Figures of rows of one frame at their common speeds, (rows, FIGURES)."""
     own = made.frames[frame]
     found = own.field.solve(states, speed, made.parameters)
     rises, lost_w = made.rises_k(own, found)
     lost = lost_w.sum(axis=1)
     things, minutes = made.work(states, own)
-    figures = np.column_stack(
+    return np.column_stack(
         [
             rises[:, 0] + WATT_WORTH_K * lost,
             rises[:, 1] + WATT_WORTH_K * lost,
@@ -114,7 +116,14 @@ def solve_rows(made: Search, frame: int, states: States, speed: np.ndarray, rows
             minutes,
         ]
     )
-    rows.add(frame, states, speed, figures)
+
+
+class Solver(Protocol):
+    """Takes batches (frame, states, common speeds) and puts them into rows, in their order."""
+
+    def give(self, frame: int, states: States, speed: np.ndarray) -> None: ...
+
+    def wait(self) -> None: ...
 
 
 @dataclass
@@ -125,10 +134,13 @@ class Looks:
     rows: Rows
     speeds: Sequence[float]
     progress: Progress | None
+    solver: Solver
     slower: Sequence[float] = ()  # of what is worth it in the end
 
     def at(self, frame: int, states: States, most: int, slower: bool = False) -> None:
         for speed in speeds_of(self.made, self.made.frames[frame], states, self.slower if slower else self.speeds):
-            solve_rows(self.made, frame, states, speed, self.rows)
+            for part in range(0, len(states), ROWS):
+                self.solver.give(frame, states[part : part + ROWS], speed[part : part + ROWS])
+        self.solver.wait()
         if self.progress:
             self.progress(min(sum(len(x) for x in self.rows.frame), most), most, self.rows)

@@ -29,7 +29,7 @@ SPANS_K = (8.0, 16.0, 28.0)  # no source: from the floor to the top
 START_PCT = 25.0  # common practice, no source: slower, many fans do not start
 SHORT_OF_K = 1.0  # no source: the top is reached a little before the part is as warm as it gets
 LEAP_K = 0.2  # numerical: in which a curve goes from under a band to over it
-EVERY_S = 5.0
+EVERY_S = 5.0  # numerical: between two rows that are judged
 LIMIT_W = 0.5  # numerical: less is not given up
 
 

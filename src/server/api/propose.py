@@ -12,6 +12,7 @@ from desk.forecast.document import Oracle, Question
 from desk.learn.document import LearningDoc
 from desk.next.document import Deciding, NextDoc, last_layout
 from desk.plan.calendar import calendar_of
+from desk.plan.minutes import MinutesDoc, learned_minutes
 from desk.plan.order import KINDS, OrderOut, ordered
 from desk.plan.runsheet import run_sheet
 from desk.search.question import SearchQuestion
@@ -22,7 +23,7 @@ from documents.job.planned import PlannedRunDoc
 from documents.job.reader import check_job
 from server.api.door import job_of, viewer_of
 from server.api.schema import Schema
-from server.apps.bench.selectors import layouts_by_time, planned_done
+from server.apps.bench.selectors import layouts_by_time, planned_done, rebuild_gaps
 from server.apps.jobs.selectors import job_for
 from server.apps.tasks import selectors, services
 from server.apps.tasks.models import Task
@@ -174,6 +175,12 @@ def plan_calendar(request: HttpRequest, data: CalendarIn) -> HttpResponse:
     answer = HttpResponse(calendar_of(doc, run_sheet(doc, done), data.begins), content_type="text/calendar; charset=utf-8")
     answer["Content-Disposition"] = 'attachment; filename="run-sheet.ics"'
     return answer
+
+
+@router.post("/jobs/{job_id}/minutes", response=MinutesDoc, operation_id="own_minutes")
+def own_minutes(request: HttpRequest, job_id: int, data: LearnedIn) -> Any:
+    """Minutes by kind of change as the job's own rebuilds have them."""
+    return learned_minutes(check_job(data.document).doc, rebuild_gaps(job_of(request).pk))
 
 
 @router.post("/plan/orders", response=list[OrderedOut], operation_id="plan_orders")

@@ -44,6 +44,22 @@ export function useCancelFind(job: number) {
   });
 }
 
+/** Minutes by kind of change as the job's own rebuilds have them. */
+export const useOwnMinutes = (job: number, document: JobDoc, ready: boolean) =>
+  useQuery({
+    queryKey: ["minutes", job, document],
+    queryFn: () =>
+      answered(
+        client.POST("/api/jobs/{job_id}/minutes", {
+          params: { path: { job_id: job } },
+          body: { document: lean(document) as never },
+        }),
+      ),
+    enabled: ready,
+    placeholderData: keepPreviousData,
+    retry: false,
+  });
+
 /** What the job's runs taught, about the document on the screen. */
 export const useLearned = (job: number, document: JobDoc, load: Schemas["LearnedIn"]["load"], ready: boolean) =>
   useQuery({

@@ -53,8 +53,8 @@ export function CurvesPanel({ layout }: { layout: LayoutDoc }) {
           value={groups}
           onChange={setGroups}
           choices={[
-            { value: "sides", words: "each side its own" },
-            { value: "together", words: "all alike" },
+            { value: "sides", words: "one for each side" },
+            { value: "together", words: "one for all" },
           ]}
         />
       </div>

@@ -1,5 +1,5 @@
 import { useId, useState } from "react";
-import { planCalendar, usePlanOrders } from "@/shared/api/propose";
+import { planCalendar, useOwnMinutes, usePlanOrders } from "@/shared/api/propose";
 import { download } from "@/shared/charts/save";
 import { useJob } from "@/shared/job/store";
 import { Button, Head } from "@/shared/ui/bits";
@@ -10,11 +10,38 @@ import { REBUILD_KINDS, SHEET_ORDERS, saidOfChoice, within } from "@/shared/word
 
 /** How long each kind of hand work takes this person; every order and every cost in time follows. */
 function OwnMinutes() {
-  const { document, edit } = useJob();
+  const { id, document, edit } = useJob();
   const own = (document.practice?.minutes ?? {}) as Record<string, number>;
+  const [open, setOpen] = useState(false);
+  const { data: learned } = useOwnMinutes(id, document, open);
+  const news = learned?.kinds.filter((k) => own[k.kind] !== k.minutes) ?? [];
+  const take = () =>
+    edit("minutes as the rebuilds had them", (d) => {
+      const kept = { ...(d.practice?.minutes ?? {}) } as Record<string, number>;
+      for (const k of news) kept[k.kind] = k.minutes;
+      d.practice = { ...d.practice, minutes: kept } as typeof d.practice;
+    });
   return (
-    <details className="text-small">
+    <details className="text-small" onToggle={(e) => setOpen(e.currentTarget.open)}>
       <summary className="cursor-pointer">Your own minutes by hand</summary>
+      {learned && (
+        <p className="mt-1 flex flex-wrap items-baseline gap-2" data-rebuilds={learned.rebuilds}>
+          <span>
+            {learned.rebuilds === 0
+              ? "Once two runs of different layouts follow each other, the minutes between them are learned from."
+              : `From ${learned.rebuilds} ${learned.rebuilds === 1 ? "rebuild" : "rebuilds"}: ${
+                  news.length
+                    ? news.map((k) => `${saidOfChoice(REBUILD_KINDS, k.kind)} ${k.minutes} min (usual ${k.usual})`).join(", ")
+                    : "no minutes but those that stand here"
+                }.`}
+          </span>
+          {news.length > 0 && (
+            <Button small onClick={take}>
+              take them
+            </Button>
+          )}
+        </p>
+      )}
       <div className="mt-2 flex flex-wrap gap-3">
         {REBUILD_KINDS.map((kind) => (
           <NumberField

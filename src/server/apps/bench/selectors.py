@@ -2,6 +2,7 @@
 
 import math
 from dataclasses import dataclass
+from itertools import pairwise
 from typing import Any
 
 import numpy as np
@@ -11,9 +12,11 @@ from pydantic import ValidationError
 
 from desk.job.asked import asked_of
 from desk.job.conditions import changed_since, made_with, named_of, parts_of
+from desk.plan.minutes import Gap
+from desk.plan.runsheet import COOL_DOWN_MIN
 from desk.runs.ready import ANALYSIS
 from documents.job.asked import Asked
-from documents.job.models import JobDoc
+from documents.job.models import JobDoc, LayoutDoc
 from documents.job.planned import ProtocolDoc
 from documents.job.reader import check_job, path_of
 from documents.package.said import RunSaid
@@ -163,6 +166,19 @@ def layouts_by_time(job_id: int) -> list[str]:
     """Layouts of a job's valid runs in the order in which they were made, as far as that is known."""
     made = [(r.made_at, r.layout_key) for r in _judged(job_id) if r.made_at]
     return [layout for _, layout in sorted(made)]
+
+
+def rebuild_gaps(job_id: int) -> list[Gap]:
+    """Rebuilds between runs of a job that followed each other, by the clock; a made-up machine's are none."""
+    runs = Run.objects.filter(job_id=job_id, made_at__isnull=False).exclude(drawn={}).exclude(bench__made_up=True).order_by("made_at")
+    found = []
+    for one, two in pairwise(runs.only("made_at", "duration_s", "drawn", "layout_key", "protocol")):
+        if one.layout_key == two.layout_key or one.made_at is None or two.made_at is None:
+            continue
+        minutes = (two.made_at - one.made_at).total_seconds() / 60 - one.duration_s / 60
+        cools = COOL_DOWN_MIN if two.protocol.get("cool_down_k") is not None else 0.0
+        found.append(Gap(LayoutDoc.model_validate(one.drawn), LayoutDoc.model_validate(two.drawn), minutes, cools))
+    return found
 
 
 def changed_layouts(job_id: int, doc: JobDoc) -> dict[str, list[str]]:

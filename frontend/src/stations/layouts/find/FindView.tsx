@@ -163,14 +163,14 @@ function Result({ find, result, onMade }: { find: Find; result: SearchDoc; onMad
           {reach && (
             <div className="grid grid-cols-2 gap-4">
               <Slide
-                words="no louder than"
+                words="sound up to"
                 said={units.withUnit("level", most.dba ?? reach.dba[1], 1)}
                 reach={reach.dba}
                 value={most.dba}
                 onSlide={(dba) => setMost({ ...most, dba })}
               />
               <Slide
-                words="no warmer than"
+                words={`${part === "cpu" ? "processor" : "card"} up to`}
                 said={units.withUnit("difference", most.k ?? reach.k[1], 0)}
                 reach={reach.k}
                 value={most.k}
