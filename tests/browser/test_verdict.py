@@ -6,8 +6,10 @@ import re
 from playwright.sync_api import expect
 from pypdf import PdfReader
 
+from documents.package.document import write_package
 from server.apps.jobs.models import Job
 from server.apps.verdicts.models import Verdict
+from server.apps.verdicts.packing import pack
 from tests.browser.base import BrowserCase
 from tests.demo_rows import load_campaign_job
 
@@ -33,13 +35,24 @@ class FromRunsToRecordTest(BrowserCase):
         self.assertLessEqual({"A", "D", "Coolest for its sound", "One change after another"}, set(record["drawings"]))
         self.assertTrue(all(d.startswith("<svg") and "class=" not in d for d in record["drawings"].values()))
         with page.expect_download() as got:
-            page.get_by_role("link", name="PDF").click()
+            page.get_by_role("button", name="PDF").click()
         words = "".join("".join(p.extract_text() for p in PdfReader(io.BytesIO(got.value.path().read_bytes())).pages).split())
         self.assertIn(f"{value:.1f}±", words)
         with page.context.expect_page() as opened:
             page.get_by_role("link", name="report").click()
         expect(opened.value.get_by_text(f"{value:.1f} ±").first).to_be_visible()
         self.assertEqual(opened.value.locator("script").count(), 0)
+
+    def test_a_package_handed_over_is_read_and_opened(self) -> None:
+        page = self.page
+        job = Job.objects.get(name="Watch-room plotter")
+        data = write_package(pack(job))
+        self.open("/")
+        page.get_by_label("A job document").set_input_files({"name": "evening.zip", "mimeType": "application/zip", "buffer": data})
+        page.wait_for_url("**/layouts", timeout=60_000)
+        page.wait_for_selector("[data-forecast]")
+        made = Job.objects.exclude(pk=job.pk).get(name="Watch-room plotter")
+        self.assertEqual(made.runs.count(), job.runs.count())
 
     def test_looking_at_a_verdict_chooses_nothing_elsewhere(self) -> None:
         page = self.page

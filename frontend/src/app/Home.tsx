@@ -1,6 +1,8 @@
+import { useQueryClient } from "@tanstack/react-query";
 import { useNavigate } from "@tanstack/react-router";
-import { useState } from "react";
+import { useEffect, useState } from "react";
 import { importJob, startJob, useLibrary } from "@/shared/api/hooks";
+import { beginImport, callOff, useImports, useTask } from "@/shared/api/tasks";
 import { Button, Head, Select, TextField } from "@/shared/ui/bits";
 import { picked } from "@/shared/ui/FileButton";
 import { Jobs } from "./Jobs";
@@ -35,6 +37,8 @@ function NewJob({ onMade, onOpened }: { onMade: (id: number) => void; onOpened: 
   const [name, setName] = useState("");
   const [caseKey, setCaseKey] = useState("");
   const [fault, setFault] = useState<string | null>(null);
+  const [reading, setReading] = useState<number | null>(null);
+  const queries = useQueryClient();
   const guard = async (step: () => Promise<void>) => {
     setFault(null);
     try {
@@ -75,9 +79,18 @@ function NewJob({ onMade, onOpened }: { onMade: (id: number) => void; onOpened: 
             type="file"
             accept=".json,.zip,application/json,application/zip"
             className="file-input file-input-sm w-full text-base-content"
-            onChange={picked((file) => guard(async () => onOpened((await importJob(file)).id)))}
+            onChange={picked((file) =>
+              guard(async () => {
+                if (file.name.toLowerCase().endsWith(".zip")) {
+                  const { id } = await beginImport(file);
+                  setReading(id);
+                  await queries.invalidateQueries({ queryKey: ["imports"] });
+                } else onOpened((await importJob(file)).id);
+              }),
+            )}
           />
         </label>
+        <Reading own={reading} onOpened={onOpened} onFault={setFault} />
       </div>
       {fault && (
         <div role="alert" className="rounded-md border border-error p-3 text-small">
@@ -89,4 +102,29 @@ function NewJob({ onMade, onOpened }: { onMade: (id: number) => void; onOpened: 
       )}
     </section>
   );
+}
+
+/** Packages that are being read, run by run; the one handed over here is opened when it is done. */
+function Reading(props: { own: number | null; onOpened: (id: number) => void; onFault: (words: string) => void }) {
+  const { own, onOpened, onFault } = props;
+  const imports = useImports();
+  const queries = useQueryClient();
+  const mine = useTask(own).data;
+  useEffect(() => {
+    if (mine?.state === "done" && mine.made) onOpened(mine.made);
+    if (mine?.state === "failed" && mine.fault) onFault(`${mine.name}: ${mine.fault.title}. ${mine.fault.do}`);
+  }, [mine, onOpened, onFault]);
+  return imports.map((t) => (
+    <div key={t.id} role="status" className="flex flex-col gap-1 text-small" data-reading={t.name}>
+      <progress className="progress w-full" value={t.done} max={Math.max(t.total, 1)} aria-label={`Reading ${t.name}`} />
+      <p className="flex items-baseline justify-between gap-2">
+        <span className="min-w-0 truncate">
+          {t.name}: {t.total > 0 ? `${t.done} of ${t.total} runs read` : "being opened …"}
+        </span>
+        <Button small onClick={() => void callOff(t.id).then(() => queries.invalidateQueries({ queryKey: ["imports"] }))}>
+          call it off
+        </Button>
+      </p>
+    </div>
+  ));
 }

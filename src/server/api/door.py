@@ -13,7 +13,7 @@ from server.apps.tasks.models import Task
 from server.apps.verdicts.models import Verdict
 
 # What a path may name, and the job that it belongs to. Benches and their instruments stand in the room and belong to no job.
-JOB_OF: dict[str, Callable[[int], int]] = {
+JOB_OF: dict[str, Callable[[int], int | None]] = {
     "job_id": lambda pk: pk,
     "run_id": lambda pk: get_object_or_404(Run.objects.only("job_id"), pk=pk).job_id,
     "mark_id": lambda pk: get_object_or_404(Mark.objects.select_related("run").only("run__job_id"), pk=pk).run.job_id,
@@ -35,7 +35,8 @@ def door(request: HttpRequest) -> Job | Literal[True]:
     removed = request.path.rsplit("/", 1)[-1] in ALSO_REMOVED
     for name, of in JOB_OF.items():
         if name in named:
-            return job_for(viewer_of(request), of(_number(str(named[name]))), removed)
+            job_id = of(_number(str(named[name])))
+            return True if job_id is None else job_for(viewer_of(request), job_id, removed)  # none: a job that is still being read
     return True
 
 

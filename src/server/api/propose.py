@@ -4,7 +4,6 @@ from datetime import datetime
 from typing import Annotated, Any, Literal, cast
 
 from django.http import HttpRequest, HttpResponse
-from django.shortcuts import get_object_or_404
 from ninja import Router, Status
 from pydantic import Field
 
@@ -23,6 +22,7 @@ from documents.job.planned import PlannedRunDoc
 from documents.job.reader import check_job
 from server.api.door import job_of, viewer_of
 from server.api.schema import Schema
+from server.api.tasks import State, TaskFault
 from server.apps.bench.selectors import layouts_by_time, planned_done, rebuild_gaps
 from server.apps.jobs.selectors import job_for
 from server.apps.tasks import selectors, services
@@ -30,7 +30,6 @@ from server.apps.tasks.models import Task
 from server.apps.verdicts.learned import learning_for
 
 router = Router()
-State = Literal["waiting", "running", "done", "failed", "cancelled"]
 
 
 class FindIn(Schema):
@@ -47,11 +46,6 @@ class EarlyDots(Schema):
     cpu_dk: list[int]
     card_dk: list[int]
     level_ddb: list[int]
-
-
-class TaskFault(Schema):
-    title: str
-    do: str
 
 
 class FindOut(Schema):
@@ -138,11 +132,6 @@ def latest_find(request: HttpRequest, job_id: int) -> Any:
     """The job's latest search, going on or done; null where none was asked for."""
     task = selectors.latest(job_id, "search")
     return _told(task) if task else None
-
-
-@router.post("/tasks/{task_id}/cancel", response=FindOut, operation_id="cancel_task")
-def cancel_task(request: HttpRequest, task_id: int) -> Any:
-    return _told(services.cancel(get_object_or_404(Task, pk=task_id)))
 
 
 @router.post("/jobs/{job_id}/learned", response=LearningDoc, operation_id="learned")

@@ -8,4 +8,5 @@ DATA = Path(os.environ.get("OVENTA_DATA", ROOT / "var"))
 DATABASE = DATA / "oventa.sqlite3"
 SECRET_KEY = DATA / "secret-key"
 BACKUPS = DATA / "backups"
+TASKS = DATA / "tasks"  # files that long work takes or makes
 LOCK = DATA / "in-use.lock"

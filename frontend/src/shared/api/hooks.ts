@@ -237,7 +237,7 @@ export type RunFile = {
   sure: boolean;
 };
 
-const form = (parts: Record<string, string | File | null>) => {
+export const form = (parts: Record<string, string | File | null>) => {
   const data = new FormData();
   for (const [name, value] of Object.entries(parts)) if (value !== null) data.append(name, value);
   return data as never;

@@ -1,5 +1,6 @@
 import { useEffect, useRef, useState } from "react";
 import { useFreeze, useVerdicts, type Verdict, type VerdictSettings } from "@/shared/api/hooks";
+import { makeReport, underWay, useTask } from "@/shared/api/tasks";
 import { svgText } from "@/shared/charts/save";
 import { Cutaway } from "@/shared/cutaway/Cutaway";
 import { layoutOf } from "@/shared/job/edits";
@@ -156,9 +157,7 @@ export function Records() {
               <a className="underline" href={`/api/verdicts/${r.id}/report.html`} target="_blank" rel="noreferrer">
                 report
               </a>
-              <a className="underline" href={`/api/verdicts/${r.id}/report.pdf`} download>
-                PDF
-              </a>
+              <Pdf verdict={r.id} />
               <a className="underline" href={`/api/verdicts/${r.id}/figures.csv`} download>
                 CSV
               </a>
@@ -179,5 +178,37 @@ export function Records() {
         </article>
       ))}
     </section>
+  );
+}
+
+/** The report as PDF: made beside everything else, and handed over once it is there. */
+function Pdf({ verdict }: { verdict: number }) {
+  const [made, setMade] = useState<number | null>(null);
+  const [fault, setFault] = useState("");
+  const task = useTask(made).data;
+  const ready = task?.state === "done" ? task.id : null;
+  useEffect(() => {
+    if (ready !== null) location.assign(`/api/tasks/${ready}/file`);
+  }, [ready]);
+  const ask = () => {
+    setFault("");
+    setMade(null);
+    makeReport(verdict).then(
+      (t) => setMade(t.id),
+      (e: Error) => setFault(e.message),
+    );
+  };
+  const wrong = fault || (task?.state === "failed" ? `${task.fault?.title}. ${task.fault?.do}` : "");
+  return (
+    <>
+      <button type="button" className="cursor-pointer underline" disabled={underWay(task)} onClick={ask}>
+        {underWay(task) ? "PDF is being made …" : "PDF"}
+      </button>
+      {wrong && (
+        <span role="alert" className="text-error">
+          {wrong}
+        </span>
+      )}
+    </>
   );
 }

@@ -8,11 +8,14 @@ from server.apps.jobs.models import Job
 
 
 class Task(models.Model):
-    """``question`` and ``document`` are as they were when it was asked; ``partial`` what can be shown before the end."""
+    """``question`` and ``document`` are as they were when it was asked; ``partial`` what can be shown before the end.
+
+    ``job`` is empty while a job is still being read from a file.
+    """
 
     STATES: ClassVar = [(x, x) for x in ("waiting", "running", "done", "failed", "cancelled")]
 
-    job = models.ForeignKey(Job, on_delete=models.CASCADE, related_name="tasks")
+    job = models.ForeignKey(Job, on_delete=models.CASCADE, related_name="tasks", null=True)
     kind = models.CharField(max_length=20)
     question = models.JSONField(default=dict)
     document = models.JSONField(default=dict)
@@ -29,4 +32,4 @@ class Task(models.Model):
         ordering = ["-pk"]
 
     def __str__(self) -> str:
-        return f"{self.kind} of job {self.job_id}, {self.state}"
+        return f"{self.kind} of job {self.job_id or 'to come'}, {self.state}"

@@ -12,6 +12,7 @@ from server.config.paths import DATA
 
 BROKER = os.environ.get("OVENTA_BROKER", "")
 NAME = "oventa"
+WORKERS = 2  # no source: a file is read while a search goes on
 
 
 def made(immediate: bool = False) -> Any:
@@ -39,9 +40,9 @@ _running: list[Quiet] = []
 
 
 def consume(queue: Any) -> None:
-    """Starts the one worker of this process, once."""
+    """Starts the workers of this process, once."""
     with _lock:
         if not _running:
-            consumer = Quiet(queue, workers=1, periodic=False, worker_type="thread", check_worker_health=False)
+            consumer = Quiet(queue, workers=WORKERS, periodic=False, worker_type="thread", check_worker_health=False)
             consumer.start()
             _running.append(consumer)

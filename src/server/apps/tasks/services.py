@@ -4,10 +4,12 @@ import logging
 import time
 from collections.abc import Callable, Mapping
 from typing import Any
+from uuid import uuid4
 
 from django.conf import settings
 from django.db import close_old_connections, transaction
 from django.utils import timezone
+from django.utils.text import slugify
 
 from desk.search.document import search
 from desk.search.field import Search
@@ -15,11 +17,16 @@ from desk.search.looking import CancelledError, Rows
 from desk.search.question import SearchQuestion
 from documents.errors import DocumentError
 from documents.job.reader import check_job
+from documents.package.document import open_package
 from engine.errors import OventaError
 from server.apps.jobs.models import Job
 from server.apps.tasks.models import Task
 from server.apps.tasks.queue import consume, made
+from server.apps.verdicts import report
 from server.apps.verdicts.learned import learning_for
+from server.apps.verdicts.packing import unpack
+from server.apps.verdicts.selectors import record_of
+from server.config.paths import TASKS
 
 LOG = logging.getLogger(__name__)
 HUEY = made(immediate=settings.TESTING)
@@ -42,7 +49,33 @@ def _asked(job: Job, kind: str, question: dict[str, Any], document: dict[str, An
         Task.objects.filter(job=job, kind=kind, state__in=UNFINISHED).update(state="cancelled", ended_at=timezone.now())
         old = list(Task.objects.filter(job=job, kind=kind).values_list("pk", flat=True)[KEPT - 1 :])
         Task.objects.filter(pk__in=old).delete()
-        task = Task.objects.create(job=job, kind=kind, question=question, document=document)
+        return _begun(Task(job=job, kind=kind, question=question, document=document))
+
+
+def ask_import(data: bytes, name: str) -> Task:
+    """A job from a package, read beside everything else. Raises DocumentError for a file that is none."""
+    open_package(data)  # told at once, not later
+    TASKS.mkdir(parents=True, exist_ok=True)
+    upload = f"{uuid4().hex}.zip"
+    (TASKS / upload).write_bytes(data)
+    return _begun(Task(kind="import", question={"upload": upload, "name": name}))
+
+
+def ask_report(job: Job, verdict_id: int) -> Task:
+    """A frozen verdict's report as PDF; one that is under way is not begun twice."""
+    asked = {"verdict": verdict_id}
+    going = Task.objects.filter(job=job, kind="report", question=asked, state__in=UNFINISHED).first()
+    if going:
+        return going
+    for old in Task.objects.filter(job=job, kind="report", question=asked):
+        (TASKS / str((old.result or {}).get("file", "none"))).unlink(missing_ok=True)
+        old.delete()
+    return _begun(Task(job=job, kind="report", question=asked))
+
+
+def _begun(task: Task) -> Task:
+    with transaction.atomic():
+        task.save()
         transaction.on_commit(lambda: _put(task.pk))
     task.refresh_from_db()
     return task
@@ -63,7 +96,9 @@ def run_task(task_id: int) -> None:
 
 
 def cancel(task: Task) -> Task:
-    Task.objects.filter(pk=task.pk, state__in=UNFINISHED).update(state="cancelled", ended_at=timezone.now())
+    if Task.objects.filter(pk=task.pk, state="waiting").update(state="cancelled", ended_at=timezone.now()):
+        _tidy(task)
+    Task.objects.filter(pk=task.pk, state="running").update(state="cancelled", ended_at=timezone.now())
     task.refresh_from_db()
     return task
 
@@ -72,10 +107,21 @@ def take_up() -> int:
     """What was asked for and not finished when the server stopped begins anew: the same seed finds the same."""
     left = list(Task.objects.filter(state__in=UNFINISHED).order_by("pk").values_list("pk", flat=True))
     HUEY.flush()
+    _sweep()
     Task.objects.filter(pk__in=left).update(state="waiting", done=0)
     for task_id in left:
         _put(task_id)
     return len(left)
+
+
+def _sweep() -> None:
+    """Files of work that nobody knows of any more: the job was removed for good, or a stop came between two steps."""
+    known = set()
+    for question, result in Task.objects.values_list("question", "result"):
+        known |= {question.get("upload"), (result or {}).get("file")}
+    for path in TASKS.glob("*") if TASKS.is_dir() else ():
+        if path.name not in known:
+            path.unlink(missing_ok=True)
 
 
 def work(task_id: int) -> None:
@@ -94,6 +140,13 @@ def work(task_id: int) -> None:
     except Exception:
         LOG.exception("task %s failed", task_id)
         _end(task, "failed", fault={"title": "something went wrong that was not foreseen", "do": "Ask once more."})
+    _tidy(task)
+
+
+def _tidy(task: Task) -> None:
+    """What was handed over for a piece of work that has ended."""
+    if upload := task.question.get("upload"):
+        (TASKS / str(upload)).unlink(missing_ok=True)
 
 
 def _end(task: Task, state: str, **values: Any) -> None:
@@ -104,10 +157,40 @@ def _search(task: Task) -> dict[str, Any]:
     asked = dict(task.question)
     learned = asked.pop("learned", False)
     doc = check_job(task.document).doc
-    learning = learning_for(task.job_id, doc) if learned else None
+    learning = learning_for(task.job_id, doc) if learned and task.job_id else None
     said = _Saying(task)
     found = search(doc, SearchQuestion.model_validate(asked), learning if learning and learning.anything else None, None, said, dots=True)
     return found.model_dump(mode="json")
+
+
+def _import(task: Task) -> dict[str, Any]:
+    said = _Counting(task)
+    try:
+        data = (TASKS / task.question["upload"]).read_bytes()
+    except OSError as error:
+        raise OventaError("the file that was handed over is gone", task.question["name"], "Open it once more.") from error
+    job, unknown = unpack(data, said)
+    Task.objects.filter(pk=task.pk).update(job=job)
+    return {"job": job.pk, "unknown_fields": list(unknown)}
+
+
+def _report(task: Task) -> dict[str, Any]:
+    TASKS.mkdir(parents=True, exist_ok=True)
+    name = f"report-{task.pk}.pdf"
+    record = record_of(task.question["verdict"])
+    (TASKS / name).write_bytes(report.pdf(record))
+    return {"file": name, "called": f"{slugify(record.job) or 'job'}-verdict-{record.made_at:%Y-%m-%d}.pdf"}
+
+
+class _Counting:
+    """Writes how many runs of a package are read; ends it where it was called off."""
+
+    def __init__(self, task: Task) -> None:
+        self._task = task
+
+    def __call__(self, done: int, total: int) -> None:
+        if not Task.objects.filter(pk=self._task.pk, state="running").update(done=done, total=total):
+            raise CancelledError("the import was called off", "import", "Open the file again.")
 
 
 class _Saying:
@@ -125,4 +208,4 @@ class _Saying:
             raise CancelledError("the search was called off", "search", "Ask for it again.")
 
 
-KINDS: Mapping[str, Callable[[Task], dict[str, Any]]] = {"search": _search}
+KINDS: Mapping[str, Callable[[Task], dict[str, Any]]] = {"search": _search, "import": _import, "report": _report}

@@ -1,6 +1,6 @@
 """Whole jobs out as data packages and in again."""
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from typing import Any
 
@@ -60,12 +60,15 @@ def pack(job: Job) -> Package:
     return Package(adapters.document(job), runs, verdicts)
 
 
-def unpack(data: bytes) -> tuple[Job, tuple[str, ...]]:
-    """A new job from a package, all of it or nothing. Everything is read and reckoned before the first row is written."""
+def unpack(data: bytes, progress: Callable[[int, int], None] | None = None) -> tuple[Job, tuple[str, ...]]:
+    """A new job from a package, all of it or nothing. Everything is read and reckoned before the first row is written.
+
+    ``progress`` is told how many of the runs with readings are done; what it raises ends it with nothing stored.
+    """
     opened = open_package(data)
     read = check_job(opened.job)
     job = Job(name=read.doc.name, more={"room": read.doc.room.model_dump(mode="json", exclude_unset=True)})
-    runs = _runs(job, opened)
+    runs = _runs(job, opened, progress)
     verdicts = [_checked(v, f"verdicts[{i}]") for i, v in enumerate(opened.verdicts)]
     with transaction.atomic():
         job = create_job(read.doc)
@@ -104,7 +107,7 @@ def _checked(v: VerdictSaid, place: str) -> VerdictSaid:
     return v
 
 
-def _runs(job: Job, opened: Opened) -> list[tuple[RunSaid, NewRun]]:
+def _runs(job: Job, opened: Opened, progress: Callable[[int, int], None] | None) -> list[tuple[RunSaid, NewRun]]:
     """Every run with its figures, read and reckoned a few at a time."""
     runs = [_row(job, said) for said in opened.said]
     marks: list[list[Mark]] = []
@@ -128,6 +131,8 @@ def _runs(job: Job, opened: Opened) -> list[tuple[RunSaid, NewRun]]:
         if found is None:
             break
         made[sent[len(made)]] = found
+        if progress:
+            progress(len(made), len(runs))
         cells += found.rows * len({b.channel for b in found.blocks})
         if cells > MOST_CELLS:
             raise DocumentError([Fault("runs", f"more than {MOST_CELLS // 1_000_000} million readings", "Split the job.")])
