@@ -64,6 +64,10 @@ def _table(doc: LearningDoc) -> None:
         pair = [x.cpu, x.unlearned.cpu, x.card, x.unlearned.card]
         told = [f"{r.rise_k:.1f} ±{r.band_k:.1f} K" if r else "none" for r in pair]
         print(f"{x.id:<10}{told[0]:>18}{told[1]:>18}{cpu:>10}{told[2]:>18}{told[3]:>18}{card:>10}")
+    for words in doc.parts:
+        print(f"known of its parts: {words}")
+    for kept in doc.to_keep:
+        print(f"could go along with its part: {kept.words}")
     for odd in doc.contradictions:
         words = "; ".join(f"{c.words} ({c.explains_pct:.0f} %)" for c in odd.causes) or "nothing that was tried explains it"
         say(f"{odd.run} ({odd.layout}, {odd.channel}): read {odd.measured_k:.1f} K, the others expect {odd.forecast_k:.1f} K. {words}")

@@ -17,5 +17,5 @@ class Identity:
 
 
 PRODUCT = "0.8.0"
-ENGINE = Identity("1.3.9", "edcb545f4c3d57198202c15cb2cce021082d69b66ccf628de1c2c5977b0d1315")
-METHOD = Identity("6.3.9", "d295c7a38df237868781fad1322a071eca238b647819c9deadaec99f9c3cdb2b")
+ENGINE = Identity("1.3.10", "4d902f4be9bece7fd9b089b9b38a192dbf6fc2c7bed5d022a845083db1169e9c")
+METHOD = Identity("6.3.10", "f8a3f43f8326b50586789b72faa7a9b5db53ea3a2d0974a526a73773418a288a")

@@ -2,8 +2,11 @@
 
 from django.test import tag
 
+from documents.job.reader import check_job
 from server.apps.bench.models import Run
+from server.apps.jobs import adapters
 from server.apps.jobs.models import Job
+from server.apps.jobs.services import create_job
 from tests.browser.base import BrowserCase
 
 MOST_ACTIONS = 10
@@ -82,6 +85,29 @@ class FindTest(BrowserCase):
         self.assertIn(f"{learned:.1f}", row.inner_text())
         self.assertIn(f"{sheets:.1f}", row.inner_text())
         self.page.get_by_text("No run contradicts the others").wait_for()
+
+    def test_a_part_takes_along_what_its_runs_taught(self) -> None:
+        """Kept with the part here; in a job without runs that has the same part it stands beside every figure, with its count."""
+        job = Job.objects.get(name="Watch-room plotter")
+        self.open_demo(by="learned")
+        self.view("learned")
+        panel = self.page.locator("[data-of-parts]")
+        panel.locator("[data-keep]").first.wait_for()
+        panel.get_by_role("button", name="keep with the parts").click()
+        self.saved()
+        panel.get_by_role("button", name="kept with the parts").wait_for()
+        self.page.reload()
+        panel.get_by_role("button", name="kept with the parts").wait_for()
+        raw = adapters.document(Job.objects.get(pk=job.pk))
+        self.assertTrue(any(p.get("level_lessons") for p in raw["parts"]["fans"]))
+        raw["name"] = "another case"
+        raw["case"]["name"] = "another"
+        other = create_job(check_job(raw).doc)
+        self.open(f"/jobs/{other.pk}/layouts?by=learned")
+        self.page.locator("[data-forecast] [data-learned]").first.wait_for()
+        self.view("learned")
+        self.page.locator("[data-of-parts]").get_by_text("of Watch-room plotter").first.wait_for()
+        self.page.get_by_text("From what the parts bring along").wait_for()
 
     def test_the_next_run_stands_at_the_head_of_plan_and_ends_the_verdict(self) -> None:
         self.open_demo("plan", by="learned")

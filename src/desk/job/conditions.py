@@ -6,7 +6,7 @@ from collections.abc import Mapping, Sequence
 from typing import Any
 
 from desk.job.resolve import Resolver
-from documents.job.models import JobDoc, LayoutDoc
+from documents.job.models import LESSONS, JobDoc, LayoutDoc
 
 
 def made_with(doc: JobDoc, layout_id: str) -> dict[str, str]:
@@ -75,7 +75,7 @@ def _parts_digest(doc: JobDoc, layout: LayoutDoc) -> str:
     used = [resolver.part(layout, setting, kind) for setting, kind in (("cpu", "cpus"), ("card", "cards"))]
     fans = {f.fan for f in layout.fans}
     parts = [p for p in (*used, resolver.cpu_cooler(layout), *(f for f in doc.parts.fans if f.id in fans)) if p is not None]
-    return _digest([p.model_dump(mode="json", exclude={"name", "price"}) for p in parts])
+    return _digest([p.model_dump(mode="json", exclude={"name", "price", *LESSONS}) for p in parts])
 
 
 def _digest(content: Any) -> str:

@@ -13,6 +13,7 @@ from pydantic import BaseModel
 from desk.forecast.document import ForecastDoc, Oracle, PointMemory, Question
 from desk.job.resolve import Resolver
 from desk.learn.account import with_level, with_rise
+from desk.learn.lessons import NOTHING_KNOWN, Known, ToKeep, known, to_keep
 from desk.learn.readings import LeftAside, Readings
 from desk.verdict.study import FORECAST_LOADS
 from documents.errors import DocumentError, Fault
@@ -129,6 +130,7 @@ class LearnedContradiction(BaseModel):
 class LearningDoc(BaseModel):
     """``model_size``: how large the model's own error is in this case, over the stated one.
 
+    ``parts``: what parts bring along from runs of other jobs, ``parts_runs`` of them; ``to_keep``: what they could take along from here.
     ``expected``: measured rises against what the runs of all other layouts had led to expect, the greatest surprise first.
     """
 
@@ -146,6 +148,9 @@ class LearningDoc(BaseModel):
     differences: list[LearnedDifference]
     contradictions: list[LearnedContradiction]
     expected: list[Surprise] = []
+    parts: list[str] = []
+    parts_runs: int = 0
+    to_keep: list[ToKeep] = []
 
 
 @dataclass
@@ -156,6 +161,7 @@ class Learning:
     readings: Readings
     learned: Learned
     made_in: JobDoc  # the document with the layouts as they were run
+    parts: Known = NOTHING_KNOWN  # what its parts bring along
     points: dict[tuple[str, str], OperatingPoint] = field(default_factory=dict)  # of layouts that were heard, by (layout, load)
 
     @classmethod
@@ -164,7 +170,9 @@ class Learning:
         resolver = Resolver(doc)
         keys = list(dict.fromkeys((r.layout, r.load) for r in readings.rises))
         cases = [Case(layout, load, loaded(resolver.machine(layout), FORECAST_LOADS[load])) for layout, load in keys]
-        return cls(doc, readings, learn(cases, readings.rises), doc)
+        heard = [r.run for load in readings.levels.values() for r in load]
+        parts = known(doc, [*(r.run for r in readings.rises), *heard])
+        return cls(doc, readings, learn(cases, readings.rises, parts.paths), doc, parts)
 
     def about(self, doc: JobDoc) -> "Learning":
         """The same lessons for another state of the job: layouts drawn since."""
@@ -183,13 +191,18 @@ class Learning:
         return list(dict.fromkeys([*(r.run for r in self.learned.readings), *heard]))
 
     @property
+    def taught_by(self) -> int:
+        """Runs of this job, and those of others that its parts bring along."""
+        return len(self.runs_used) + self.parts.runs
+
+    @property
     def anything(self) -> bool:
-        return bool(self.learned.readings) or any(self.readings.levels.values())
+        return bool(self.learned.readings) or any(self.readings.levels.values()) or self.parts.runs > 0
 
     def levels(self, points: Sequence[OperatingPoint], load: str) -> LearnedLevels:
         told = self.readings.levels.get(load, [])
         heard = {x: self._heard(x, load) for x in dict.fromkeys(r.layout for r in told)}
-        return learn_levels(points, [heard[r.layout] for r in told], told)
+        return learn_levels(points, [heard[r.layout] for r in told], told, self.parts.levels)
 
     def _heard(self, layout: str, load: str) -> OperatingPoint:
         key = layout, load
@@ -233,7 +246,15 @@ class Learning:
             differences=[_difference(a, b, cases, table, levels) for a, b in combinations(range(len(cases)), 2)],
             contradictions=self._contradictions(),
             expected=self._expected(load),
+            parts=list(self.parts.said),
+            parts_runs=self.parts.runs,
+            to_keep=self._to_keep(levels),
         )
+
+    def _to_keep(self, levels: LearnedLevels) -> list[ToKeep]:
+        runs = list(dict.fromkeys(r.run for r in self.learned.readings))
+        heard = list(dict.fromkeys(r.run for told in self.readings.levels.values() for r in told))
+        return to_keep(self.doc, self.learned, levels.sources, runs, heard)
 
     def _expected(self, load: str) -> list[Surprise]:
         rows = [
@@ -419,7 +440,7 @@ class LearnedOracle(Oracle):
 
     @property
     def taught_by(self) -> int:
-        return len(self.learning.runs_used)
+        return self.learning.taught_by
 
     def account(self, layout_id: str, figure: str) -> Account:
         """By the sheets first, then what the runs add to it; air and coolant are the sheets' alone."""
@@ -442,7 +463,7 @@ class LearnedOracle(Oracle):
 
     def forecast_doc(self) -> ForecastDoc:
         doc, against = super().forecast_doc(), self.question.against
-        told = {"learned": len(self.learning.runs_used)}
+        told = {"learned": self.taught_by}
         if against is None:
             return doc.model_copy(update=told)
         ids = [*(x.id for x in doc.layouts), against]

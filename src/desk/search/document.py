@@ -93,7 +93,7 @@ class Answer:
         frontier = self._told(front) if front else []
         start = self._start()
         return SearchDoc(
-            learned=len(self.learning.runs_used) if self.learning else None,
+            learned=self.learning.taught_by if self.learning else None,
             evaluated=len(self.whole),
             distinct=distinct,
             possible=possible,

@@ -18,7 +18,7 @@ from desk.verdict.study import Settings
 from desk.words.channels import channel_words
 from desk.words.verdict import PAIR_WORDS
 from documents.errors import DocumentError, Fault
-from documents.job.models import ExpectedDoc, JobDoc
+from documents.job.models import ExpectedDoc, JobDoc, as_built
 from documents.job.planned import PlanDoc, ProtocolDoc
 from documents.job.reader import path_of
 from documents.json_in import parse_json
@@ -131,7 +131,9 @@ def stale(record: RecordDoc, now: JobDoc, runs: Sequence[RunRef]) -> list[str]:
     """What has changed since the record was frozen; empty where it still stands."""
     then = JobDoc.model_validate(record.document)
     found = ["the way of judging"] if record.method != METHOD.number else []
-    for words, name in (("the case", "case"), ("the parts", "parts"), ("what all layouts share", "base"), ("curves", "curves")):
+    if as_built(then.parts) != as_built(now.parts):
+        found.append("the parts")
+    for words, name in (("the case", "case"), ("what all layouts share", "base"), ("curves", "curves")):
         if getattr(then, name) != getattr(now, name):
             found.append(words)
     old, new = ({x.id: x for x in doc.layouts} for doc in (then, now))

@@ -49,6 +49,25 @@ class CpuDoc(Doc):
     price: NotNegative | None = None
 
 
+class PathLessonDoc(Doc):
+    """What runs of another job taught of a part: one of the model's parameters over its usual value, as one sigma has it."""
+
+    job: str
+    runs: Annotated[list[str], Field(min_length=1)]  # their names
+    parameter: Id
+    ratio: Annotated[float, Field(gt=0.05, lt=20)]
+    ratio_sd: Annotated[float, Field(gt=0, lt=5)]
+
+
+class LevelLessonDoc(Doc):
+    """What runs of another job taught of a fan's level: dB over its sheet, as one sigma has it."""
+
+    job: str
+    runs: Annotated[list[str], Field(min_length=1)]
+    off_db: Annotated[float, Field(ge=-40, le=40)]
+    off_db_sd: Annotated[float, Field(gt=0, le=20)]
+
+
 class CardDoc(Doc):
     id: Id
     name: str = ""
@@ -67,6 +86,7 @@ class CardDoc(Doc):
     plug_mm: Millimetres | None = None  # what its power plug and the bend of the cable need beyond that
     block_k_per_w: Positive | None = None  # core minus coolant per watt, where a loop's block is on it
     price: NotNegative | None = None
+    lessons: list[PathLessonDoc] = []
 
 
 class CoolerDoc(Doc):
@@ -96,6 +116,7 @@ class CoolerDoc(Doc):
     memory_clear_mm: Length | None = None  # free height under what hangs over the memory, the fan at its lowest
     pipes_behind_mm: Millimetres | None = None  # how far its heat pipes stand out towards the rear
     price: NotNegative | None = None
+    lessons: list[PathLessonDoc] = []
 
 
 class RadiatorDoc(Doc):
@@ -110,6 +131,7 @@ class RadiatorDoc(Doc):
     ua_factor: Positive = 1.0
     revision: str = ""
     price: NotNegative | None = None
+    lessons: list[PathLessonDoc] = []
 
 
 class SheetCurveDoc(Doc):
@@ -139,6 +161,8 @@ class FanDoc(Doc):
     limit_rpm: Positive | None = None  # the owner accepts no more
     limit_dba: Annotated[float, Field(ge=0, le=90)] | None = None
     revision: str = ""
+    lessons: list[PathLessonDoc] = []
+    level_lessons: list[LevelLessonDoc] = []
 
 
 class HeaderDoc(Doc):
@@ -210,6 +234,18 @@ class PartsDoc(Doc):
 
 
 PART_KINDS = tuple(name for name, field in PartsDoc.model_fields.items() if field.annotation is not float)
+
+
+LESSONS = frozenset({"lessons", "level_lessons"})  # of a part: what was learned of it, not what it is
+
+
+def as_built(parts: PartsDoc) -> PartsDoc:
+    """The parts without what was learned of them: they are the same parts."""
+    own = {
+        kind: [p.model_copy(update={x: [] for x in LESSONS & type(p).model_fields.keys()}) for p in getattr(parts, kind)]
+        for kind in PART_KINDS
+    }
+    return parts.model_copy(update=own)
 
 
 class CurveDoc(Doc):

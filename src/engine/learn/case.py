@@ -8,7 +8,7 @@ and stays as wide as it was far from it. A layout or a run that the others contr
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from functools import cached_property
-from math import sqrt
+from math import hypot, sqrt
 from typing import Literal
 
 import numpy as np
@@ -22,6 +22,7 @@ from engine.coupled.operating_point import OperatingPoint, operating_point
 from engine.errors import OventaError
 from engine.learn.gaussian import Asked, Told, beyond_parameters, left_out, parameters
 from engine.learn.gaussian import figures as told_figures
+from engine.learn.lessons import Lesson, with_lessons
 from engine.learn.likeness import FanRows, Features, features, likeness, likeness_of_rows
 from engine.machine import Machine
 from engine.parameters import COUNT, DEFAULT, PARAMETERS, SPREADS
@@ -221,6 +222,7 @@ class Learned:
     errors: _Errors
     contradictions: list[Contradiction]
     left_aside: list[tuple[Reading, str]]
+    lessons: tuple[Lesson, ...] = ()
 
     @property
     def vector(self) -> Floats:
@@ -269,7 +271,11 @@ class Learned:
         For looking through them: likeness by the flows given, and to a layout that was run as if it were only near it. ``of`` is exact.
         """
         parts = [self.errors.with_rows(many, rise_k[:, j], self.rows, j) for j in range(len(PARTS))]
-        return np.column_stack([beyond_parameters(self.told, *p) for p in parts])
+        return np.column_stack([beyond_parameters(self.told, *map(self._and_lessons, p)) for p in parts])
+
+    def _and_lessons(self, across: Floats) -> Floats:
+        """Covariances with the readings, and with the lessons after them, of which there is none."""
+        return np.pad(across, ((0, 0), (0, len(self.told.residual) - across.shape[1])))
 
     def of(self, cases: Sequence[Case]) -> tuple[list[LearnedFigure], Floats]:
         """Figures of any cases, processor and card where there is one, and their covariance (one row per figure).
@@ -295,7 +301,8 @@ class Learned:
         asked_w = np.array([own.power_w if own else 0.0 for i, j in pairs for own in (powers[i][j][0],)])
         held_w = np.array([powers[i][j][1] for i, j in pairs])
         parameters_k = unheld_k(solved.rise_k[rows.case, rows.part], asked_w, held_w)
-        asked = Asked(parameters_k, solved.jacobian[rows.case, rows.part], model, known, cross_model, cross_known)
+        across = self._and_lessons(cross_model), self._and_lessons(cross_known)
+        asked = Asked(parameters_k, solved.jacobian[rows.case, rows.part], model, known, *across)
         mean, covariance = told_figures(self.told, asked, self.at)
         limits_k = np.array([limits_of(c.machine) for c in cases]).reshape(-1, 2)[rows.case, rows.part]
         rises, given_up_w = held_k(mean, limits_k, asked_w)
@@ -305,8 +312,11 @@ class Learned:
         for row, (i, j) in enumerate(pairs):
             rise = float(rises[row])
             band = k.COVERAGE_FACTOR * sqrt(max(float(covariance[row, row]), 0.0))
-            if not self.readings or limited[row]:  # nothing was taught, or nothing that holds here: any forecast's own band
+            if limited[row]:  # nothing that was taught holds here: any forecast's own band
                 band = absolute_band_k(solved.points[i], PARTS[j], rise)
+            elif not self.readings:  # the same, with what is known of the parts
+                open_k = sqrt(max(float(asked.jacobian[row] @ self.spread @ asked.jacobian[row]), 0.0))
+                band = k.COVERAGE_FACTOR * hypot(open_k, k.BAND_MODEL_K, k.BAND_ABSOLUTE_SHARE * rise)
             watts, plain = float(asked_w[row] - given_up_w[row]), min(float(parameters_k[row]), float(limits_k[row]))
             figures.append(LearnedFigure(cases[i].layout, cases[i].load, PARTS[j], rise, band, watts, plain, bool(limited[row])))
         return figures, covariance
@@ -330,8 +340,11 @@ def held_k(rise_k: Floats, limit_k: Floats, power_w: Floats) -> tuple[Floats, Fl
     return np.where(over, limit_k, rise_k), np.where(over, power_w * (1 - share), 0.0)
 
 
-def learn(cases: Sequence[Case], readings: Sequence[Reading]) -> Learned:
-    """Fits the parameters to the readings of some cases. Raises OventaError for a reading of a case that is not among them."""
+def learn(cases: Sequence[Case], readings: Sequence[Reading], lessons: Sequence[Lesson] = ()) -> Learned:
+    """Fits the parameters to the readings of some cases, and to what is known of their parts from elsewhere.
+
+    Raises OventaError for a reading of a case that is not among them.
+    """
     at_case = {(c.layout, c.load): i for i, c in enumerate(cases)}
     for r in readings:
         if (r.layout, r.load) not in at_case:
@@ -358,19 +371,19 @@ def learn(cases: Sequence[Case], readings: Sequence[Reading]) -> Learned:
     )
     at, solved = np.zeros(COUNT), sheets
     odd: dict[int, float] = {}
-    told = _told(y, own, rows, errors, solved, at, odd)
+    told = with_lessons(_told(y, own, rows, errors, solved, at, odd), lessons)
     for _ in range(ROUNDS):
-        told = _apart(told, kept, y, own, rows, errors, solved, at, odd)
+        told = _apart(told, kept, y, own, rows, errors, solved, at, odd, lessons)
         wanted, _spread = parameters(told, COUNT)
         step = np.clip(np.clip(wanted, -MOST_SIGMAS, MOST_SIGMAS) - at, -MOST_STEP, MOST_STEP)
         at = at + step
-        if not len(kept) or float(np.max(np.abs(step))) < STILL:
+        if not len(told.residual) or float(np.max(np.abs(step))) < STILL:
             break
         solved = _solve(cases, _vector(at))
-        told = _told(y, own, rows, errors, solved, at, odd)
+        told = with_lessons(_told(y, own, rows, errors, solved, at, odd), lessons)
     _, spread = parameters(told, COUNT)
     found = [*_contradictions(told, kept, y, odd, errors)]
-    return Learned(kept, list(cases), at, spread, told, rows, errors, found, aside)
+    return Learned(kept, list(cases), at, spread, told, rows, errors, found, aside, tuple(lessons))
 
 
 def _vector(at: Floats) -> Floats:
@@ -412,6 +425,7 @@ def _apart(
     solved: _Solved,
     at: Floats,
     odd: dict[int, float],
+    lessons: Sequence[Lesson],
 ) -> Told:
     """Sets what contradicts apart, the worst first: a run against its repeats by an error of its own, a layout likewise."""
     for _ in range(len(kept)):
@@ -427,7 +441,7 @@ def _apart(
             odd[group[0]] = gap**2
         else:
             errors.apart[first.layout, first.part] = gap**2
-        told = _told(y, own, rows, errors, solved, at, odd)
+        told = with_lessons(_told(y, own, rows, errors, solved, at, odd), lessons)
     return told
 
 

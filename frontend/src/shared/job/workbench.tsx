@@ -1,5 +1,5 @@
 import { createContext, type ReactNode, useContext, useEffect, useMemo, useState } from "react";
-import type { LayoutFigure, LayoutForecast, Load } from "../api/client";
+import type { JobDoc, LayoutFigure, LayoutForecast, Load } from "../api/client";
 import { type Conditions, LOADS, USUAL } from "../api/conditions";
 import { useComparison, useForecast } from "../api/hooks";
 import { useInAddress } from "./address";
@@ -38,6 +38,14 @@ export type By = "learned" | "sheets";
 const BY: readonly By[] = ["learned", "sheets"];
 const RACK_PAUSE_MS = 500;
 
+/** How many lessons of other jobs the parts bring along. */
+function lessonsIn(document: JobDoc): number {
+  const parts = document.parts;
+  const of = (list: { lessons?: unknown[]; level_lessons?: unknown[] }[] | undefined) =>
+    (list ?? []).reduce((sum, p) => sum + (p.lessons?.length ?? 0) + (p.level_lessons?.length ?? 0), 0);
+  return of(parts?.fans) + of(parts?.coolers) + of(parts?.radiators) + of(parts?.cards);
+}
+
 /** What stays put from Layouts to Verdict: the chosen tag, the reference, the load, and the figures on the tags. */
 export function WorkbenchProvider({ children }: { children: ReactNode }) {
   const { id, document } = useJob();
@@ -53,10 +61,11 @@ export function WorkbenchProvider({ children }: { children: ReactNode }) {
   const worstC = document.room?.worst_temperature_c ?? USUAL.worstC;
   const comparison = useComparison(id, 1.5);
   const runs = (comparison.data?.figures ?? []).reduce((sum, f) => sum + f.runs, 0);
+  const taught = runs + useMemo(() => lessonsIn(document), [document]);
   const [by, setBy] = useInAddress<By>("by", "learned", BY);
   const conditions = useMemo(
-    () => ({ ...own, load, room, worstC, lessons: by === "learned" && runs > 0 ? { job: id, runs } : null }),
-    [own, load, room, worstC, by, runs, id],
+    () => ({ ...own, load, room, worstC, lessons: by === "learned" && taught > 0 ? { job: id, runs: taught } : null }),
+    [own, load, room, worstC, by, taught, id],
   );
   const [focusMount, setFocusMount] = useState<string | null>(null);
   const shown = lent !== null && ids.includes(lent) ? lent : chosen;
@@ -80,7 +89,7 @@ export function WorkbenchProvider({ children }: { children: ReactNode }) {
       lent,
       reference,
       setReference,
-      by: runs > 0 ? by : null,
+      by: taught > 0 ? by : null,
       setBy,
       conditions,
       setConditions: (next) => {
@@ -104,7 +113,7 @@ export function WorkbenchProvider({ children }: { children: ReactNode }) {
     conditions,
     by,
     setBy,
-    runs,
+    taught,
     load,
     setLoad,
     room,

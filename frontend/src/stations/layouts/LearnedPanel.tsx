@@ -2,7 +2,7 @@ import type { Schemas } from "@/shared/api/client";
 import { useLearned } from "@/shared/api/propose";
 import { useJob } from "@/shared/job/store";
 import { useWorkbench } from "@/shared/job/workbench";
-import { Head, Select, Working } from "@/shared/ui/bits";
+import { Button, Head, Select, Working } from "@/shared/ui/bits";
 import { useUnits } from "@/shared/units/units";
 import { num } from "@/shared/words/lists";
 import { FORECAST_LOADS, LESSONS, saidOfChoice } from "@/shared/words/words";
@@ -32,7 +32,9 @@ export function LearnedPanel() {
       <Select label="What forecasts rest on" value={by} onChange={(v) => setBy(v as typeof by)} choices={LESSONS} wide />
       <section className="flex flex-col gap-1.5">
         <Head remark={`${saidOfChoice(FORECAST_LOADS, data.load)}, ${units.unit("difference")} over room`}>
-          From {data.runs_used.length} {data.runs_used.length === 1 ? "run" : "runs"}
+          {data.runs_used.length === 0
+            ? "From what the parts bring along"
+            : `From ${data.runs_used.length} ${data.runs_used.length === 1 ? "run" : "runs"}`}
         </Head>
         <table className="w-full">
           <thead className="text-left text-fine text-faint">
@@ -55,6 +57,7 @@ export function LearnedPanel() {
         </p>
       </section>
       <Odd found={data.contradictions} k={k} />
+      <OfParts data={data} />
       <details>
         <summary className="cursor-pointer">What was learned of the case</summary>
         <table className="mt-1 w-full text-fine">
@@ -168,6 +171,58 @@ function Odd({ found, k }: { found: Schemas["LearnedContradiction"][]; k: (v: nu
           )}
         </div>
       ))}
+    </section>
+  );
+}
+
+type Lessons = Record<string, { id: string; lessons?: { job: string }[]; level_lessons?: { job: string }[] }[]>;
+
+/** What parts bring along from runs of other jobs, and what they could take along from this one's. */
+function OfParts({ data }: { data: Schemas["LearningDoc"] }) {
+  const { document, edit } = useJob();
+  const keep = data.to_keep ?? [];
+  const known = data.parts ?? [];
+  if (!keep.length && !known.length) return null;
+  const kept = keep.every((x) => {
+    const part = (document.parts as unknown as Lessons)[x.kind]?.find((p) => p.id === x.part);
+    return part?.[x.field]?.some((l) => JSON.stringify(l) === JSON.stringify(x.lesson));
+  });
+  const take = () =>
+    edit("lessons kept with the parts", (d) => {
+      for (const x of keep) {
+        const part = (d.parts as unknown as Lessons)[x.kind]?.find((p) => p.id === x.part);
+        if (!part) continue;
+        // One of this job's own lessons of a kind: the newer stands for the older.
+        const rest = (part[x.field] ?? []).filter(
+          (l) => l.job !== d.name || ("parameter" in l && "parameter" in x.lesson && l.parameter !== x.lesson.parameter),
+        );
+        part[x.field] = [...rest, x.lesson as { job: string }];
+      }
+    });
+  return (
+    <section className="flex flex-col gap-1.5" data-of-parts={known.length}>
+      <Head>Parts that were run elsewhere</Head>
+      {known.map((words) => (
+        <p key={words}>{words}</p>
+      ))}
+      {keep.length > 0 && (
+        <>
+          <p className="text-faint">
+            What these runs taught of the parts. A part that keeps it takes it along: into another job where you load the very
+            same part, and nowhere else.
+          </p>
+          {keep.map((x) => (
+            <p key={`${x.part} ${x.words}`} data-keep={x.part}>
+              {x.words}
+            </p>
+          ))}
+          <div>
+            <Button small disabled={kept} onClick={take}>
+              {kept ? "kept with the parts" : "keep with the parts"}
+            </Button>
+          </div>
+        </>
+      )}
     </section>
   );
 }

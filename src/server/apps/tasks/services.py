@@ -19,6 +19,7 @@ from documents.errors import DocumentError
 from documents.job.reader import check_job
 from documents.package.document import open_package
 from engine.errors import OventaError
+from server.apps.jobs import adapters
 from server.apps.jobs.models import Job
 from server.apps.tasks.models import Task
 from server.apps.tasks.queue import consume, made
@@ -171,6 +172,7 @@ def _import(task: Task) -> dict[str, Any]:
         raise OventaError("the file that was handed over is gone", task.question["name"], "Open it once more.") from error
     job, unknown = unpack(data, said)
     Task.objects.filter(pk=task.pk).update(job=job)
+    learning_for(job.pk, check_job(adapters.document(job)).doc)  # here, so that nobody waits for it at the first look
     return {"job": job.pk, "unknown_fields": list(unknown)}
 
 

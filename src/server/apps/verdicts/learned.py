@@ -6,6 +6,7 @@ from dataclasses import replace
 from desk.forecast.document import Memory
 from desk.job.conditions import AS_RUN, only_redrawn
 from desk.learn.document import Learning
+from desk.learn.lessons import known
 from desk.learn.readings import LeftAside, readings
 from desk.verdict.study import Settings
 from documents.job.models import JobDoc, LayoutDoc
@@ -23,6 +24,7 @@ def learning_for(job_id: int, doc: JobDoc) -> Learning:
     sha = hashlib.sha256(selectors.state_of(job_id, Settings(), ()).encode())
     lesson = doc.model_copy(update={"layouts": [x for x in doc.layouts if x.id in run]})
     sha.update(lesson.model_dump_json(include={"case", "parts", "base", "curves", "room", "layouts"}, exclude_unset=True).encode())
+    sha.update(repr(known(doc, [name for own in names.values() for name in own]).said).encode())  # which hang on all layouts
     key = sha.hexdigest()
     kept = LESSONS.get(key)
     if kept is None:
