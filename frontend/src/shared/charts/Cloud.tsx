@@ -1,5 +1,6 @@
 import { useMemo } from "react";
 import { useUnits } from "../units/units";
+import { Frame } from "./Frame";
 import { scaleOf } from "./scale";
 
 export type Dot = { x: number; y: number; kept: boolean };
@@ -45,22 +46,18 @@ export function Cloud(props: {
       aria-label={`${props.y} against sound, every layout a dot`}
       data-dots={dots.length}
     >
-      {ys.ticks.map((t) => (
-        <g key={t}>
-          <line x1={LEFT} x2={W - 8} y1={ys.at(t)} y2={ys.at(t)} stroke="currentColor" strokeOpacity="0.15" />
-          <text x={LEFT - 6} y={ys.at(t) + 4} textAnchor="end" className="fill-current text-tiny opacity-70">
-            {units.text("difference", t, 0)}
-          </text>
-        </g>
-      ))}
-      {xs.ticks.map((t) => (
-        <text key={t} x={xs.at(t)} y={BOTTOM + 15} textAnchor="middle" className="fill-current text-tiny opacity-70">
-          {units.text("level", t, 0)}
-        </text>
-      ))}
+      <Frame
+        xs={xs}
+        ys={ys}
+        left={LEFT}
+        right={W - 8}
+        top={TOP}
+        bottom={BOTTOM}
+        sayX={(t) => units.text("level", t, 0)}
+        sayY={(t) => units.text("difference", t, 0)}
+      />
       <path d={far} stroke="currentColor" strokeOpacity="0.16" strokeWidth="2" fill="none" />
       <path d={near} stroke="var(--color-accent)" strokeOpacity="0.55" strokeWidth="2" fill="none" />
-      <path d={`M${LEFT} ${TOP}V${BOTTOM}H${W - 8}`} fill="none" stroke="currentColor" strokeOpacity="0.45" />
       {path && <path d={path} fill="none" stroke="currentColor" strokeWidth="1.6" />}
       {limitDba !== null && limitDba > xs.low && limitDba < xs.high && (
         <line

@@ -1,4 +1,5 @@
 import { useUnits } from "../units/units";
+import { Frame } from "./Frame";
 import { scaleOf } from "./scale";
 
 export type CurvePoint = { name: string; x: number; y: number; band: number };
@@ -19,20 +20,16 @@ export function Curves({ curves, marks, level, words }: { curves: Curve[]; marks
   const ys = scaleOf([...all.flatMap((p) => [p.y - p.band, p.y + p.band]), ...marks.map((m) => m.y)], BOTTOM, TOP);
   return (
     <svg viewBox={`0 0 ${W} ${H}`} className="h-auto w-full max-w-[560px]" role="img" aria-label={`${words} over level`}>
-      {ys.ticks.map((t) => (
-        <g key={t}>
-          <line x1={LEFT} x2={W - 34} y1={ys.at(t)} y2={ys.at(t)} stroke="currentColor" strokeOpacity="0.15" />
-          <text x={LEFT - 6} y={ys.at(t) + 4} textAnchor="end" className="fill-current text-tiny opacity-70">
-            {units.text("difference", t, 0)}
-          </text>
-        </g>
-      ))}
-      {xs.ticks.map((t) => (
-        <text key={t} x={xs.at(t)} y={BOTTOM + 16} textAnchor="middle" className="fill-current text-tiny opacity-70">
-          {t}
-        </text>
-      ))}
-      <path d={`M${LEFT} ${TOP}V${BOTTOM}H${W - 34}`} fill="none" stroke="currentColor" strokeOpacity="0.45" />
+      <Frame
+        xs={xs}
+        ys={ys}
+        left={LEFT}
+        right={W - 34}
+        top={TOP}
+        bottom={BOTTOM}
+        sayX={String}
+        sayY={(t) => units.text("difference", t, 0)}
+      />
       <text x={W - 34} y={H - 8} textAnchor="end" className="fill-current text-fine opacity-75">
         level, dBA
       </text>

@@ -1,4 +1,5 @@
 import { useUnits } from "../units/units";
+import { Frame } from "./Frame";
 import { scaleOf } from "./scale";
 
 export type Spot = {
@@ -43,19 +44,16 @@ export function Scatter(props: {
       role="img"
       aria-label={`${y.words} against ${x.words}`}
     >
-      {ys.ticks.map((t) => (
-        <g key={t}>
-          <line x1={LEFT} x2={W - 8} y1={ys.at(t)} y2={ys.at(t)} stroke="currentColor" strokeOpacity="0.15" />
-          <text x={LEFT - 6} y={ys.at(t) + 4} textAnchor="end" className="fill-current text-tiny opacity-70">
-            {units.text(y.kind, t, 0)}
-          </text>
-        </g>
-      ))}
-      {xs.ticks.map((t) => (
-        <text key={t} x={xs.at(t)} y={BOTTOM + 16} textAnchor="middle" className="fill-current text-tiny opacity-70">
-          {units.text(x.kind, t, 0)}
-        </text>
-      ))}
+      <Frame
+        xs={xs}
+        ys={ys}
+        left={LEFT}
+        right={W - 8}
+        top={TOP}
+        bottom={BOTTOM}
+        sayX={(t) => units.text(x.kind, t, 0)}
+        sayY={(t) => units.text(y.kind, t, 0)}
+      />
       {zero && (
         <g data-zero-line={zero.at}>
           <line
@@ -80,7 +78,6 @@ export function Scatter(props: {
           </text>
         </g>
       )}
-      <path d={`M${LEFT} ${TOP}V${BOTTOM}H${W - 8}`} fill="none" stroke="currentColor" strokeOpacity="0.45" />
       <text x={W - 8} y={H - 6} textAnchor="end" className="fill-current text-fine opacity-75">
         {x.words}, {x.kind === "level" ? "dBA" : units.unit(x.kind)}
       </text>
