@@ -58,7 +58,7 @@ def known(doc: JobDoc, run_names: Sequence[str]) -> Known:
     taught: set[tuple[str, str]] = set()
 
     def elsewhere(x: PathLessonDoc | LevelLessonDoc) -> bool:
-        return x.job != doc.name and not own & set(x.runs)
+        return x.job != doc.name and not set(x.runs) <= own  # a job under another name still has all of those runs
 
     for kind, part in _single(resolver):
         for x in filter(elsewhere, getattr(resolver.parts[kind][part], "lessons", [])):
