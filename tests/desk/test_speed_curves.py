@@ -5,6 +5,7 @@ from django.test import SimpleTestCase
 from desk.forecast.curves import CurvesQuestion, proposed_curves
 from desk.forecast.document import Oracle, Question
 from desk.forecast.insight import Insight, ProfileIn, TimeQuestion
+from documents.job.case import PointDoc
 from documents.job.reader import check_job
 from engine.errors import OventaError
 from tests.machines import demo_raw, layout_raw
@@ -56,3 +57,18 @@ class ProposedCurvesTest(SimpleTestCase):
         doc = check_job(raw).doc
         with self.assertRaises(OventaError):
             proposed_curves(Oracle(doc, Question()), "B", CurvesQuestion(target_dba=34))
+
+    def test_a_band_is_one_in_whichever_order_it_is_typed(self) -> None:
+        self.assertEqual(CurvesQuestion.model_validate({"target_dba": 34, "avoid_rpm": [[900, 300]]}).avoid_rpm, [(300, 900)])
+
+
+class SmokeTest(SimpleTestCase):
+    def test_it_comes_out_at_a_point_of_the_case_and_nowhere_else(self) -> None:
+        insight = Insight(Oracle(check_job(demo_raw()).doc, Question(layouts=["A"])))
+        for at in ((200, 100, 250), (0, 0, 0)):
+            told = insight.air(None, PointDoc(x=at[0], y=at[1], z=at[2])).tracer
+            assert told
+            self.assertAlmostEqual(max(told.concentration.values()), 1.0)
+        for x in (-5.0, 1e9):
+            with self.assertRaises(OventaError):
+                insight.air(None, PointDoc(x=x, y=10, z=10))

@@ -7,7 +7,7 @@ from typing import Annotated, Literal
 from pydantic import BaseModel, Field
 
 from desk.forecast.document import Oracle
-from desk.forecast.insight import ProfileIn
+from desk.forecast.insight import Band, ProfileIn
 from desk.job.edits import WrittenCurve, WrittenLayout, written
 from documents.job.models import CurveDoc, LayoutDoc
 from engine.coupled.curves import GroupCurve, Judged, Proposal, propose
@@ -34,7 +34,7 @@ class CurvesQuestion(BaseModel):
     profile: ProfileIn = ProfileIn(shape="burst")
     minutes: Annotated[float, Field(ge=5, le=240)] = 40
     groups: Literal["sides", "together"] = "sides"
-    avoid_rpm: list[tuple[float, float]] = []
+    avoid_rpm: list[Band] = []
 
 
 class CurvesProposed(BaseModel):

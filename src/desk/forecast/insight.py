@@ -4,7 +4,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Annotated, Literal
 
-from pydantic import BaseModel, Field
+from pydantic import AfterValidator, BaseModel, Field
 
 from desk.forecast.document import Oracle
 from documents.job.case import PointDoc
@@ -14,6 +14,7 @@ from engine.coupled.quiet import QuietSpeeds, groups_by_face, quiet_speeds
 from engine.coupled.system_line import FanAtWork, fan_at_work, other_fan
 from engine.coupled.tracer import FlowPicture, Tracer, flow_picture, release
 from engine.coupled.transient import Event, Profile, Settling, advised_minutes, run, settle_times
+from engine.errors import ImpossibleInputError
 from engine.machine import Point
 from engine.plan.watch import LOST_HOLD_S, LOST_SHARE
 
@@ -43,10 +44,13 @@ class TimeQuestion(BaseModel):
     warm: bool = False
 
 
+Band = Annotated[tuple[float, float], AfterValidator(lambda ends: (min(ends), max(ends)))]  # rpm, in whichever order it is typed
+
+
 class QuietQuestion(BaseModel):
     target_dba: Annotated[float, Field(gt=0, le=120)]
     together: bool = False
-    avoid_rpm: list[tuple[float, float]] = []
+    avoid_rpm: list[Band] = []
 
 
 @dataclass(frozen=True)
@@ -176,6 +180,10 @@ class Insight:
         """Smoke comes out in a space, or where a point of the case is."""
         place: str | dict[str, float] | None = space
         if at_mm is not None:
+            m = self.point.machine
+            if not (0 <= at_mm.x <= m.depth_mm and 0 <= at_mm.y <= m.width_mm and 0 <= at_mm.z <= m.height_mm):
+                do = f"Give x up to {m.depth_mm:g}, y up to {m.width_mm:g}, z up to {m.height_mm:g} mm."
+                raise ImpossibleInputError("this point is not in the case", "at_mm", do)
             low, high = (Point(at_mm.x + half, at_mm.y + half, at_mm.z + half) for half in (-PUFF_MM, PUFF_MM))
             place = self.point.spaces.within(low, high)
         return AirAnswer(flow_picture(self.point), release(self.point, place) if place else None)

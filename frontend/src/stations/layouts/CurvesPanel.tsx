@@ -93,6 +93,9 @@ export function CurvesPanel({ layout }: { layout: LayoutDoc }) {
           </tbody>
         </table>
       )}
+      {found?.reached && found.proposals.length === 0 && (
+        <p className="text-small">No fan is left a speed to turn at: make the band that is to be leapt over narrower.</p>
+      )}
       {found?.proposals.map((p) => (
         <article key={p.why.join()} className="rounded-box border hairline bg-paper p-2 text-small" data-curve={p.why.join(", ")}>
           <p className="font-semibold">{p.why.join(", ")}</p>
