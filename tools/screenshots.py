@@ -42,7 +42,7 @@ CLICKS = {
     "verdict-effects": ("text=Effects",),
     "layouts-account": ("[data-why=Processor]",),
     "layouts-time": ("text=over time",),
-    "layouts-quieter": ("text=speeds", "text=Find the coolest speeds"),
+    "layouts-quieter": ("text=speeds", "text=Find curves"),
     "layouts-smoke": ("[aria-label^='air:']",),
     "layouts-fit": ("[aria-label^='build:']",),
     "layouts-loop": ("[aria-label^='build:']", "fieldset >> text=loop"),

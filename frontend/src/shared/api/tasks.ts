@@ -1,5 +1,6 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect } from "react";
+import { num } from "../words/lists";
 import { answered, client, type Schemas } from "./client";
 import { form } from "./hooks";
 
@@ -11,7 +12,7 @@ export const underWay = (task: Task | undefined) => task?.state === "waiting" ||
 export const useTask = (id: number | null) =>
   useQuery({
     queryKey: ["task", id],
-    queryFn: () => answered(client.GET("/api/tasks/{task_id}", { params: { path: { task_id: id ?? 0 } } })),
+    queryFn: () => answered(client.GET("/api/tasks/{task_id}", { params: { path: { task_id: num(id) } } })),
     enabled: id !== null,
     refetchInterval: (query) => (query.state.data === undefined || underWay(query.state.data) ? LOOK_MS : false),
     retry: false,

@@ -2,6 +2,7 @@ import { createContext, type ReactNode, useContext, useEffect, useMemo, useState
 import type { JobDoc, LayoutFigure, LayoutForecast, Load } from "../api/client";
 import { type Conditions, LOADS, USUAL } from "../api/conditions";
 import { useComparison, useForecast } from "../api/hooks";
+import { num } from "../words/lists";
 import { useInAddress } from "./address";
 import { useJob } from "./store";
 
@@ -42,7 +43,7 @@ const RACK_PAUSE_MS = 500;
 function lessonsIn(document: JobDoc): number {
   const parts = document.parts;
   const of = (list: { lessons?: unknown[]; level_lessons?: unknown[] }[] | undefined) =>
-    (list ?? []).reduce((sum, p) => sum + (p.lessons?.length ?? 0) + (p.level_lessons?.length ?? 0), 0);
+    (list ?? []).reduce((sum, p) => sum + num(p.lessons?.length) + num(p.level_lessons?.length), 0);
   return of(parts?.fans) + of(parts?.coolers) + of(parts?.radiators) + of(parts?.cards);
 }
 
