@@ -92,6 +92,17 @@ class LearnedTest(ProposeCase):
             self.assertAlmostEqual(after["cpu"]["rise_k"] - before["cpu"]["rise_k"], single["cpu_k"], delta=0.1)
             self.assertAlmostEqual(after["sound"]["level_dba"] - before["sound"]["level_dba"], single["sound_db"], delta=0.1)
 
+    def test_a_run_over_time_ends_where_the_settled_forecast_stands(self) -> None:
+        body = {"document": self.document, "question": {"layouts": ["D"]}, "time": {"minutes": 240, "every_s": 60}}
+        told, plain = (self.post("/api/forecast/time", body | {"learned_job": x})["rows"] for x in (self.job.pk, None))
+        settled = self.forecast(self.document, True, layouts=["D"])["forecast"]["layouts"][0]
+        by_sheets = self.forecast(self.document, False, layouts=["D"])["forecast"]["layouts"][0]
+        for part in ("cpu", "card"):
+            self.assertAlmostEqual(told[-1][f"{part}_c"], settled[part]["temperature_c"], delta=0.15)
+            self.assertAlmostEqual(plain[-1][f"{part}_c"], by_sheets[part]["temperature_c"], delta=0.15)
+        self.assertGreater(abs(told[-1]["card_c"] - plain[-1]["card_c"]), 1.0)
+        self.assertEqual(told[0]["cpu_c"], plain[0]["cpu_c"])
+
     def test_the_ranking_is_that_of_the_forecasts_shown(self) -> None:
         told, plain = (self.post("/api/ranking", {"document": self.document, "learned_job": x}) for x in (self.job.pk, None))
         self.assertEqual({x["layout"] for x in told}, {x["layout"] for x in plain})

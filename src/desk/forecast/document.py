@@ -5,6 +5,7 @@ from dataclasses import dataclass, fields, replace
 from threading import Lock
 from typing import Generic, Literal, TypeVar
 
+import numpy as np
 from pydantic import BaseModel, Field
 
 from desk.forecast.alternatives import with_alternative
@@ -25,6 +26,7 @@ from engine.coupled.transient import warm_up
 from engine.findings.finding import GRAVEST_FIRST, Finding
 from engine.identity import ENGINE
 from engine.machine import Machine
+from engine.parameters import DEFAULT
 
 Load = Literal["idle", "cpu", "card", "both", "own"]
 
@@ -175,6 +177,15 @@ class Oracle:
     def taught_by(self) -> int:
         """How many runs the figures rest on beside the parts' sheets."""
         return 0
+
+    @property
+    def parameters(self) -> np.ndarray:
+        """The model's, in which a run over time is worked out."""
+        return DEFAULT
+
+    def beyond(self, layout_id: str) -> tuple[float, float]:
+        """By what share processor and card settle warmer than those parameters have it."""
+        return 1.0, 1.0
 
     def given_up_w(self, layout_id: str) -> tuple[float, float]:
         """Power that processor and card of a layout give up at their limits, in W."""

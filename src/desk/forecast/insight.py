@@ -1,7 +1,7 @@
 """Questions beyond the forecast of settled layouts: the account behind a figure, time, quiet speeds, where air goes."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Annotated, Literal
 
 from pydantic import AfterValidator, BaseModel, Field
@@ -13,7 +13,7 @@ from engine.coupled.operating_point import OperatingPoint
 from engine.coupled.quiet import QuietSpeeds, groups_by_face, quiet_speeds
 from engine.coupled.system_line import FanAtWork, fan_at_work, other_fan
 from engine.coupled.tracer import FlowPicture, Tracer, flow_picture, release
-from engine.coupled.transient import Event, Profile, Settling, advised_minutes, run, settle_times
+from engine.coupled.transient import Event, Moment, Profile, Settling, advised_minutes, run, settle_times
 from engine.errors import ImpossibleInputError
 from engine.machine import Point
 from engine.plan.watch import LOST_HOLD_S, LOST_SHARE
@@ -115,7 +115,10 @@ class QuietAnswer:
 
 
 class Insight:
-    """Deeper questions about one layout, the first that is asked about. What is not settled is answered by the parts' sheets."""
+    """Deeper questions about one layout, the first that is asked about. What is not settled is answered by the parts' sheets.
+
+    A run over time is one of the learned parameters, its end that of the settled forecast where nothing changes on the way.
+    """
 
     def __init__(self, oracle: Oracle) -> None:
         self._oracle = oracle
@@ -132,7 +135,8 @@ class Insight:
         machine = self._oracle.machine(self._layout)
         profile = Profile(q.profile.shape, q.profile.period_s, q.profile.on_s)
         events = [Event(e.minutes, e.kind, e.mount, e.amount) for e in q.events]
-        rows = run(machine, q.minutes, q.every_s, profile, events, q.warm, idle_w=self._oracle.idle_w(self._layout))
+        own, idle_w = self._oracle.parameters, self._oracle.idle_w(self._layout)
+        rows = self._as_taught(run(machine, q.minutes, q.every_s, profile, events, q.warm, own, idle_w))
         room = machine.room.temperature_c
         shown = tuple(
             TimeRow(
@@ -149,6 +153,23 @@ class Insight:
         )
         settles = tuple(settle_times(rows))
         return TimeAnswer(shown, settles, advised_minutes(settles), self._mishap(q.events, shown) if q.events else None)
+
+    def _as_taught(self, rows: Sequence[Moment]) -> list[Moment]:
+        """What the runs say beyond the parameters goes in proportion to the rise, up to a part's limit."""
+        cpu, card = self._oracle.beyond(self._layout)
+        if (cpu, card) == (1.0, 1.0):
+            return list(rows)
+        m = self._oracle.machine(self._layout)
+        cpu_limit_k = m.cpu.tj_max_c - m.room.temperature_c
+        card_limit_k = m.card.t_limit_c - m.room.temperature_c if m.card else cpu_limit_k
+        return [
+            replace(
+                r,
+                cpu_k=min(r.cpu_k * cpu, max(r.cpu_k, cpu_limit_k)),
+                card_k=None if r.card_k is None else min(r.card_k * card, max(r.card_k, card_limit_k)),
+            )
+            for r in rows
+        ]
 
     def _mishap(self, events: Sequence[EventIn], rows: Sequence[TimeRow]) -> Mishap | None:
         first = min(events, key=lambda e: e.minutes)

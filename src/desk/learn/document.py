@@ -442,6 +442,15 @@ class LearnedOracle(Oracle):
     def taught_by(self) -> int:
         return self.learning.taught_by
 
+    @property
+    def parameters(self) -> np.ndarray:
+        return self.learning.learned.vector
+
+    def beyond(self, layout_id: str) -> tuple[float, float]:
+        found = {f.part: f for f in Figures.of(self.learning, [self._case(layout_id)]).figures}
+        cpu, card = (f.rise_k / f.parameters_k if (f := found.get(p)) and f.parameters_k > 0 else 1.0 for p in PARTS)
+        return cpu, card
+
     def account(self, layout_id: str, figure: str) -> Account:
         """By the sheets first, then what the runs add to it; air and coolant are the sheets' alone."""
         plain, point = super().account(layout_id, figure), self.point(layout_id)

@@ -356,7 +356,9 @@ export const useAccount = (subject: Subject, figure: Schemas["AccountIn"]["figur
 
 /** A run over time. */
 export const useOverTime = (subject: Subject, time: Schemas["TimeIn"]["time"]) =>
-  useInsight("time", subject, time, () => answered(client.POST("/api/forecast/time", { body: { ...about(subject), time } })));
+  useInsight("time", subject, time, () =>
+    answered(client.POST("/api/forecast/time", { body: { ...about(subject), learned_job: taughtBy(subject.conditions), time } })),
+  );
 
 /** Age of the air and, where a space or a named point is given, smoke let out there. */
 export const useAir = (subject: Subject, place: string | null) =>
