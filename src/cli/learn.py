@@ -67,7 +67,7 @@ def _table(doc: LearningDoc) -> None:
     for words in doc.parts:
         print(f"known of its parts: {words}")
     for kept in doc.to_keep:
-        print(f"could go along with its part: {kept.words}")
+        print(f"could go along with its part: {'; '.join(kept.words)}")
     for odd in doc.contradictions:
         words = "; ".join(f"{c.words} ({c.explains_pct:.0f} %)" for c in odd.causes) or "nothing that was tried explains it"
         say(f"{odd.run} ({odd.layout}, {odd.channel}): read {odd.measured_k:.1f} K, the others expect {odd.forecast_k:.1f} K. {words}")

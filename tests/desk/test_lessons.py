@@ -113,14 +113,14 @@ class PartsTest(SimpleTestCase):
         raw["case"]["inner_mm"]["depth"] += 40
         for x in self.first.document().to_keep:
             part = next(p for p in raw["parts"][x.kind] if p["id"] == x.part)
-            part.setdefault(x.field, []).append(x.lesson)
+            part[x.field] = x.lessons
         return check_job(raw).doc
 
     def test_what_was_taught_could_go_along(self) -> None:
         kept = {(x.kind, x.field) for x in self.first.document().to_keep}
         self.assertIn(("coolers", "lessons"), kept)
         self.assertIn(("fans", "level_lessons"), kept)
-        words = [x.words for x in self.first.document().to_keep]
+        words = [w for x in self.first.document().to_keep for w in x.words]
         self.assertTrue(any("path resistance × 1." in w for w in words), words)
 
     def test_the_same_part_is_known_in_another_case(self) -> None:
@@ -162,7 +162,7 @@ class PartsTest(SimpleTestCase):
         raw = job(name="the first")
         plain = check_job(raw).doc
         for x in self.first.document().to_keep:
-            next(p for p in raw["parts"][x.kind] if p["id"] == x.part).setdefault(x.field, []).append(x.lesson)
+            next(p for p in raw["parts"][x.kind] if p["id"] == x.part)[x.field] = x.lessons
         kept = check_job(raw).doc
         self.assertNotEqual(plain.parts, kept.parts)
         self.assertEqual(as_built(plain.parts), as_built(kept.parts))
@@ -171,6 +171,23 @@ class PartsTest(SimpleTestCase):
             read = read_parts(text.encode(), name)
             cooler = next(p for p in read["coolers"] if p.get("lessons"))
             self.assertEqual(cooler["lessons"][0]["job"], "the first")
+
+    def test_kept_again_a_newer_lesson_stands_for_the_older(self) -> None:
+        """Of this job's own; one of another job stays beside it."""
+        raw = job(name="the first")
+        cooler = next(x.part for x in self.first.document().to_keep if x.kind == "coolers")
+        part = next(p for p in raw["parts"]["coolers"] if p["id"] == cooler)
+        old = {"runs": ["x"], "parameter": "cpu_path", "ratio": 1.5, "ratio_sd": 0.1}
+        part["lessons"] = [{"job": "the first", **old}, {"job": "another", **old}]
+        keep = next(x for x in self.first.told_of(check_job(raw).doc).document().to_keep if x.kind == "coolers")
+        self.assertFalse(keep.kept)
+        own = [(x["job"], x["ratio"]) for x in keep.lessons if x["parameter"] == "cpu_path"]
+        self.assertEqual(own[0], ("another", 1.5))
+        self.assertEqual([job for job, _ in own], ["another", "the first"])
+        part["lessons"] = keep.lessons
+        again = next(x for x in self.first.told_of(check_job(raw).doc).document().to_keep if x.kind == "coolers")
+        self.assertTrue(again.kept)
+        self.assertEqual(again.lessons, keep.lessons)
 
     def test_bad_lessons_are_refused(self) -> None:
         wrong: list[dict[str, Any]] = [{"ratio": 0}, {"runs": []}, {"ratio_sd": -1}]

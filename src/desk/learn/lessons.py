@@ -17,6 +17,7 @@ from engine.learn.lessons import Lesson
 from engine.learn.levels import SOURCE_DB
 
 Kind = Literal["coolers", "radiators", "cards", "fans"]
+Where = Literal["lessons", "level_lessons"]
 TAUGHT_BY: dict[Kind, tuple[str, ...]] = {
     "coolers": ("cpu_path", "cooler_ua"),
     "radiators": ("radiator_ua_w_k",),
@@ -40,13 +41,17 @@ NOTHING_KNOWN = Known((), {}, (), 0)
 
 
 class ToKeep(BaseModel):
-    """Something a part could take along: ``lesson`` as the part's document writes it, in its ``field``."""
+    """What a part could take along. ``lessons``: all that its ``field`` would hold then, as the document writes it.
+
+    A newer lesson of this job stands for an older one of the same; those of other jobs stay. ``kept``: it has them already.
+    """
 
     kind: Kind
     part: str
-    field: Literal["lessons", "level_lessons"]
-    words: str
-    lesson: dict[str, Any]
+    field: Where
+    words: list[str]
+    lessons: list[dict[str, Any]]
+    kept: bool
 
 
 def known(doc: JobDoc, run_names: Sequence[str]) -> Known:
@@ -84,21 +89,40 @@ def to_keep(
     by_name = {p.name: p for p in learned.parameters}
     found = []
     for kind, part in _single(resolver) if runs else ():
+        news, words = [], []
         for name in TAUGHT_BY[kind]:
-            p = by_name.get(name)
-            if p is None or p.sd / p.value > NEWS * p.prior_sd / p.prior:
-                continue
+            p = by_name[name]
             ratio, sd = p.value / p.prior, p.sd / p.prior
-            lesson = PathLessonDoc(job=doc.name, runs=list(runs), parameter=name, ratio=round(ratio, 4), ratio_sd=round(max(sd, 1e-3), 4))
-            words = f"{_name(resolver, kind, part)}: {_param(name)} × {ratio:.2f} ± {2 * sd:.2f}"
-            found.append(ToKeep(kind=kind, part=part, field="lessons", words=words, lesson=lesson.model_dump(mode="json")))
+            if sd / ratio > NEWS * p.prior_sd / p.prior:
+                continue
+            sizes = {"ratio": round(ratio, 4), "ratio_sd": round(max(sd, 1e-3), 4)}
+            news.append(PathLessonDoc(job=doc.name, runs=list(runs), parameter=name, **sizes))
+            words.append(f"{_name(resolver, kind, part)}: {_param(name)} × {ratio:.2f} ± {2 * sd:.2f}")
+        if news:
+            taught = {x.parameter for x in news}
+            before = resolver.parts[kind][part].lessons
+            rest = [x for x in before if x.job != doc.name or x.parameter not in taught]
+            found.append(_kept(kind, part, "lessons", words, before, [*rest, *news]))
     for part in _fans(resolver) if heard else ():
         off = sources.get(part)
         if off is not None and off[1] < NEWS * SOURCE_DB:
-            lesson_db = LevelLessonDoc(job=doc.name, runs=list(heard), off_db=round(off[0], 2), off_db_sd=round(max(off[1], 0.05), 2))
-            words = f"{_name(resolver, 'fans', part)}: {off[0]:+.1f} ± {2 * off[1]:.1f} dB over its sheet"
-            found.append(ToKeep(kind="fans", part=part, field="level_lessons", words=words, lesson=lesson_db.model_dump(mode="json")))
+            level = LevelLessonDoc(job=doc.name, runs=list(heard), off_db=round(off[0], 2), off_db_sd=round(max(off[1], 0.05), 2))
+            said = f"{_name(resolver, 'fans', part)}: {off[0]:+.1f} ± {2 * off[1]:.1f} dB over its sheet"
+            before = resolver.parts["fans"][part].level_lessons
+            found.append(_kept("fans", part, "level_lessons", [said], before, [*(x for x in before if x.job != doc.name), level]))
     return found
+
+
+def _kept(
+    kind: Kind,
+    part: str,
+    field: Where,
+    words: list[str],
+    before: Sequence[BaseModel],
+    after: Sequence[BaseModel],
+) -> ToKeep:
+    was, now = ([x.model_dump(mode="json") for x in of] for of in (before, after))
+    return ToKeep(kind=kind, part=part, field=field, words=words, lessons=now, kept=was == now)
 
 
 def _single(resolver: Resolver) -> Iterator[tuple[Kind, str]]:

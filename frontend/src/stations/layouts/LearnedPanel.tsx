@@ -175,28 +175,18 @@ function Odd({ found, k }: { found: Schemas["LearnedContradiction"][]; k: (v: nu
   );
 }
 
-type Lessons = Record<string, { id: string; lessons?: { job: string }[]; level_lessons?: { job: string }[] }[]>;
-
 /** What parts bring along from runs of other jobs, and what they could take along from this one's. */
 function OfParts({ data }: { data: Schemas["LearningDoc"] }) {
-  const { document, edit } = useJob();
+  const { edit } = useJob();
   const keep = data.to_keep ?? [];
   const known = data.parts ?? [];
   if (!keep.length && !known.length) return null;
-  const kept = keep.every((x) => {
-    const part = (document.parts as unknown as Lessons)[x.kind]?.find((p) => p.id === x.part);
-    return part?.[x.field]?.some((l) => JSON.stringify(l) === JSON.stringify(x.lesson));
-  });
+  const kept = keep.every((x) => x.kept);
   const take = () =>
     edit("lessons kept with the parts", (d) => {
       for (const x of keep) {
-        const part = (d.parts as unknown as Lessons)[x.kind]?.find((p) => p.id === x.part);
-        if (!part) continue;
-        // One of this job's own lessons of a kind: the newer stands for the older.
-        const rest = (part[x.field] ?? []).filter(
-          (l) => l.job !== d.name || ("parameter" in l && "parameter" in x.lesson && l.parameter !== x.lesson.parameter),
-        );
-        part[x.field] = [...rest, x.lesson as { job: string }];
+        const own = (d.parts as unknown as Record<string, { id: string }[]>)[x.kind]?.find((p) => p.id === x.part);
+        if (own) Object.assign(own, { [x.field]: x.lessons });
       }
     });
   return (
@@ -211,11 +201,13 @@ function OfParts({ data }: { data: Schemas["LearningDoc"] }) {
             What these runs taught of the parts. A part that keeps it takes it along: into another job where you load the very
             same part, and nowhere else.
           </p>
-          {keep.map((x) => (
-            <p key={`${x.part} ${x.words}`} data-keep={x.part}>
-              {x.words}
-            </p>
-          ))}
+          {keep.flatMap((x) =>
+            x.words.map((words) => (
+              <p key={words} data-keep={x.part}>
+                {words}
+              </p>
+            )),
+          )}
           <div>
             <Button small disabled={kept} onClick={take}>
               {kept ? "kept with the parts" : "keep with the parts"}
