@@ -5,11 +5,11 @@ from dataclasses import dataclass, field
 
 from desk.job.asked import asked_of
 from desk.job.conditions import AS_RUN, as_drawn, named_of, parts_of
-from desk.runs.ready import Basis, complete, read_as
+from desk.runs.ready import Basis, background_dba, complete, read_as
 from documents.job.models import JobDoc, LayoutDoc
 from documents.job.reader import check_job
 from documents.package.document import OpenedRun, open_package
-from documents.package.said import DROP_S, RunSaid
+from documents.package.said import RunSaid, ends_s
 from engine.plan.acceptance import judged_by
 from engine.plan.watch import speeds_off
 from engine.runs.analysis import RunAnalysis, analyse
@@ -89,13 +89,12 @@ def _analysed(packed: OpenedRun, doc: JobDoc) -> RunAnalysis | None:
     if not packed.text:
         return None
     said = packed.said
-    own = [v for v in (said.background_dba, said.microphone.background_after_dba) if v is not None]
     basis = Basis(
         said.typed_room_c,
         said.window_s,
-        max(own) if own else doc.room.background_dba,
+        background_dba(said.background_dba, said.microphone.background_after_dba, doc.room.background_dba),
         tuple(x.model_dump(mode="json") for x in said.by_hand),
-        tuple((m.at_s, m.at_s + DROP_S if m.until_s is None else m.until_s) for m in said.marks if m.drop),
+        tuple((m.at_s, ends_s(m.at_s, m.until_s, m.drop)) for m in said.marks if m.drop),
         said.stood_still,
     )
     log = complete(read_as(packed.text).log, basis.by_hand, basis.typed_room_c)

@@ -36,6 +36,11 @@ class Block:
     data: bytes
 
 
+def background_dba(before: float | None, after: float | None, room: float | None) -> float | None:
+    """The background of a run: the louder of what was read before and after it, else the room's."""
+    return max((v for v in (before, after) if v is not None), default=room)
+
+
 @dataclass(frozen=True)
 class Basis:
     """What decides the figures of a run besides its readings. ``by_hand``: readings typed at the bench."""

@@ -74,6 +74,13 @@ class AlarmSaid(Said):
 DROP_S = 60.0  # a disturbance without an end takes a minute
 
 
+def ends_s(at_s: float, until_s: float | None, drop: bool) -> float:
+    """Where a mark's stretch ends: an event that is left out takes a minute unless its end is known."""
+    if until_s is not None:
+        return until_s
+    return at_s + (DROP_S if drop else 0.0)
+
+
 class MarkSaid(Said):
     kind: Literal["event", "seen", "heard", "note", "alarm"]
     tag: Annotated[str, Field(max_length=40)] = ""

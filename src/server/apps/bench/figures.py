@@ -12,7 +12,7 @@ from django.db import transaction
 from django.shortcuts import get_object_or_404
 from pydantic import ValidationError
 
-from desk.runs.ready import Basis, Block, Ready
+from desk.runs.ready import Basis, Block, Ready, background_dba
 from engine.errors import OventaError
 from engine.identity import METHOD
 from server.apps.bench import history
@@ -31,8 +31,8 @@ class ChangedMeanwhileError(OventaError):
 
 def basis_of(run: Run, marks: Sequence[Mark] | None = None) -> Basis:
     """What decides a run's figures; ``marks`` of a run that is not stored yet."""
-    own = [v for v in (run.background_dba, (run.microphone or {}).get("background_after_dba")) if v is not None]
-    background = max(own) if own else run.job.more.get("room", {}).get("background_dba")  # the louder of before and after
+    after = (run.microphone or {}).get("background_after_dba")
+    background = background_dba(run.background_dba, after, run.job.more.get("room", {}).get("background_dba"))
     left_out = tuple(dropped(run) if marks is None else ((m.at_s, m.ends_s) for m in marks if m.drop))
     return Basis(run.typed_room_c, run.window_s, background, tuple(run.by_hand), left_out, run.stood_still)
 

@@ -6,7 +6,7 @@ While a run is live its readings are the bench's batches, one row per acknowledg
 from django.db import models
 from django.utils import timezone
 
-from documents.package.said import DROP_S
+from documents.package.said import ends_s
 from server.apps.jobs.models import Job, Layout
 
 
@@ -181,10 +181,7 @@ class Mark(models.Model):
 
     @property
     def ends_s(self) -> float:
-        """Where its stretch ends: an event that is left out takes a minute unless its end is known."""
-        if self.until_s is not None:
-            return self.until_s
-        return self.at_s + (DROP_S if self.drop else 0.0)
+        return ends_s(self.at_s, self.until_s, self.drop)
 
     def __str__(self) -> str:
         return f"{self.kind} {self.tag}"
