@@ -5,11 +5,11 @@ from dataclasses import replace
 import numpy as np
 from django.test import SimpleTestCase
 
-from engine.coupled.curves import LEAP_K, START_PCT, bands_pct, judged, points_of, propose
+from engine.coupled.curves import CALMER, FLOORS_PCT, LEAP_K, SPANS_K, START_PCT, bands_pct, judged, points_of, propose
 from engine.coupled.operating_point import loaded
 from engine.coupled.quiet import groups_by_face
 from engine.coupled.transient import Profile, run
-from engine.machine import Machine, SpeedCurve
+from engine.machine import HYSTERESIS_K, RAMP_S, Machine, SpeedCurve
 from engine.sound.changes import AUDIBLE_DB, audible_swings_db, over_time
 from tests.machines import machine
 
@@ -121,6 +121,19 @@ class ProposeTest(SimpleTestCase):
             self.assertLessEqual(p.judged.minutes_at_limit, found.fixed.minutes_at_limit + 0.5)
         self.assertLessEqual(by["quiet"].judged.sound.mean_dba, by["steady"].judged.sound.mean_dba)
         self.assertLessEqual(by["steady"].judged.sound.changes, by["cool"].judged.sound.changes)
+        self.assertGreater(found.tried, len(FLOORS_PCT) * len(SPANS_K))
+
+    def test_calmer_curves_are_tried_and_kept_where_they_are_heard_less(self) -> None:
+        found = propose(self.m, 36.0, groups_by_face(self.m), Profile("burst", 240, 60), 24, idle_w=(15, 12))
+        steady = next(p for p in found.proposals if "steady" in p.why)
+        usual = [replace(c, hysteresis_k=HYSTERESIS_K, ramp_s=RAMP_S) for c in steady.curves]
+        self.assertIn((steady.curves[0].hysteresis_k, steady.curves[0].ramp_s), {(HYSTERESIS_K, RAMP_S), *CALMER})
+        fans = {m: SpeedCurve(c.group, c.source, *zip(*c.points, strict=True), c.hysteresis_k, c.ramp_s) for c in usual for m in c.mounts}
+        placed = (replace(f, curve=fans.get(f.mount), speed_pct=found.still.get(f.mount, f.speed_pct)) for f in self.m.fans)
+        m = replace(self.m, fans=tuple(placed))
+        told = judged(m, Profile("burst", 240, 60), 24, (15, 12), 36.0)
+        key = steady.judged.sound.changes, steady.judged.sound.mean_dba
+        self.assertLessEqual(key, (told.sound.changes, told.sound.mean_dba + 0.2))
 
     def test_what_hums_is_left_out(self) -> None:
         fan = self.m.fans[0].fan

@@ -2,12 +2,14 @@
 
 import re
 from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import replace
 from typing import Annotated, Literal
 
 from pydantic import BaseModel, Field
 
 from desk.forecast.document import Oracle
 from desk.forecast.insight import Band, ProfileIn
+from desk.forecast.taught import speeds_as_taught, warmer_as_taught
 from desk.job.edits import WrittenCurve, WrittenLayout, written
 from documents.job.models import CurveDoc, LayoutDoc
 from engine.coupled.curves import GroupCurve, Judged, Proposal, propose
@@ -56,6 +58,7 @@ class CurvesAnswer(BaseModel):
     fixed: Judged
     reached: bool
     tried: int
+    learned: int | None = None  # how many runs the figures rest on beside the parts' sheets
 
 
 def proposed_curves(oracle: Oracle, layout_id: str, q: CurvesQuestion) -> CurvesAnswer:
@@ -66,21 +69,29 @@ def proposed_curves(oracle: Oracle, layout_id: str, q: CurvesQuestion) -> Curves
     if not any(f.running for f in machine.fans):
         raise OventaError("no fan turns in this layout", layout_id, "Put one first.")
     profile = Profile(q.profile.shape, q.profile.period_s, q.profile.on_s)
-    found = propose(machine, q.target_dba, groups, profile, q.minutes, q.avoid_rpm, oracle.idle_w(layout_id))
+    told = speeds_as_taught(oracle, layout_id, q.target_dba, groups, q.avoid_rpm)
+    idle_w, own = oracle.idle_w(layout_id), oracle.parameters
+    found = propose(machine, q.target_dba, groups, profile, q.minutes, q.avoid_rpm, idle_w, told.speeds, own, told.louder_db)
+
+    def warmer(j: Judged) -> Judged:
+        cpu_c, card_c = warmer_as_taught(oracle, layout_id, j.cpu_c, j.card_c)
+        return replace(j, cpu_c=cpu_c, card_c=card_c)
+
     layout = oracle.resolver.layout(layout_id)
     taken = [c.id for c in oracle.doc.curves]
     return CurvesAnswer(
-        proposals=[_proposed(layout, taken, p, found.still) for p in found.proposals],
-        now=found.now,
-        fixed=found.fixed,
+        proposals=[_proposed(layout, taken, p, found.still, warmer(p.judged)) for p in found.proposals],
+        now=warmer(found.now),
+        fixed=warmer(found.fixed),
         reached=found.reached,
         tried=found.tried,
+        learned=oracle.taught_by or None,
     )
 
 
-def _proposed(layout: LayoutDoc, taken: Sequence[str], p: Proposal, still: Mapping[str, float]) -> CurvesProposed:
+def _proposed(layout: LayoutDoc, taken: Sequence[str], p: Proposal, still: Mapping[str, float], told: Judged) -> CurvesProposed:
     names = {c.group: _free(f"{layout.id}-{c.group}", taken) for c in p.curves}
-    docs = [CurveDoc(id=names[c.group], source=c.source, points=list(c.points)) for c in p.curves]
+    docs = [_curve_doc(names[c.group], c) for c in p.curves]
     by_mount = {m: names[c.group] for c in p.curves for m in c.mounts}
     own = {g.id: {by_mount.get(f.mount) for f in layout.fans if f.group == g.id} for g in layout.groups}
     kept = {name: next(iter(curves)) for name, curves in own.items() if len(curves) == 1 and None not in curves}
@@ -97,11 +108,15 @@ def _proposed(layout: LayoutDoc, taken: Sequence[str], p: Proposal, still: Mappi
     return CurvesProposed(
         why=[WHY[w] for w in p.why],
         words=[*_words(p.curves), *_at_rest(still)],
-        judged=p.judged,
+        judged=told,
         curves=docs,
         layout=written(layout.model_copy(update={"fans": fans, "groups": groups})),
         releases=[f"group {name} parts" for name in parted],
     )
+
+
+def _curve_doc(name: str, c: GroupCurve) -> CurveDoc:
+    return CurveDoc(id=name, source=c.source, points=list(c.points), hysteresis_k=c.hysteresis_k, ramp_s=c.ramp_s)
 
 
 def _words(curves: Sequence[GroupCurve]) -> Iterator[str]:
@@ -111,7 +126,8 @@ def _words(curves: Sequence[GroupCurve]) -> Iterator[str]:
         steps = [(t, s) for t, s in c.points if s > 0]
         said = ", ".join(f"{t:.0f}{NARROW}°C {s:.0f}{NARROW}%" for t, s in steps)
         mounts = ", ".join(m.upper() for m in c.mounts)
-        yield f"{mounts} by {FOLLOWS[c.source]}: {rest}{said}"
+        calm = f"slower once {c.hysteresis_k:.0f}{NARROW}K cooler, {c.ramp_s:.0f}{NARROW}s through the whole range"
+        yield f"{mounts} by {FOLLOWS[c.source]}: {rest}{said}; {calm}"
 
 
 def _at_rest(still: Mapping[str, float]) -> Iterator[str]:

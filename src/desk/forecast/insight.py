@@ -7,10 +7,11 @@ from typing import Annotated, Literal
 from pydantic import AfterValidator, BaseModel, Field
 
 from desk.forecast.document import Oracle
+from desk.forecast.taught import rises_beyond, speeds_as_taught
 from documents.job.case import PointDoc
 from engine.coupled.explain import Account
 from engine.coupled.operating_point import OperatingPoint
-from engine.coupled.quiet import QuietSpeeds, groups_by_face, quiet_speeds
+from engine.coupled.quiet import QuietSpeeds, groups_by_face
 from engine.coupled.system_line import FanAtWork, fan_at_work, other_fan
 from engine.coupled.tracer import FlowPicture, Tracer, flow_picture, release
 from engine.coupled.transient import Event, Moment, Profile, Settling, advised_minutes, run, settle_times
@@ -112,10 +113,11 @@ class QuietAnswer:
     cpu_c: float
     card_c: float | None
     groups: dict[str, tuple[str, ...]]
+    learned: int | None = None  # how many runs the figures rest on beside the parts' sheets
 
 
 class Insight:
-    """Deeper questions about one layout, the first that is asked about. What is not settled is answered by the parts' sheets.
+    """Deeper questions about one layout, the first that is asked about.
 
     A run over time is one of the learned parameters, its end that of the settled forecast where nothing changes on the way.
     """
@@ -156,20 +158,11 @@ class Insight:
 
     def _as_taught(self, rows: Sequence[Moment]) -> list[Moment]:
         """What the runs say beyond the parameters goes in proportion to the rise, up to a part's limit."""
-        cpu, card = self._oracle.beyond(self._layout)
-        if (cpu, card) == (1.0, 1.0):
+        beyond, m = self._oracle.beyond(self._layout), self._oracle.machine(self._layout)
+        if beyond == (1.0, 1.0):
             return list(rows)
-        m = self._oracle.machine(self._layout)
-        cpu_limit_k = m.cpu.tj_max_c - m.room.temperature_c
-        card_limit_k = m.card.t_limit_c - m.room.temperature_c if m.card else cpu_limit_k
-        return [
-            replace(
-                r,
-                cpu_k=min(r.cpu_k * cpu, max(r.cpu_k, cpu_limit_k)),
-                card_k=None if r.card_k is None else min(r.card_k * card, max(r.card_k, card_limit_k)),
-            )
-            for r in rows
-        ]
+        told = (rises_beyond(m, beyond, r.cpu_k, r.card_k) for r in rows)
+        return [replace(r, cpu_k=cpu_k, card_k=card_k) for r, (cpu_k, card_k) in zip(rows, told, strict=True)]
 
     def _mishap(self, events: Sequence[EventIn], rows: Sequence[TimeRow]) -> Mishap | None:
         first = min(events, key=lambda e: e.minutes)
@@ -193,9 +186,9 @@ class Insight:
         machine = self._oracle.machine(self._layout)
         faces = groups_by_face(machine)
         groups = {"all": tuple(m for mounts in faces.values() for m in mounts)} if q.together else faces
-        found = quiet_speeds(machine, q.target_dba, groups, q.avoid_rpm)
+        found = speeds_as_taught(self._oracle, self._layout, q.target_dba, groups, q.avoid_rpm).speeds
         room = machine.room.temperature_c
-        return QuietAnswer(found, room + found.cpu_rise_k, _plus(room, found.card_rise_k), groups)
+        return QuietAnswer(found, room + found.cpu_rise_k, _plus(room, found.card_rise_k), groups, self._oracle.taught_by or None)
 
     def air(self, space: str | None, at_mm: PointDoc | None = None) -> AirAnswer:
         """Smoke comes out in a space, or where a point of the case is."""

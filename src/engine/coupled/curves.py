@@ -1,4 +1,4 @@
-"""Speed curves for a load: a family of them under a limit of sound, each judged by a run over time.
+"""Speed curves for a load: a family of them under a limit of sound, each judged by a run over time; the best of it once more, calmer.
 
 A curve goes from a floor, or from standing still, to the speed that keeps the limit, reached when the part it follows is as warm as it
 gets; speeds that hum are leapt over. What is warm quickly makes a curve restless, what is warm slowly lets a part run hot for a while:
@@ -11,21 +11,25 @@ from itertools import product
 from typing import Literal
 
 import numpy as np
+from numpy.typing import NDArray
 
 from engine.coupled import kernel
 from engine.coupled.forecast import level_dba
 from engine.coupled.operating_point import OperatingPoint, operating_point
 from engine.coupled.program import SOURCES
-from engine.coupled.quiet import SLOWEST_PCT, quiet_speeds
+from engine.coupled.quiet import SLOWEST_PCT, QuietSpeeds, quiet_speeds
 from engine.coupled.transient import Moment, Profile, run
-from engine.machine import AirCooler, Machine, PlacedFan, SpeedCurve
+from engine.machine import HYSTERESIS_K, RAMP_S, AirCooler, Machine, PlacedFan, SpeedCurve
+from engine.parameters import DEFAULT
 from engine.sound.changes import OverTime, over_time
 
 Source = Literal["cpu", "card", "hotter", "coolant", "board", "case_air"]
 Bands = Sequence[tuple[float, float]]
+Floats = NDArray[np.float64]
 
 FLOORS_PCT = (0.0, 25.0, 40.0)  # no source: at rest where it is cool, the slowest most fans turn at, a steady breath
 SPANS_K = (8.0, 16.0, 28.0)  # no source: from the floor to the top
+CALMER = ((4.0, 30.0), (6.0, 90.0))  # no source: hysteresis in K and time through the whole range in s, beyond the usual
 START_PCT = 25.0  # common practice, no source: slower, many fans do not start
 SHORT_OF_K = 1.0  # no source: the top is reached a little before the part is as warm as it gets
 LEAP_K = 0.2  # numerical: in which a curve goes from under a band to over it
@@ -52,6 +56,8 @@ class GroupCurve:
     source: Source
     points: tuple[tuple[float, float], ...]
     at_rest_c: float | None
+    hysteresis_k: float = HYSTERESIS_K
+    ramp_s: float = RAMP_S
 
 
 @dataclass(frozen=True)
@@ -78,9 +84,17 @@ class Proposals:
     tried: int
 
 
-def judged(machine: Machine, profile: Profile, minutes: float, idle_w: tuple[float, float] | None, limit_dba: float | None) -> Judged:
-    """A run from cold."""
-    rows = run(machine, minutes, EVERY_S, profile, idle_w=idle_w)[1:]
+def judged(
+    machine: Machine,
+    profile: Profile,
+    minutes: float,
+    idle_w: tuple[float, float] | None,
+    limit_dba: float | None,
+    parameters: Floats = DEFAULT,
+    louder_db: float = 0.0,
+) -> Judged:
+    """A run from cold. ``louder_db``: how much more than by the parts' sheets is heard."""
+    rows = run(machine, minutes, EVERY_S, profile, idle_w=idle_w, parameters=parameters)[1:]
     room_c = machine.room.temperature_c
     shares = profile.shares(np.arange(len(rows), dtype=np.float64) * EVERY_S)
     asked = shares * [machine.cpu.power_w, machine.card.power_w if machine.card else 0.0]
@@ -90,7 +104,7 @@ def judged(machine: Machine, profile: Profile, minutes: float, idle_w: tuple[flo
     for r in rows:
         key = tuple(round(x) for x in r.fans_pct)
         if key not in levels:
-            levels[key] = level_dba(_turning(machine, r))
+            levels[key] = level_dba(_turning(machine, r)) + louder_db
         heard.append(levels[key])
     card = [r.card_k for r in rows if r.card_k is not None]
     return Judged(
@@ -109,23 +123,37 @@ def propose(
     minutes: float,
     avoid_rpm: Bands = (),
     idle_w: tuple[float, float] | None = None,
+    speeds: QuietSpeeds | None = None,
+    parameters: Floats = DEFAULT,
+    louder_db: float = 0.0,
 ) -> Proposals:
     """The quietest, the steadiest and the coolest of the family, of those in which parts give up power no longer than they must.
 
-    A curve that is best in several stands once. Cooler and card fans stay as they are.
+    A curve that is best in several stands once. Cooler and card fans stay as they are. ``speeds``: the fastest that keep the level,
+    where they are known.
     """
-    found = quiet_speeds(machine, target_dba, groups, avoid_rpm)
+    found = speeds or quiet_speeds(machine, target_dba - louder_db, groups, avoid_rpm, parameters)
+
+    def runs_as(m: Machine) -> Judged:
+        return judged(m, profile, minutes, idle_w, target_dba, parameters, louder_db)
+
     top = {name: max(found.speeds_pct.get(m, 0.0) for m in mounts) for name, mounts in groups.items()}
     fixed = _with(machine, {m: None for mounts in groups.values() for m in mounts}, found.speeds_pct)
-    point = operating_point(fixed)
+    point = operating_point(fixed, parameters)
     tried: list[tuple[tuple[GroupCurve, ...], Judged]] = []
-    for curves in _family(fixed, point, groups, top, avoid_rpm):
+
+    def look(curves: tuple[GroupCurve, ...]) -> None:
         by_mount = {m: _curve(c) for c in curves for m in c.mounts}
-        tried.append((curves, judged(_with(fixed, by_mount, {}), profile, minutes, idle_w, target_dba)))
-    whole = judged(fixed, profile, minutes, idle_w, target_dba)
+        tried.append((curves, runs_as(_with(fixed, by_mount, {}))))
+
+    for curves in _family(fixed, point, groups, top, avoid_rpm):
+        look(curves)
+    for best, (hysteresis_k, ramp_s) in product(_best(tried), CALMER):
+        look(tuple(replace(c, hysteresis_k=hysteresis_k, ramp_s=ramp_s) for c in best.curves))
+    whole = runs_as(fixed)
     with_curve = {m for curves, _ in tried[:1] for c in curves for m in c.mounts}
     still = {m: pct for m, pct in found.speeds_pct.items() if m not in with_curve}
-    return Proposals(_best(tried), still, judged(machine, profile, minutes, idle_w, target_dba), whole, found.reached, len(tried))
+    return Proposals(_best(tried), still, runs_as(machine), whole, found.reached, len(tried))
 
 
 def _best(tried: Sequence[tuple[tuple[GroupCurve, ...], Judged]]) -> tuple[Proposal, ...]:
@@ -202,7 +230,8 @@ def _rise_k(point: OperatingPoint, source: Source) -> float:
 
 
 def _curve(c: GroupCurve) -> SpeedCurve:
-    return SpeedCurve(c.group, c.source, tuple(t for t, _ in c.points), tuple(s for _, s in c.points))
+    temperatures, speeds = zip(*c.points, strict=True)
+    return SpeedCurve(c.group, c.source, temperatures, speeds, c.hysteresis_k, c.ramp_s)
 
 
 def _with(machine: Machine, curves: Mapping[str, SpeedCurve | None], speeds_pct: Mapping[str, float]) -> Machine:

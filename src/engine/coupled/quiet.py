@@ -5,12 +5,15 @@ from dataclasses import dataclass, replace
 from itertools import product
 
 import numpy as np
+from numpy.typing import NDArray
 
 from engine.coupled.batch import FIGURES, settle_machines
 from engine.coupled.forecast import level_dba
 from engine.coupled.operating_point import PLANS
 from engine.machine import Machine, PlacedFan
 from engine.parameters import DEFAULT
+
+Floats = NDArray[np.float64]
 
 SLOWEST_PCT = 20.0  # M: slower, most fans stand still or stutter
 # numerical: a first grid, refined by FINE_PCT
@@ -55,6 +58,7 @@ def quiet_speeds(
     target_dba: float,
     groups: Mapping[str, Sequence[str]],
     avoid_rpm: Sequence[tuple[float, float]] = (),
+    parameters: Floats = DEFAULT,
 ) -> QuietSpeeds:
     """The coolest choice of one speed per group whose level stays at or under the target; cooler and card as they are.
 
@@ -70,10 +74,10 @@ def quiet_speeds(
             choices[longest][::2] if choices[longest][-1] == choices[longest][::2][-1] else [*choices[longest][::2], choices[longest][-1]]
         )
     grid = [dict(zip(names, combo, strict=True)) for combo in product(*choices)]
-    best = _best(base, grid, groups, target_dba)
+    best = _best(base, grid, groups, target_dba, parameters)
     if best is None:
         rest = {name: choices[i][0] for i, name in enumerate(names)}
-        return _answer(base, rest, groups, reached=False)
+        return _answer(base, rest, groups, parameters, reached=False)
     for _ in range(12):  # climb in fine steps while the target allows it
         nearby = [
             {**best, name: round(_next(best[name], step), 1)}
@@ -81,11 +85,11 @@ def quiet_speeds(
             for step in (-5.0, -FINE_PCT, FINE_PCT, 5.0)
             if SLOWEST_PCT <= _next(best[name], step) <= 100 and not _any_hums(base, groups[name], _next(best[name], step), avoid_rpm)
         ]
-        better = _best(base, [best, *nearby], groups, target_dba)
+        better = _best(base, [best, *nearby], groups, target_dba, parameters)
         if better is None or better == best:
             break
         best = better
-    return _answer(base, best, groups, reached=True)
+    return _answer(base, best, groups, parameters, reached=True)
 
 
 def _next(speed_pct: float, step_pct: float) -> float:
@@ -106,14 +110,14 @@ def _spread(speeds: Mapping[str, float], groups: Mapping[str, Sequence[str]]) ->
 
 
 def _best(
-    machine: Machine, grid: list[dict[str, float]], groups: Mapping[str, Sequence[str]], target_dba: float
+    machine: Machine, grid: list[dict[str, float]], groups: Mapping[str, Sequence[str]], target_dba: float, parameters: Floats
 ) -> dict[str, float] | None:
     quiet = [
         (speeds, m) for speeds, m in ((s, _with_speeds(machine, _spread(s, groups))) for s in grid) if level_dba(m) <= target_dba + 1e-9
     ]
     if not quiet:
         return None
-    found = settle_machines(PLANS.plan(machine), [m for _, m in quiet])
+    found = settle_machines(PLANS.plan(machine), [m for _, m in quiet], parameters)
     full = np.array([machine.cpu.power_w, machine.card.power_w if machine.card else 0.0])
     lost = (full - found.power_w).sum(axis=1)
     cost = found.figures_k[:, FIGURES.index("cpu")] + lost * 10
@@ -122,9 +126,11 @@ def _best(
     return quiet[int(np.argmin(np.round(cost, 3)))][0]
 
 
-def _answer(machine: Machine, speeds: Mapping[str, float], groups: Mapping[str, Sequence[str]], reached: bool) -> QuietSpeeds:
+def _answer(
+    machine: Machine, speeds: Mapping[str, float], groups: Mapping[str, Sequence[str]], parameters: Floats, reached: bool
+) -> QuietSpeeds:
     m = _with_speeds(machine, _spread(speeds, groups))
     by_mount = {f.mount: f.speed_pct for f in m.fans if f.mount in _spread(speeds, groups)}
-    found = settle_machines(PLANS.plan(m), [m], DEFAULT)
+    found = settle_machines(PLANS.plan(m), [m], parameters)
     cpu, card = (float(found.figures_k[0, FIGURES.index(x)]) for x in ("cpu", "card"))
     return QuietSpeeds(by_mount, level_dba(m), cpu, card if m.card else None, reached)

@@ -410,7 +410,7 @@ def quiet(request: HttpRequest, data: QuietIn) -> Any:
 @router.post("/forecast/curves", response=CurvesAnswer, operation_id="propose_curves")
 def curves(request: HttpRequest, data: CurvesIn) -> Any:
     """Speed curves for a load under a limit of sound, each judged by a run over time."""
-    oracle = Oracle(check_job(data.document).doc, data.question, MEMORY)
+    oracle = _oracle(request, data)
     return proposed_curves(oracle, oracle.layout_ids[0], data.curves)
 
 

@@ -451,14 +451,18 @@ export const useChanges = (document: JobDoc, before: string, after: string) =>
 export const useQuietSpeeds = (subject: Subject) =>
   useMutation({
     mutationFn: (quiet: Schemas["QuietIn"]["quiet"]) =>
-      answered(client.POST("/api/forecast/quiet", { body: { ...about(subject), quiet } })),
+      answered(
+        client.POST("/api/forecast/quiet", { body: { ...about(subject), learned_job: taughtBy(subject.conditions), quiet } }),
+      ),
   });
 
 /** Speed curves for a load, each judged by a run over time. */
 export const useProposedCurves = (subject: Subject) =>
   useMutation({
     mutationFn: (curves: Schemas["CurvesIn"]["curves"]) =>
-      answered(client.POST("/api/forecast/curves", { body: { ...about(subject), curves } })),
+      answered(
+        client.POST("/api/forecast/curves", { body: { ...about(subject), learned_job: taughtBy(subject.conditions), curves } }),
+      ),
   });
 
 /** How the control moved between its first and its last run. */

@@ -37,7 +37,7 @@ export function CurvesPanel({ layout }: { layout: LayoutDoc }) {
     });
   return (
     <section className="flex flex-col gap-3" data-curves={found ? found.proposals.length : "waiting"}>
-      <Head remark="forecast over time">A curve for a load</Head>
+      <Head remark={found?.learned ? "forecast over time, as learned" : "forecast over time"}>A curve for a load</Head>
       <div className="flex flex-wrap items-end gap-3">
         <NumberField
           label="Never louder than"

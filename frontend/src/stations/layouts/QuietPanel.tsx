@@ -36,7 +36,7 @@ export function QuietPanel({ layout }: { layout: LayoutDoc }) {
   };
   return (
     <section className="flex flex-col gap-3" data-quiet={found ? (found.speeds.reached ? "reached" : "unreached") : "waiting"}>
-      <Head remark="case fans only">Speeds for a level</Head>
+      <Head remark={found?.learned ? "case fans only, as learned" : "case fans only"}>Speeds for a level</Head>
       <div className="flex flex-wrap items-end gap-3">
         <NumberField
           label="Level where you sit"
