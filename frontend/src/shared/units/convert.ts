@@ -48,6 +48,8 @@ export type Conversions = {
   text: (kind: Kind, value: Known, digits?: number) => string;
   signed: (kind: Kind, value: Known, digits?: number) => string;
   withUnit: (kind: Kind, value: Known, digits?: number) => string;
+  /** A band, whole; under one with its tenth: a band is never nought. */
+  band: (kind: Kind, value: Known) => string;
 };
 
 /** Figures as a system of units writes them, and back; everything stored and sent stays metric. */
@@ -66,6 +68,10 @@ export function conversions(system: System): Conversions {
       return words === NOT_KNOWN || words.startsWith("−") || Number(words) === 0 ? words : `+${words}`;
     },
     withUnit: (kind, v, digits) => `${text(kind, v, digits)} ${table[kind].unit}`,
+    band: (kind, v) => {
+      const whole = text(kind, v, 0);
+      return `±${Number(whole) < 2 ? text(kind, v, 1) : whole}`;
+    },
   };
 }
 

@@ -190,13 +190,17 @@ function Row(props: {
               {units.signed("difference", diff, 0)} {units.unit("difference")}
             </span>
             <span className="block text-fine text-faint">
-              ±{units.text("difference", diffBand, 0)}, to {value}
+              {units.band("difference", diffBand)}, to {value}
             </span>
           </>
         ) : (
           <>
             <span className="origin-forecast text-body font-semibold">{value}</span>
-            {band !== undefined && <span className="block text-fine text-faint">±{units.withUnit("difference", band, 0)}</span>}
+            {band !== undefined && (
+              <span className="block text-fine text-faint">
+                {units.band("difference", band)} {units.unit("difference")}
+              </span>
+            )}
           </>
         )}
       </span>
@@ -239,7 +243,9 @@ function Sound(props: { forecast: LayoutForecast; limit: number | null; floor: n
           {d ? `${units.signed("level", d.sound_db, 0)} dB` : units.withUnit("level", level)}
         </span>
         <span className="block text-fine text-faint">
-          {d ? `±${d.sound_band_db.toFixed(0)}, to ${units.withUnit("level", level)}` : `±${band.toFixed(0)} dB`}
+          {d
+            ? `${units.band("level", d.sound_band_db)}, to ${units.withUnit("level", level)}`
+            : `${units.band("level", band)} dB`}
         </span>
       </span>
     </div>

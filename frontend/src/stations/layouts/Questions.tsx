@@ -37,7 +37,7 @@ const QUESTIONS = [
 type Question = (typeof QUESTIONS)[number];
 export type View = Question["views"][number]["value"];
 export const VIEWS: readonly View[] = QUESTIONS.flatMap((q) => q.views.map((v) => v.value));
-export const TAUGHT: readonly View[] = ["settled", "time", "worth"]; // what rests on the runs where there are any; all else on the sheets
+export const TAUGHT: readonly View[] = ["settled", "time", "quiet", "worth"]; // what rests on the runs where there are any; all else on the sheets
 export const DRY: readonly View[] = ["fit", "leads", "found", "find", "learned"]; // what asks for load and room by itself, or for none
 
 /** Two levels, not more: the question, and where it has several answers, which of them. */

@@ -321,9 +321,8 @@ function Card(props: { x: FoundLayout; start: string; chosen: boolean; onChoose:
             {x.card_rise_k !== null && `, card ${k(x.card_rise_k)}`}, {units.withUnit("level", x.level_dba)}
           </span>
           <span className="block text-fine font-normal text-faint">
-            forecast, processor ±{units.text("difference", x.cpu_band_k, 0)}
-            {x.card_band_k !== null && `, card ±${units.text("difference", x.card_band_k, 0)}`} {units.unit("difference")} over
-            room
+            forecast, processor {units.band("difference", x.cpu_band_k)}
+            {x.card_band_k !== null && `, card ${units.band("difference", x.card_band_k)}`} {units.unit("difference")} over room
           </span>
         </p>
         <p className="text-small leading-snug">{words}</p>
