@@ -258,6 +258,17 @@ class LaterTest(SimpleTestCase):
         with self.assertRaises(DocumentError):
             search(doc, SearchQuestion(scenario="none"))
 
+    def test_what_nothing_carries_is_said_in_watts_and_the_drawn_ones_stand_under_the_same_heat(self) -> None:
+        doc = job(scenarios=[{"id": "far", "name": "far too much", "cpu_add_w": 400, "card_add_w": 0}])
+        found = search(doc, SearchQuestion(turn_cooler=False, scenario="far", max_cpu_c=80))
+        self.assertEqual(found.frontier, [])
+        self.assertRegex(found.why_none, r"^a part is held at its own limit everywhere, giving up \d+ W or more$")
+        self.assertEqual([x.id for x in found.drawn], [x.id for x in doc.layouts])
+        for x in found.drawn:
+            self.assertGreater(x.lost_k, 10)
+            told = Oracle(doc, Question(scenario="far", room_c=found.room_c)).forecast(x.id)
+            self.assertAlmostEqual(x.cpu_rise_k, told.cpu.rise_k, places=6)
+
     def test_limits_hold_with_any_one_fan_stopped(self) -> None:
         doc = job(4, {"tern-120": 3})
         hot = 95.0

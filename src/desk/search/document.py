@@ -91,7 +91,7 @@ class Answer:
         kept, ruled_out = self._kept()
         front, unbeaten_rows = self._front(kept, ruled_out)
         frontier = self._told(front) if front else []
-        start = self._start()
+        drawn = self._drawn()
         return SearchDoc(
             learned=self.learning.taught_by if self.learning else None,
             evaluated=len(self.whole),
@@ -102,7 +102,8 @@ class Answer:
             gap_pct=wide.gap_pct if wide else None,
             seed=self.made.question.seed,
             room_c=self.made.room_c,
-            start=start,
+            start=next(x for x in drawn if x.id == self.made.start.id),
+            drawn=drawn,
             within_limits=int(kept.sum()),
             unbeaten=unbeaten_rows,
             ruled_out=ruled_out,
@@ -170,7 +171,10 @@ class Answer:
                 return f"there is no layout to look at: the radiator alone takes {sections} fans, one on every section"
             return "there is no layout to look at: no fan may be used"
         best = {"level": f[:, 2].min(), "cpu": f[:, 0].min() + room, "card": f[:, 1].min() + room}
-        words = []
+        words, least_lost_w = [], f[:, 5].min()
+        if least_lost_w > TOLD_W and (q.max_cpu_c is not None or q.max_card_c is not None):
+            words.append(f"a part is held at its own limit everywhere, giving up {least_lost_w:.0f} W or more")
+            best["cpu"] = best["card"] = 0.0  # what is held is not told in kelvins
         if q.max_dba is not None and best["level"] > q.max_dba:
             words.append(f"no layout is under {q.max_dba:g} dBA: the quietest has {best['level']:.1f} dBA")
         if q.max_cpu_c is not None and best["cpu"] > q.max_cpu_c:
@@ -274,20 +278,23 @@ class Answer:
         short = {("stock_short", ())} if self.made.question.fans == "library" else set()
         return found | short
 
-    def _start(self) -> SearchStart:
-        ident = self.made.start.id
-        if self.learning:
-            table = Figures.of(self.learning.about(self.made.doc), [self._case(self._oracle([]), ident)])
-            cpu, card = table.figure(0, "cpu"), table.figure(0, "card")
-            level = self._levels([self._oracle([]).point(ident)])[0][0]
-            return SearchStart(id=ident, cpu_rise_k=cpu.rise_k if cpu else 0.0, card_rise_k=card.rise_k if card else None, level_dba=level)
-        plain = self._oracle([]).forecast(ident)
-        return SearchStart(
-            id=ident,
-            cpu_rise_k=plain.cpu.rise_k,
-            card_rise_k=plain.card.rise_k if plain.card else None,
-            level_dba=plain.sound.level_dba,
-        )
+    def _drawn(self) -> list[SearchStart]:
+        oracle = self._oracle([])
+        ids = [x.id for x in self.made.doc.layouts]
+        told = self._figures(oracle, ids, [oracle.point(x) for x in ids])
+        found = []
+        for n, ident in enumerate(ids):
+            cpu, card = told.rise(n, "cpu"), told.rise(n, "card")
+            found.append(
+                SearchStart(
+                    id=ident,
+                    cpu_rise_k=cpu[0] if cpu else 0.0,
+                    card_rise_k=card[0] if card else None,
+                    level_dba=told.levels[n][0],
+                    lost_k=WATT_WORTH_K * told.lost_w(n),
+                )
+            )
+        return found
 
     def _case(self, oracle: Oracle, ident: str) -> Case:
         return Case(ident, self.made.question.load, oracle.machine(ident))
@@ -364,6 +371,7 @@ class Answer:
             level_dba=level,
             level_band_db=band,
             lost_w=figures.lost_w(n + 1),
+            lost_k=WATT_WORTH_K * figures.lost_w(n + 1),
             price=None if self.made.pile.unpriced(self.whole.states[row : row + 1])[0] else float(self.figures[row, 3]),
             changes=sum(c.count for c in by_hand),
             minutes=minutes_of(steps, self.made.doc.practice.minutes),
@@ -409,5 +417,4 @@ def _more(ruled_out: dict[str, int], name: str, n: int) -> None:
 
 
 def _costs(x: FoundLayout) -> list[float]:
-    lost = WATT_WORTH_K * x.lost_w
-    return [x.cpu_rise_k + lost, (x.card_rise_k or 0.0) + lost, x.level_dba, x.price or 0.0, float(x.changes)]
+    return [x.cpu_rise_k + x.lost_k, (x.card_rise_k or 0.0) + x.lost_k, x.level_dba, x.price or 0.0, float(x.changes)]

@@ -32,6 +32,7 @@ class FoundLayout(BaseModel):
     level_dba: float
     level_band_db: float
     lost_w: float
+    lost_k: float = 0.0  # as which heat that counts
     price: float | None
     changes: int
     minutes: float
@@ -63,10 +64,13 @@ class SearchDots(BaseModel):
 
 
 class SearchStart(BaseModel):
+    """A layout of the document as it does under the question's own heat and room."""
+
     id: str
     cpu_rise_k: float
     card_rise_k: float | None
     level_dba: float
+    lost_k: float = 0.0
 
 
 class SearchDoc(BaseModel):
@@ -89,6 +93,7 @@ class SearchDoc(BaseModel):
     seed: int
     room_c: float
     start: SearchStart
+    drawn: list[SearchStart] = []  # every layout of the document
     within_limits: int
     unbeaten: int
     ruled_out: dict[str, int]

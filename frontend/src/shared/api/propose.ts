@@ -4,6 +4,7 @@ import { lean } from "./lean";
 
 /** A layout as the job's document writes it, with what it would bring. */
 export type FoundLayout = Omit<Schemas["FoundLayout"], "layout"> & { layout: LayoutDoc };
+export type Drawn = Schemas["SearchStart"];
 export type SearchDoc = Omit<Schemas["SearchDoc"], "frontier"> & { frontier: FoundLayout[] };
 export type Find = Omit<Schemas["FindOut"], "result"> & { result: SearchDoc | null };
 export type NextDoc = Schemas["NextDoc"];

@@ -97,11 +97,9 @@ export function FindQuestion() {
           onCommit={(v) => say({ max_card_c: v })}
         />
       </div>
-      {(asked.max_cpu_c !== null || asked.max_card_c !== null) && (
-        <p className="text-fine text-faint">
-          Temperatures are held to in the warmest room, {units.withUnit("temperature", worst, 0)}.
-        </p>
-      )}
+      <p className="text-fine text-faint">
+        Temperatures are held to in the warmest room, {units.withUnit("temperature", worst, 0)}.
+      </p>
       <Tick
         words="Also while any one case fan stands still"
         on={asked.one_fan_may_stop}

@@ -1,6 +1,6 @@
 import { useMemo, useState } from "react";
 import type { JobDoc } from "@/shared/api/client";
-import { type Find, type FoundLayout, goingOn, type SearchDoc, useFind } from "@/shared/api/propose";
+import { type Drawn, type Find, type FoundLayout, goingOn, type SearchDoc, useFind } from "@/shared/api/propose";
 import { Cloud, type Dot, type Mark } from "@/shared/charts/Cloud";
 import { Figure } from "@/shared/charts/Figure";
 import { Cutaway } from "@/shared/cutaway/Cutaway";
@@ -77,7 +77,7 @@ function Result({ find, result, onMade }: { find: Find; result: SearchDoc; onMad
   const [all, setAll] = useState(false);
   const [most, setMost] = useState<Most>({ dba: null, k: null });
   const q = find.question;
-  const rise = (x: FoundLayout) => (part === "cpu" ? x.cpu_rise_k : (x.card_rise_k ?? x.cpu_rise_k));
+  const rise = (x: FoundLayout | Drawn) => (part === "cpu" ? x.cpu_rise_k : (x.card_rise_k ?? x.cpu_rise_k)) + num(x.lost_k);
   const within = (level: number, k: number) => level <= (most.dba ?? level) && k <= (most.k ?? k);
   const frontier = result.frontier.filter(
     (x) => (!empty || !(x.layout.fans ?? []).some((f) => f.mount === empty)) && within(x.level_dba, rise(x)),
@@ -93,7 +93,14 @@ function Result({ find, result, onMade }: { find: Find; result: SearchDoc; onMad
     chosen: x.layout.id === chosen,
     letter: false,
   }));
-  const drawn: Mark[] = (document.layouts ?? []).flatMap((x) => {
+  const underHeat: Mark[] = (result.drawn ?? []).map((x) => ({
+    name: x.id,
+    x: x.level_dba,
+    y: rise(x),
+    chosen: x.id === result.start.id,
+    letter: true,
+  }));
+  const asTheyAre: Mark[] = (document.layouts ?? []).flatMap((x) => {
     const f = rackForecasts.get(x.id);
     const y = part === "cpu" ? f?.cpu.rise_k : f?.card?.rise_k;
     return f && y !== undefined ? [{ name: x.id, x: f.sound.level_dba, y, chosen: x.id === result.start.id, letter: true }] : [];
@@ -153,7 +160,7 @@ function Result({ find, result, onMade }: { find: Find; result: SearchDoc; onMad
             <Cloud
               dots={dots}
               front={front}
-              drawn={drawn}
+              drawn={q.scenario ? underHeat : asTheyAre}
               y={part === "cpu" ? "processor" : "card"}
               limitDba={most.dba ?? q.max_dba ?? null}
               limitK={most.k ?? (limitC ? limitC - result.room_c : null)}
@@ -180,7 +187,7 @@ function Result({ find, result, onMade }: { find: Find; result: SearchDoc; onMad
           )}
           <p className="text-fine text-faint">
             Ringed: what no other beats in heat, sound, price and work; the line joins the best in these two. Pale: beyond a
-            limit. Letters: your layouts.
+            limit. Letters: your layouts. Power that a part gives up at its own limit counts as heat.
           </p>
         </div>
         <div className="flex flex-col gap-3">
