@@ -17,5 +17,5 @@ class Identity:
 
 
 PRODUCT = "0.8.0"
-ENGINE = Identity("1.3.11", "dfdb0117ceeadf820f198e00c844752fb882e8bc73cdf0adc5bf3f908f7c9f08")
+ENGINE = Identity("1.3.12", "24c25aa2a56476084b8d05399c5886b79c9780ad589dc2cee982f9950464e4d5")
 METHOD = Identity("6.3.10", "f8a3f43f8326b50586789b72faa7a9b5db53ea3a2d0974a526a73773418a288a")

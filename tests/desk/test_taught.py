@@ -8,13 +8,14 @@ from desk.forecast.insight import Insight, ProfileIn, QuietQuestion, TimeQuestio
 from desk.forecast.taught import CLOSE_DB, with_speeds
 from desk.learn.document import LearnedOracle, Learning
 from desk.learn.readings import Readings
+from desk.search.trade import trade
 from documents.job.models import JobDoc
 from documents.job.reader import check_job
 from engine.coupled.forecast import forecast
 from engine.coupled.operating_point import loaded, operating_point
 from engine.learn.case import Reading
 from engine.learn.levels import LevelReading
-from tests.machines import demo_raw, machine
+from tests.machines import demo_raw, fan_raw, layout_raw, machine
 
 LOUDER_DB = 4.0
 
@@ -66,6 +67,18 @@ class AsTaughtTest(SimpleTestCase):
         q = QuietQuestion(target_dba=rest + 0.5)
         self.assertTrue(Insight(Oracle(self.learning.doc, Question(layouts=["B"]))).quiet(q).speeds.reached)
         self.assertFalse(Insight(self.oracle()).quiet(q).speeds.reached)
+
+    def test_what_speed_buys_stands_where_the_layout_is_told_to_stand(self) -> None:
+        raw = demo_raw()
+        raw["case"].pop("rails", None)
+        layout_raw(raw, "B")["fans"] = [fan_raw(m, "intake", 70) for m in ("f1", "f2")] + [fan_raw("r1", "exhaust", 70)]
+        oracle = self.oracle(check_job(raw).doc)
+        found, told = trade(oracle, "B"), oracle.forecast("B")
+        self.assertEqual((found.held_k, found.held_dba), (told.cpu.rise_k, told.sound.level_dba))
+        self.assertEqual(found.learned, self.learning.taught_by)
+        now = next(s for s in found.against["fans"] if s.now)
+        self.assertAlmostEqual(now.speed_pct or 0.0, 70.0, delta=1.5)
+        self.assertAlmostEqual(now.level_dba or 0.0, found.held_dba, delta=0.3)
 
     def test_curves_are_judged_by_the_run_that_is_shown_once_they_are_made(self) -> None:
         profile = ProfileIn(shape="burst", period_s=600, on_s=200)

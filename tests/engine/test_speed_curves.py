@@ -128,7 +128,10 @@ class ProposeTest(SimpleTestCase):
         steady = next(p for p in found.proposals if "steady" in p.why)
         usual = [replace(c, hysteresis_k=HYSTERESIS_K, ramp_s=RAMP_S) for c in steady.curves]
         self.assertIn((steady.curves[0].hysteresis_k, steady.curves[0].ramp_s), {(HYSTERESIS_K, RAMP_S), *CALMER})
-        fans = {m: SpeedCurve(c.group, c.source, *zip(*c.points, strict=True), c.hysteresis_k, c.ramp_s) for c in usual for m in c.mounts}
+        fans = {}
+        for c in usual:
+            temperatures, speeds = zip(*c.points, strict=True)
+            fans |= dict.fromkeys(c.mounts, SpeedCurve(c.group, c.source, temperatures, speeds, c.hysteresis_k, c.ramp_s))
         placed = (replace(f, curve=fans.get(f.mount), speed_pct=found.still.get(f.mount, f.speed_pct)) for f in self.m.fans)
         m = replace(self.m, fans=tuple(placed))
         told = judged(m, Profile("burst", 240, 60), 24, (15, 12), 36.0)

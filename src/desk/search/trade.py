@@ -9,6 +9,7 @@ from desk.forecast.worth import ladder
 from desk.job.edits import with_layout, written
 from desk.search.places import rows_of
 from documents.job.models import JobDoc, LayoutDoc, RadiatorDoc
+from engine.coupled.forecast import forecast
 from engine.coupled.trade import Sweep, sweep
 from engine.errors import OventaError
 
@@ -40,26 +41,27 @@ class TradeAnswer:
     held_k: float
     held_dba: float
     against: dict[Against, list[TradeStep]]
+    learned: int | None = None  # how many runs the figures rest on beside the parts' sheets
 
 
 def trade(oracle: Oracle, layout_id: str, part: Literal["cpu", "card"] = "cpu") -> TradeAnswer:
     layout, doc = oracle.resolver.layout(layout_id), oracle.doc
-    point, now = oracle.point(layout_id), oracle.forecast(layout_id)
-    held = point.cpu_rise_k if part == "cpu" else point.card_rise_k
-    if held is None:
+    now = oracle.forecast(layout_id)
+    told = now.cpu if part == "cpu" else now.card
+    if told is None:
         raise OventaError("this layout has no card", layout_id, "Ask for the processor.")
     makers: dict[Against, Iterator[Choice]] = {
         "radiator": _radiators(doc, layout),
         "fans": _fans(oracle, layout),
         "size": _sizes(doc, layout),
     }
-    held_dba = now.sound.level_dba
+    held, held_dba = told.rise_k, now.sound.level_dba
     found: dict[Against, list[TradeStep]] = {}
     for against, choices in makers.items():
         steps = [s for c in choices if (s := _step(oracle.beside(c.doc), layout_id, c, part, held, held_dba))]
         if len(steps) > 1:
             found[against] = steps
-    return TradeAnswer(part, held, held_dba, found)
+    return TradeAnswer(part, held, held_dba, found, oracle.taught_by or None)
 
 
 @dataclass(frozen=True)
@@ -75,7 +77,7 @@ class Choice:
 def _step(oracle: Oracle, layout_id: str, choice: Choice, part: str, held_k: float, held_dba: float) -> TradeStep | None:
     try:
         machine = oracle.machine(layout_id)
-        found: Sweep = sweep(machine)
+        found = _told(oracle, layout_id)
     except OventaError:
         return None  # what cannot be forecast is no choice
     share = found.share_for(part, held_k + 1e-9)
@@ -89,6 +91,14 @@ def _step(oracle: Oracle, layout_id: str, choice: Choice, part: str, held_k: flo
         None if share is None else found.level_at(share),
         found.at_level(part, held_dba + 1e-9),
     )
+
+
+def _told(oracle: Oracle, layout_id: str) -> Sweep:
+    plain = sweep(oracle.machine(layout_id), oracle.parameters)
+    if not oracle.taught_by:
+        return plain
+    louder = oracle.forecast(layout_id).sound.level_dba - forecast(oracle.point(layout_id)).sound.level_dba
+    return plain.as_told(oracle.beyond(layout_id), louder)
 
 
 def _radiators(doc: JobDoc, layout: LayoutDoc) -> Iterator[Choice]:

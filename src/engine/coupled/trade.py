@@ -3,11 +3,15 @@
 from dataclasses import dataclass, replace
 
 import numpy as np
+from numpy.typing import NDArray
 
 from engine.coupled.batch import FIGURES, settle_machines
 from engine.coupled.forecast import level_dba
 from engine.coupled.operating_point import PLANS
 from engine.machine import Machine
+from engine.parameters import DEFAULT
+
+Floats = NDArray[np.float64]
 
 SLOWEST, STEP = 0.2, 0.025  # of full speed: slower, most fans stand still (common practice, no source); numerical
 
@@ -20,6 +24,11 @@ class Sweep:
     cpu_k: tuple[float, ...]
     card_k: tuple[float, ...]
     level_dba: tuple[float, ...]
+
+    def as_told(self, beyond: tuple[float, float], louder_db: float) -> "Sweep":
+        """Rises in proportion to what runs say beyond the model's parameters, levels by what they heard beyond the sheets."""
+        cpu, card = (tuple(r * b for r in rises) for rises, b in zip((self.cpu_k, self.card_k), beyond, strict=True))
+        return replace(self, cpu_k=cpu, card_k=card, level_dba=tuple(x + louder_db for x in self.level_dba))
 
     def share_for(self, part: str, rise_k: float) -> float | None:
         """The slowest share at which a part is no warmer; None where it is warmer even at full speed."""
@@ -46,11 +55,11 @@ class Sweep:
         return float(np.interp(share, self.share, self.level_dba))
 
 
-def sweep(machine: Machine) -> Sweep:
+def sweep(machine: Machine, parameters: Floats = DEFAULT) -> Sweep:
     """Solves a machine at common speeds of its case fans, curves off, never beyond what their owner accepts."""
     shares = np.arange(round((1 - SLOWEST) / STEP) + 1) * STEP + SLOWEST
     rows = [_at(machine, float(share)) for share in shares]
-    found = settle_machines(PLANS.plan(rows[0]), rows)
+    found = settle_machines(PLANS.plan(rows[0]), rows, parameters)
     levels = [level_dba(m) for m in rows]
     cpu, card = (found.figures_k[:, FIGURES.index(part)] for part in ("cpu", "card"))
     return Sweep(tuple(shares.tolist()), tuple(cpu.tolist()), tuple(card.tolist()), tuple(levels))

@@ -14,7 +14,7 @@ from desk.answers import Account
 from desk.begin.schools import starters
 from desk.begin.sketch import RowIn, SketchIn, rows_of, sketch
 from desk.forecast.curves import CurvesAnswer, CurvesQuestion, proposed_curves
-from desk.forecast.document import FindingsDoc, ForecastDoc, Oracle, PointMemory, Question
+from desk.forecast.document import FindingsDoc, ForecastDoc, Oracle
 from desk.forecast.insight import AirAnswer, FanAtWorkOut, Insight, QuietAnswer, QuietQuestion, TimeAnswer, TimeQuestion, fan_in_place
 from desk.forecast.practice import Ranked
 from desk.forecast.sheet import SheetDoc, ranking, sheet
@@ -22,7 +22,6 @@ from desk.forecast.worth import WorthAnswer, worth
 from desk.job.difference import difference_in_words
 from desk.job.places import outside
 from desk.job.resolve import Resolver
-from desk.learn.document import LearnedOracle
 from desk.plan.runsheet import Rebuild, rebuild
 from desk.together.fit import LedgerOut, ledger_of
 from desk.verdict.record import record_in
@@ -32,20 +31,18 @@ from documents.job.photo import ReadingIn, ReadingOut, reading
 from documents.job.reader import check_case, check_job, write_job
 from documents.package.document import is_package, write_package
 from documents.parts.files import CaseFile, case_json, parts_csv, parts_json, read_case, read_parts
-from server.api.door import job_of, viewer_of
+from server.api.asked import MEMORY, InsightIn, oracle_for
+from server.api.door import job_of
 from server.api.schema import MEGABYTE, MOST_DOCUMENT, MOST_PACKAGE, Schema, content_of, no_larger
 from server.apps.bench import selectors as bench
 from server.apps.bench.services import relink
 from server.apps.jobs import adapters, selectors, services
 from server.apps.jobs.models import Job
-from server.apps.jobs.selectors import job_for
-from server.apps.verdicts.learned import learning_for
 from server.apps.verdicts.packing import pack, unpack
 from server.apps.verdicts.services import import_record
 from server.database import one_moment
 
 router = Router()
-MEMORY = PointMemory()
 
 
 class JobRow(Schema):
@@ -115,17 +112,6 @@ class OutsideOut(Schema):
     id: str
     what: str
     do: str
-
-
-class InsightIn(Schema):
-    """A document as it stands on the screen, and which layout under which load and room is asked about.
-
-    ``learned_job``: the job whose runs have taught; None: from sheets alone.
-    """
-
-    document: dict[str, Any]
-    question: Question = Question()
-    learned_job: int | None = None
 
 
 class ForecastIn(InsightIn):
@@ -362,24 +348,15 @@ def export_job(request: HttpRequest, job_id: int) -> HttpResponse:
 @router.post("/forecast", response=ForecastOut, operation_id="forecast")
 def forecast(request: HttpRequest, data: ForecastIn) -> Any:
     """Forecast and findings of a document as it stands on the screen, saved or not."""
-    oracle = _oracle(request, data)
+    oracle = oracle_for(request, data)
     if not data.with_findings:
         return ForecastOut(forecast=oracle.forecast_doc(), findings=FindingsDoc(layouts=[]))
     found = oracle.findings_doc()
     return ForecastOut(forecast=oracle.forecast_doc() if oracle.can_forecast else None, findings=found)
 
 
-def _oracle(request: HttpRequest, data: InsightIn) -> Oracle:
-    """As the job's runs have taught, where that is asked for, they taught anything, and the question is of settled layouts."""
-    q, doc = data.question, check_job(data.document).doc
-    if data.learned_job is None or q.load == "own" or q.target_dba is not None or q.minutes is not None or outside(doc.case):
-        return Oracle(doc, q, MEMORY)
-    learning = learning_for(job_for(viewer_of(request), data.learned_job).pk, doc)
-    return LearnedOracle(learning, q, MEMORY) if learning.anything else Oracle(doc, q, MEMORY)
-
-
 def _insight(request: HttpRequest, data: InsightIn) -> Insight:
-    return Insight(_oracle(request, data))
+    return Insight(oracle_for(request, data))
 
 
 @router.post("/forecast/account", response=Account, operation_id="account")
@@ -397,7 +374,7 @@ def over_time(request: HttpRequest, data: TimeIn) -> Any:
 @router.post("/forecast/worth", response=WorthAnswer, operation_id="worth")
 def what_fans_are_worth(request: HttpRequest, data: InsightIn) -> Any:
     """What each fan of the first layout asked about brings, and what single changes would, the free ones first."""
-    oracle = _oracle(request, data)
+    oracle = oracle_for(request, data)
     return worth(oracle, oracle.layout_ids[0])
 
 
@@ -410,7 +387,7 @@ def quiet(request: HttpRequest, data: QuietIn) -> Any:
 @router.post("/forecast/curves", response=CurvesAnswer, operation_id="propose_curves")
 def curves(request: HttpRequest, data: CurvesIn) -> Any:
     """Speed curves for a load under a limit of sound, each judged by a run over time."""
-    oracle = _oracle(request, data)
+    oracle = oracle_for(request, data)
     return proposed_curves(oracle, oracle.layout_ids[0], data.curves)
 
 
@@ -446,7 +423,7 @@ def layout_sheet(request: HttpRequest, data: InsightIn) -> Any:
 @router.post("/ranking", response=list[Ranked], operation_id="ranking")
 def layout_ranking(request: HttpRequest, data: InsightIn) -> Any:
     """Layouts by the person's own weights, least burden first."""
-    return ranking(_oracle(request, data))
+    return ranking(oracle_for(request, data))
 
 
 @router.post("/fit", response=LedgerOut, operation_id="fit")

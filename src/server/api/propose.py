@@ -7,7 +7,6 @@ from django.http import HttpRequest, HttpResponse
 from ninja import Router, Status
 from pydantic import Field
 
-from desk.forecast.document import Oracle, Question
 from desk.learn.document import LearningDoc
 from desk.next.document import Deciding, NextDoc, last_layout
 from desk.plan.calendar import calendar_of
@@ -20,6 +19,7 @@ from desk.search.trade import TradeAnswer, trade
 from documents.errors import DocumentError, Fault
 from documents.job.planned import PlannedRunDoc
 from documents.job.reader import check_job
+from server.api.asked import InsightIn, oracle_for
 from server.api.door import job_of, viewer_of
 from server.api.schema import Schema
 from server.api.tasks import State, TaskFault
@@ -82,11 +82,9 @@ class OrdersIn(Schema):
     seed: Annotated[int, Field(ge=0, le=10**9)] = 1
 
 
-class TradeIn(Schema):
+class TradeIn(InsightIn):
     """The first layout that the question names."""
 
-    document: dict[str, Any]
-    question: Question = Question()
     part: Literal["cpu", "card"] = "cpu"
 
 
@@ -152,7 +150,7 @@ def next_run(request: HttpRequest, job_id: int, data: NextIn) -> Any:
 @router.post("/forecast/trade", response=TradeAnswer, operation_id="trade")
 def speed_against(request: HttpRequest, data: TradeIn) -> Any:
     """What more radiator, more fans or other fans are worth in speed at equal heat, and in kelvins at an equal level."""
-    oracle = Oracle(check_job(data.document).doc, data.question)
+    oracle = oracle_for(request, data)
     return trade(oracle, oracle.layout_ids[0], data.part)
 
 

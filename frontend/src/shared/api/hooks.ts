@@ -395,7 +395,11 @@ export const useWorth = (subject: Subject) =>
 
 /** What more radiator, more fans or other fans are worth in speed. */
 export const useTrade = (subject: Subject, part: Schemas["TradeIn"]["part"]) =>
-  useInsight("trade", subject, part, () => answered(client.POST("/api/forecast/trade", { body: { ...about(subject), part } })));
+  useInsight("trade", subject, part, () =>
+    answered(
+      client.POST("/api/forecast/trade", { body: { ...about(subject), learned_job: taughtBy(subject.conditions), part } }),
+    ),
+  );
 
 /** What fits, with how many millimetres to spare. */
 export const useFit = (subject: Subject) =>

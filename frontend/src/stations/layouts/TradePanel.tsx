@@ -29,7 +29,7 @@ export function TradePanel({ layout }: { layout: LayoutDoc }) {
   const dba = (v: number | null) => (v === null ? "–" : units.text("level", v, 1));
   return (
     <section className="flex flex-col gap-3" data-trade={lists.length}>
-      <Head remark="by sheets, one speed for all">What speed buys</Head>
+      <Head remark={data.learned ? "as learned, one speed for all" : "one speed for all"}>What speed buys</Head>
       <Segments label="Held where it is" value={part} choices={PARTS} onChange={setPart} />
       <p className="text-small">
         Held at {units.withUnit("difference", data.held_k, 0)} over room: how fast the fans must turn, and how loud that is.
