@@ -16,6 +16,7 @@ MODULES = {
     "cli.bench": ("simulate", "plan"),
     "cli.learn": ("learn", "next"),
     "cli.search": ("search",),
+    "cli.build": ("build",),
     "cli.live": ("push", "standin", "connect"),
     "cli.watch": ("watch",),
 }

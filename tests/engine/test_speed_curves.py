@@ -128,7 +128,7 @@ class ProposeTest(SimpleTestCase):
         steady = next(p for p in found.proposals if "steady" in p.why)
         usual = [replace(c, hysteresis_k=HYSTERESIS_K, ramp_s=RAMP_S) for c in steady.curves]
         self.assertIn((steady.curves[0].hysteresis_k, steady.curves[0].ramp_s), {(HYSTERESIS_K, RAMP_S), *CALMER})
-        fans = {}
+        fans: dict[str, SpeedCurve] = {}
         for c in usual:
             temperatures, speeds = zip(*c.points, strict=True)
             fans |= dict.fromkeys(c.mounts, SpeedCurve(c.group, c.source, temperatures, speeds, c.hysteresis_k, c.ramp_s))

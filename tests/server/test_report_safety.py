@@ -11,12 +11,12 @@ from typing import Any
 from django.core.files.uploadedfile import SimpleUploadedFile
 from pypdf import PdfReader
 
+from desk.paper import pdf
 from desk.verdict.drawing import LARGEST_DRAWING, check_drawings, cleaned
 from desk.verdict.record import digest_of
 from documents.errors import DocumentError
 from documents.package.document import JOB
 from server.apps.jobs.models import Job
-from server.apps.verdicts import pdf
 from server.apps.verdicts.models import Verdict
 from tests.demo_rows import load_demo
 from tests.odd import files_of, zipped

@@ -25,6 +25,7 @@ USAGE = """Oventa, the bench partner for case cooling.
   ./oventa analyse RUN.csv [--window S] [--protocol FILE] [--json]
   ./oventa simulate JOB.json [--layout ID] [--minutes M] [--seed N] [--fault KIND[:OF]@MIN] [--difficult] [-o RUN.csv]
   ./oventa plan JOB.json [--json]
+  ./oventa build JOB.json --layout ID [--from ID] [--pdf FILE] [--paper A4|Letter] [--json]
   ./oventa push RUN.csv --bench URL --token T [--follow]
   ./oventa standin JOB.json --bench URL --token T [--layout ID] [--rate X] [--seed N]
   ./oventa connect logger|chamber|meter|fans ADDRESS --bench URL --token T [--channel N=NAME]...
@@ -37,7 +38,7 @@ OWN = {
     "serve": "The same without demo data.",
     "test": "All checks and tests; with paths, those tests alone and only the set-up that they need.",
 }
-WITH_ENGINE = ("forecast", "findings", "explain", "air", "simulate", "standin", "learn", "next", "search")
+WITH_ENGINE = ("forecast", "findings", "explain", "air", "simulate", "standin", "learn", "next", "search", "build")
 WITHOUT_ENGINE = ("fit", "analyse", "compare", "push", "connect", "plan", "watch")
 
 

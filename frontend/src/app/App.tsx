@@ -3,6 +3,7 @@ import { createRootRoute, createRoute, createRouter, Outlet, RouterProvider } fr
 import { UnitsProvider } from "@/shared/units/units";
 import { BenchStation } from "@/stations/bench/BenchStation";
 import { CallPage } from "@/stations/bench/CallPage";
+import { BuildStation } from "@/stations/build/BuildStation";
 import { LayoutsStation } from "@/stations/layouts/LayoutsStation";
 import { PartsStation } from "@/stations/parts/PartsStation";
 import { PlanStation } from "@/stations/plan/PlanStation";
@@ -22,6 +23,7 @@ const stations = [
   createRoute({ getParentRoute: () => job, path: "plan", component: PlanStation }),
   createRoute({ getParentRoute: () => job, path: "bench", component: BenchStation }),
   createRoute({ getParentRoute: () => job, path: "verdict", component: VerdictStation }),
+  createRoute({ getParentRoute: () => job, path: "build", component: BuildStation }),
 ];
 
 const router = createRouter({ routeTree: root.addChildren([home, call, job.addChildren(stations)]) });

@@ -1,5 +1,6 @@
 import { Link, useParams, useRouterState } from "@tanstack/react-router";
 import { useState } from "react";
+import { useBuildState } from "@/shared/api/build";
 import { useRuns, useVerdicts } from "@/shared/api/hooks";
 import { useLiveRunName } from "@/shared/api/live";
 import { useJob } from "@/shared/job/store";
@@ -17,6 +18,7 @@ export const STATIONS = [
   { path: "plan", name: "Plan", rack: true },
   { path: "bench", name: "Bench", rack: true },
   { path: "verdict", name: "Verdict", rack: true },
+  { path: "build", name: "Build", rack: true },
 ] as const;
 
 /** The stations that work, each with its state in words. */
@@ -40,7 +42,7 @@ export function Strip() {
             to={`/jobs/$jobId/${s.path}`}
             params={{ jobId: jobId ?? "" }}
             search={true}
-            className="group w-[122px] min-w-0 shrink border-r hairline px-2.5 py-1.5 leading-tight"
+            className="group w-[112px] min-w-0 shrink border-r hairline px-2.5 py-1.5 leading-tight"
             activeProps={{ className: "bg-base-content text-base-100", "aria-current": "page" }}
           >
             <span className="flex justify-between text-body font-semibold">
@@ -137,6 +139,7 @@ function useStates(): Record<(typeof STATIONS)[number]["path"], string> {
   const done = (document.plan?.runs ?? []).filter((r) => madeRuns.has(r.id)).length;
   const liveRun = useLiveRunName(id).data ?? "";
   const decided = useVerdicts(id).data?.[0];
+  const ticked = useBuildState(id).data;
   const plural = (n: number, word: string) => `${n} ${word}${n === 1 ? "" : "s"}`;
   return {
     survey: plural(mounts, "mount"),
@@ -153,6 +156,12 @@ function useStates(): Record<(typeof STATIONS)[number]["path"], string> {
           : compared
             ? "needs two runs"
             : "comparing …",
+    build:
+      ticked === undefined
+        ? "looking …"
+        : ticked[0]
+          ? `${ticked[0].layout}: ${plural(ticked[0].over, "step")} done`
+          : "not begun",
   };
 }
 

@@ -11,6 +11,7 @@ from desk.forecast.document import Oracle
 from desk.forecast.insight import Band, ProfileIn
 from desk.forecast.taught import speeds_as_taught, warmer_as_taught
 from desk.job.edits import WrittenCurve, WrittenLayout, written
+from desk.words.build import FOLLOWS
 from documents.job.models import CurveDoc, LayoutDoc
 from engine.coupled.curves import GroupCurve, Judged, Proposal, propose
 from engine.coupled.quiet import groups_by_face
@@ -19,14 +20,6 @@ from engine.errors import OventaError
 
 NARROW = "\u00a0"  # figure and unit stay on one line
 WHY = {"quiet": "quietest on average", "steady": "steadiest", "cool": "coolest"}
-FOLLOWS = {
-    "cpu": "the processor",
-    "card": "the card",
-    "hotter": "the hotter of processor and card",
-    "coolant": "the coolant",
-    "board": "the board",
-    "case_air": "the air in the case",
-}
 
 
 class CurvesQuestion(BaseModel):

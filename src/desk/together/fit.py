@@ -9,7 +9,7 @@ from desk.together.assembly import assembly_of
 from documents.job.case import CaseDoc, DimensionDoc, ExclusionDoc
 from documents.job.models import CoolerDoc, JobDoc, LayoutDoc, RadiatorPlaceDoc
 from engine.findings.finding import Finding
-from engine.fit.assembly import Before
+from engine.fit.assembly import Assembly, Before
 from engine.fit.ledger import (
     SOURCE_TOLERANCE_MM,
     Exclusion,
@@ -125,6 +125,11 @@ def ledger_of(doc: JobDoc, layout_id: str) -> LedgerOut:
         assembly=AssemblyOut.model_validate(assembly_of(resolver, layout, found)),
         fit_to_build=all({(f.code, frozenset(f.mounts)), (f.code, frozenset())} & waived for f in graves),
     )
+
+
+def assembly_in(resolver: Resolver, layout: LayoutDoc) -> Assembly:
+    """The order in which the layout's parts can go in."""
+    return assembly_of(resolver, layout, ledger(_fitting(resolver, layout)))
 
 
 def fit_findings(resolver: Resolver, layout_id: str) -> list[Finding]:

@@ -33,6 +33,34 @@ CAUTIONS: Mapping[str, str] = MappingProxyType(
             "Power off and let it cool. Peel the film off the cold plate, tighten in a star pattern, do not bend tubes tighter than "
             "their maker says; never cut or pierce a sealed cooler."
         ),
+        "mains": (
+            "Shut down, switch off, unplug, wait, press the button to drain it. Never open a supply; spills stay off mains; what is inside "
+            "it or on mains is for a qualified person."
+        ),
+        "static": "Earth yourself on bare metal, hold boards and cards by their edges, put them on what carries static off.",
+        "glass": (
+            "Glass: loosen its screws evenly, two hands, flat on something soft, never on an edge. Shards: gloves and eye protection; "
+            "children and pets away. A full tower is lifted by two."
+        ),
+        "sharp": "Sheet metal and fins cut: gloves when you reach inside. A full tower is lifted by two; mind the desk.",
+        "film": "A film left on the cold plate overheats the processor: look, feel, then go on. Films on fans and panels too.",
+        "paste": (
+            "Keep paste from skin and sockets. Liquid metal conducts and eats aluminium: not on a sealed cooler's aluminium parts; "
+            "a lid stays on its processor."
+        ),
+        "tighten": "Finger-tight in a star, then snug: no force with a driver. The bracket is that of the socket, not a like one.",
+        "hot": "Cooler, radiator and the card's backplate stay hot: let them cool before you touch them.",
+        "pump": (
+            "A pump that gurgles or runs dry: stop and look. Set it constant, with an alarm on low speed; do not run long at a limit. "
+            "Coolant above 60 °C softens plastic."
+        ),
+        "cardStrain": "A long card pulls on its slot: prop it up. A riser is made for a stated rate; see its sheet.",
+        "dust": (
+            "Dust outdoors, mask on. Hold each rotor still: driven fast it breaks and makes voltage. A can of gas stays upright, in fresh "
+            "air, far from flames; it burns cold: eye protection."
+        ),
+        "lightPlug": "Lights of 5 V and 12 V have plugs that look alike: the wrong one destroys them.",
+        "loud": "Loud for long, close by: take breaks or protect your ears; where people work, the rules of the workplace apply.",
         "supply": (
             "Shut down, switch off at the wall, unplug, wait, and press the button once to drain it. Never open a power supply; "
             "what is inside it or on mains is for a qualified person."

@@ -38,6 +38,7 @@ INSTALLED_APPS = [
     "server.apps.jobs",
     "server.apps.bench",
     "server.apps.verdicts",
+    "server.apps.build",
     "server.apps.tasks",
     "server.apps.chores",
 ]

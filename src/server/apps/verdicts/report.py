@@ -8,10 +8,11 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from django.conf import settings
 from django.template.loader import render_to_string
 
 from desk.job.difference import SETTINGS
+from desk.paper.fonts import fonts
+from desk.paper.pdf import pdf_of
 from desk.verdict.drawing import MOST_DRAWINGS, cleaned
 from desk.verdict.measures import FigureOut
 from desk.verdict.record import MOST_OBSERVED, Observation, RecordDoc
@@ -26,11 +27,9 @@ from engine.sources import SOURCES
 from engine.verdict.choose import WORDS as THINGS
 from engine.verdict.compare import LEADING, Pair
 from engine.verdict.effects import between
-from server.apps.verdicts.pdf import pdf_of
 
 WORD = {"better": "better", "worse": "worse", "no_difference": "no difference", "cannot_tell": "cannot tell", None: ""}
 RESTS_ON = ("gum", "satterthwaite", "smyth", "holm", "tost", "grubbs", "gum_mc", "bartlett", "mann_kendall", "sen")
-FONTS = {"Archivo": "archivo-latin-wdth-normal", "Spline Sans Mono": "spline-sans-mono-latin-wght-normal"}
 
 
 # Characters that turn the order of others round, or that no page should hold: nothing written may look like something else.
@@ -82,7 +81,7 @@ def _context(record: RecordDoc) -> dict[str, Any]:
     return {
         "record": record,
         "doc": doc,
-        "fonts": _fonts(),
+        "fonts": fonts(),
         "head": plain(v.claim.head) if v.claim else "",
         "sentences": [(s.code, plain(s.parts)) for s in v.claim.sentences] if v.claim else [],
         "load": LOAD_WORDS.get(v.load, v.load),
@@ -231,13 +230,3 @@ def _where(o: Observation) -> str:
 
 def _image(svg: str) -> str:
     return "data:image/svg+xml;base64," + base64.b64encode(svg.encode()).decode()
-
-
-def _fonts() -> list[tuple[str, str]]:
-    """The application's own fonts as data; none of them where the front end has not been built."""
-    found = []
-    for family, stem in FONTS.items():
-        files = sorted((settings.ROOT / "frontend" / "dist" / "assets").glob(f"{stem}-*.woff2"))
-        if files:
-            found.append((family, base64.b64encode(files[0].read_bytes()).decode()))
-    return found

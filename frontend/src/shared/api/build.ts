@@ -1,0 +1,69 @@
+import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { answered, client, type JobDoc, type Schemas } from "./client";
+import { lean } from "./lean";
+
+export type Sheet = Schemas["BuildOut"];
+export type Step = Schemas["BuildStep"];
+export type BuiltFan = Schemas["BuildFan"];
+export type Tick = Schemas["TickOut"];
+
+/** The sheet by which a layout is built, with what is ticked of it. */
+export const useBuildSheet = (job: number, document: JobDoc, layout: string, start: string | null) =>
+  useQuery({
+    queryKey: ["build", job, layout, start, document],
+    queryFn: async () =>
+      (await answered(
+        client.POST("/api/jobs/{job_id}/build", {
+          params: { path: { job_id: job } },
+          body: { document: lean(document) as never, layout, start },
+        }),
+      )) as Sheet,
+    enabled: layout !== "",
+    placeholderData: keepPreviousData,
+    retry: false,
+  });
+
+/** Sheets of the job that were begun, the latest first. */
+export const useBuildState = (job: number) =>
+  useQuery({
+    queryKey: ["builds", job],
+    queryFn: () => answered(client.GET("/api/jobs/{job_id}/builds", { params: { path: { job_id: job } } })),
+    retry: false,
+  });
+
+export function useTick(job: number, layout: string, start: string | null) {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: (said: { step: string; state: Schemas["TickIn"]["state"]; note: string }) =>
+      answered(
+        client.POST("/api/jobs/{job_id}/build/ticks", {
+          params: { path: { job_id: job } },
+          body: { ...said, layout, start },
+        }),
+      ),
+    onMutate: (said) => {
+      const key = ["build", job, layout, start];
+      const before = queries.getQueriesData<Sheet>({ queryKey: key });
+      queries.setQueriesData<Sheet>({ queryKey: key }, (was) => was && { ...was, ticks: soon(was, said) });
+      return before;
+    },
+    onError: (_error, _said, before) => {
+      for (const [key, was] of before ?? []) queries.setQueryData(key, was);
+    },
+    onSuccess: (ticks) => {
+      queries.setQueriesData<Sheet>({ queryKey: ["build", job, layout, start] }, (was) => (was ? { ...was, ticks } : was));
+      return queries.invalidateQueries({ queryKey: ["builds", job] });
+    },
+  });
+}
+
+/** The ticks as they will be: a finger sees at once that it was felt. */
+function soon(sheet: Sheet, said: { step: string; state: Schemas["TickIn"]["state"]; note: string }): Tick[] {
+  const others = sheet.ticks.filter((t) => t.step !== said.step);
+  if (said.state === "open") return others;
+  const words = sheet.build.steps.find((s) => s.id === said.step)?.words ?? said.step;
+  return [...others, { ...said, state: said.state, words, at: new Date().toISOString(), stands: true }];
+}
+
+export const buildFile = (job: number, file: string, layout: string, start: string | null, more: Record<string, string> = {}) =>
+  `/api/jobs/${job}/build/${file}?${new URLSearchParams({ layout, ...(start ? { start } : {}), ...more })}`;

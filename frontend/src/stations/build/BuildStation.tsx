@@ -1,0 +1,273 @@
+import { useState } from "react";
+import { buildFile, type Sheet, useBuildSheet } from "@/shared/api/build";
+import { useJob } from "@/shared/job/store";
+import { useWorkbench } from "@/shared/job/workbench";
+import { Empty, Head, Segments, Select, Working } from "@/shared/ui/bits";
+import { hours } from "@/shared/units/hours";
+import { useUnits } from "@/shared/units/units";
+import { CURVE_FOLLOWS, said } from "@/shared/words/words";
+import { FanPanel } from "./FanPanel";
+import { Drawing, Steps } from "./Steps";
+
+type View = "steps" | "fans" | "leads" | "curves" | "parts";
+const VIEWS = [
+  { value: "steps" as const, words: "steps" },
+  { value: "fans" as const, words: "fans" },
+  { value: "leads" as const, words: "leads" },
+  { value: "curves" as const, words: "curves" },
+  { value: "parts" as const, words: "parts" },
+];
+const LARGE = "oventa-bench-type";
+
+/** The layout put together: one step after the other, every fan as it is seen, leads, curves, parts. */
+export function BuildStation() {
+  const { id, document } = useJob();
+  const { layoutId } = useWorkbench();
+  const [view, setView] = useState<View>("steps");
+  const [start, setStart] = useState<string | null>(null);
+  const [large, setLarge] = useState(() => localStorage.getItem(LARGE) === "large");
+  const layouts = document.layouts ?? [];
+  const from = start !== layoutId && layouts.some((x) => x.id === start) ? start : null;
+  const { data, error } = useBuildSheet(id, document, layoutId, from);
+  if (!layouts.length)
+    return (
+      <div className="p-10">
+        <Empty title="Nothing to build yet">
+          <p>Draw a layout in Layouts; here it becomes a list of steps.</p>
+        </Empty>
+      </div>
+    );
+  if (error)
+    return (
+      <p role="alert" className="p-6">
+        No sheet: {error.message}
+      </p>
+    );
+  if (!data)
+    return (
+      <div className="p-6">
+        <Working words="The sheet is being written …" />
+      </div>
+    );
+  const { build } = data;
+  const size = (v: boolean) => {
+    localStorage.setItem(LARGE, v ? "large" : "usual");
+    setLarge(v);
+  };
+  return (
+    <div className={`mx-auto flex max-w-5xl flex-col gap-4 p-4 max-sm:p-3 ${large ? "text-lead" : ""}`} data-build={build.layout}>
+      <header className="flex flex-wrap items-start justify-between gap-3">
+        <div>
+          <h1 className="text-figure">
+            Build {build.layout}
+            {build.name && `, ${build.name}`}
+          </h1>
+          <p className="text-body text-faint">
+            {build.steps.length} steps, about {hours(build.minutes)}. The part makers' manuals and your local rules come first.
+          </p>
+        </div>
+        <div className="no-print flex flex-wrap items-end gap-3">
+          <Select
+            label="From"
+            value={from ?? ""}
+            empty="an empty case"
+            choices={layouts
+              .filter((x) => x.id !== layoutId)
+              .map((x) => ({ value: x.id, words: `${x.id} as it stands${x.name ? `, ${x.name}` : ""}` }))}
+            onChange={(v) => setStart(v || null)}
+          />
+          <Segments
+            label="Size of type"
+            value={large ? "large" : "usual"}
+            onChange={(v) => size(v === "large")}
+            choices={[
+              { value: "usual", words: "desk" },
+              { value: "large", words: "bench, large" },
+            ]}
+          />
+          <span className="flex gap-2 text-small">
+            on paper
+            <a className="underline underline-offset-2" href={buildFile(id, "sheet.pdf", layoutId, from, { paper: "A4" })}>
+              A4
+            </a>
+            <a className="underline underline-offset-2" href={buildFile(id, "sheet.pdf", layoutId, from, { paper: "Letter" })}>
+              Letter
+            </a>
+          </span>
+        </div>
+      </header>
+      {build.impossible.length > 0 && (
+        <div role="alert" className="border-l-4 border-error pl-3" data-impossible={build.impossible.length}>
+          <strong>There is no order in which this goes together:</strong>
+          <ul className="list-disc pl-5">
+            {build.impossible.map((x) => (
+              <li key={x}>{x}</li>
+            ))}
+          </ul>
+        </div>
+      )}
+      <Segments label="What is shown" value={view} choices={VIEWS} onChange={setView} />
+      {view === "steps" && <Steps sheet={data} job={id} start={from} large={large} />}
+      {view === "fans" && <Fans sheet={data} />}
+      {view === "leads" && <Leads sheet={data} job={id} start={from} />}
+      {view === "curves" && <Curves sheet={data} job={id} start={from} />}
+      {view === "parts" && <Parts sheet={data} />}
+    </div>
+  );
+}
+
+type Shown = { sheet: Sheet; job: number; start: string | null };
+
+function Fans({ sheet }: { sheet: Sheet }) {
+  return (
+    <section className="flex flex-col gap-4">
+      <p className="text-small text-faint">
+        Struts stand on the outlet side. A cross in the hub: air goes away from you; a dot: towards you.
+      </p>
+      <div className="grid gap-3 md:grid-cols-2">
+        {sheet.build.fans.map((fan, i) => (
+          <FanPanel key={`${fan.mount}${fan.layer}`} fan={fan} pictures={sheet.pictures[i]} />
+        ))}
+      </div>
+      {sheet.build.radiators.map((r) => (
+        <article key={r.mounts.join()} className="rounded-box border hairline bg-paper p-3">
+          <h2 className="text-body">
+            {r.name} at {r.mounts.map((m) => m.toUpperCase()).join(", ")}
+          </h2>
+          <p className="text-small">From outside in:</p>
+          <ol className="list-decimal pl-5 text-small">
+            {r.layers.map((x) => (
+              <li key={x}>{x}</li>
+            ))}
+          </ol>
+          <p className="text-small">
+            Tubes at the {r.tubes}. Screws: {r.screws}.
+          </p>
+        </article>
+      ))}
+    </section>
+  );
+}
+
+function Leads({ sheet, job, start }: Shown) {
+  const { layout } = sheet.build;
+  return (
+    <section className="flex flex-col gap-3">
+      <Head
+        remark={
+          <span className="flex gap-2">
+            <a className="underline" href={buildFile(job, "leads.svg", layout, start)}>
+              SVG
+            </a>
+            <a className="underline" href={buildFile(job, "leads.csv", layout, start)}>
+              CSV
+            </a>
+          </span>
+        }
+      >
+        Map of the leads
+      </Head>
+      <div className="max-w-2xl">
+        <Drawing svg={sheet.wiring} words="map of the leads" wide />
+      </div>
+      {sheet.build.headers.some((h) => h.verdict === "overloaded") && (
+        <p role="alert" className="border-l-4 border-error pl-2 text-small">
+          A header carries more than it is made for: move a fan, or use a powered hub.
+        </p>
+      )}
+      <p className="text-small text-faint">Where each lead goes is said in Layouts, under build, leads.</p>
+    </section>
+  );
+}
+
+function Curves({ sheet, job, start }: Shown) {
+  const units = useUnits();
+  const { layout, curves } = sheet.build;
+  if (!curves.length)
+    return (
+      <p className="text-body">
+        No fan of this layout follows a curve. Layouts, speeds proposes some for a load; Parts holds those that you draw.
+      </p>
+    );
+  return (
+    <section className="flex flex-col gap-3">
+      <Head
+        remark={
+          <span className="flex gap-2">
+            <a className="underline" href={buildFile(job, "curves.csv", layout, start)}>
+              steps, CSV
+            </a>
+            <a className="underline" href={buildFile(job, "curves.json", layout, start)}>
+              JSON
+            </a>
+          </span>
+        }
+      >
+        Curves to type
+      </Head>
+      <div className="grid gap-3 md:grid-cols-2">
+        {curves.map((c) => (
+          <article key={`${c.group}${c.source}`} className="rounded-box border hairline bg-paper p-3" data-card={c.group}>
+            <h3 className="text-body">
+              {c.group}
+              {c.mounts.length > 0 && `: ${c.mounts.map((m) => m.toUpperCase()).join(", ")}`}
+            </h3>
+            <p className="text-small">
+              Follows {said(CURVE_FOLLOWS, c.source)}. Slower once {units.withUnit("difference", c.hysteresis_k, 0)} cooler;{" "}
+              {c.delay_s.toFixed(0)} s through the whole range.
+              {c.stop_below_c !== null && ` At rest below ${units.withUnit("temperature", c.stop_below_c, 0)}.`}
+            </p>
+            <table className="mt-1 text-small">
+              <tbody>
+                {c.points.map(([t, s]) => (
+                  <tr key={`${t}`} className="border-t hairline">
+                    <td className="pr-6 font-mono">{units.withUnit("temperature", t, 0)}</td>
+                    <td className="text-right font-mono">{s.toFixed(0)} %</td>
+                  </tr>
+                ))}
+              </tbody>
+            </table>
+            {(c.warns ?? []).map((w) => (
+              <p key={w} className="text-small text-warning">
+                {w}
+              </p>
+            ))}
+          </article>
+        ))}
+      </div>
+    </section>
+  );
+}
+
+function Parts({ sheet }: { sheet: Sheet }) {
+  const { build } = sheet;
+  return (
+    <section className="grid gap-6 md:grid-cols-2">
+      <div className="flex flex-col gap-2">
+        <Head>To be had</Head>
+        {build.shopping.length === 0 && <p className="text-small">All is on hand.</p>}
+        {build.shopping.map((b) => (
+          <p key={b.part} className="text-small" data-buy={b.part}>
+            <span className="font-mono">{b.count} ×</span> {b.name},{" "}
+            {b.price === null ? "price not known" : `${b.price.toFixed(2)} each`}
+            {(b.instead ?? []).length > 0 && <span className="block text-fine text-faint">or {b.instead?.join("; or ")}</span>}
+          </p>
+        ))}
+        {build.left_over.length > 0 && <Head level={3}>Left over</Head>}
+        {build.left_over.map((b) => (
+          <p key={b.part} className="text-small">
+            <span className="font-mono">{b.count} ×</span> {b.name}
+          </p>
+        ))}
+      </div>
+      <div className="flex flex-col gap-2">
+        <Head>On the table before you begin</Head>
+        <ul className="list-disc pl-5 text-small">
+          {build.kit.map((x) => (
+            <li key={x}>{x}</li>
+          ))}
+        </ul>
+      </div>
+    </section>
+  );
+}

@@ -1,0 +1,193 @@
+"""The build sheet on paper: one page of HTML that needs nothing else, black on white, for A4 or Letter."""
+
+import base64
+from collections.abc import Iterable
+from html import escape
+from typing import Literal
+
+from desk.build.drawing import case_svg, fan_svg, wiring_svg
+from desk.build.shapes import BuildDoc, BuildFan, BuildStep
+from desk.paper.fonts import fonts
+from desk.paper.pdf import pdf_of
+from desk.words.build import CHAPTERS, FOLLOWS
+from desk.words.cautions import CAUTIONS
+from documents.job.models import JobDoc
+
+Paper = Literal["A4", "Letter"]
+POLICY = "default-src 'none'; style-src 'unsafe-inline'; img-src data:; font-src data:"
+_STYLE = """
+@page { size: %s; margin: 14mm 14mm 16mm;
+  @bottom-left { content: string(job); font: 8pt Archivo, sans-serif; }
+  @bottom-right { content: counter(page) " of " counter(pages); font: 8pt Archivo, sans-serif; } }
+body { font: 10pt/1.4 Archivo, "DejaVu Sans", sans-serif; color: #000; background: #fff; max-width: 190mm; margin: 0 auto; }
+.job { string-set: job content(); }
+h1 { font-size: 19pt; line-height: 1.15; margin: 0 0 2mm; }
+h2 { font-size: 12pt; margin: 6mm 0 2mm; border-bottom: 0.4mm solid #000; break-after: avoid; }
+p, li, td, th, h1 { overflow-wrap: anywhere; } p { margin: 1mm 0; } ul { margin: 0.5mm 0; padding-left: 4.5mm; }
+table { border-collapse: collapse; width: 100%%; } th, td { text-align: left; vertical-align: top; padding: 0.8mm 2mm 0.8mm 0; }
+.rows td, .rows th { border-bottom: 0.15mm solid #888; font-size: 9pt; }
+.step { display: grid; grid-template-columns: 7mm 9mm 1fr 18mm; padding: 1.4mm 0; border-bottom: 0.15mm solid #888; break-inside: avoid; }
+.box { width: 4.5mm; height: 4.5mm; border: 0.4mm solid #000; } .gate .box { border-width: 1mm; }
+.n, .mono { font-family: "Spline Sans Mono", "DejaVu Sans Mono", monospace; }
+.right { text-align: right; white-space: nowrap; }
+.fan th { white-space: nowrap; padding-right: 3mm; } .keep { break-after: avoid; } .small { font-size: 8.4pt; } .words { font-weight: 600; }
+.caution { border-left: 1mm solid #000; padding-left: 2mm; margin: 1mm 0; font-size: 8.6pt; }
+.fans { display: grid; grid-template-columns: 1fr 1fr; gap: 4mm; }
+.fan { border: 0.3mm solid #000; border-radius: 2mm; padding: 2mm; break-inside: avoid; } .fan img { width: 41mm; }
+.pics { display: grid; grid-template-columns: 1fr 1fr; }
+.whole img { width: 100%%; max-height: 105mm; object-fit: contain; object-position: left; }
+"""
+
+
+def html(build: BuildDoc, doc: JobDoc, paper: Paper = "A4") -> str:
+    """Nothing in it can run or fetch: pictures are images, words are escaped."""
+    faces = "".join(
+        f'@font-face {{ font-family: "{family}"; src: url(data:font/woff2;base64,{data}) format("woff2"); font-weight: 100 900; }}'
+        for family, data in fonts()
+    )
+    title = f"{build.layout}{f', {build.name}' if build.name else ''}"
+    start = f" from {build.start} as it stands" if build.start else " from an empty case"
+    parts = [
+        '<!doctype html><html lang="en"><head><meta charset="utf-8">',
+        f'<meta http-equiv="Content-Security-Policy" content="{POLICY}">',
+        f"<title>{escape(build.job)}: {escape(title)}</title><style>{faces}{_STYLE % paper}</style></head><body>",
+        f'<p class="small"><span class="job">{escape(build.job)}, {escape(title)}</span>'
+        + (f" · {escape(build.case)}</p>" if build.case else "</p>"),
+        f"<h1>Build {escape(title)}</h1>",
+        f"<p>{len(build.steps)} steps{escape(start)}, about {build.minutes:.0f} minutes of work and waiting. "
+        "Tick a box when the step is done; thick boxes are not left out. The part makers' manuals and local rules come first.</p>",
+        *_impossible(build),
+        '<div class="whole">' + _image(case_svg(doc, build), "the case from its window side") + "</div>",
+        *_steps(build),
+        *_fans(build),
+        *_radiators(build),
+        *_wiring(build),
+        *_curves(build),
+        *_shopping(build),
+        '<div style="break-inside: avoid"><h2>Built otherwise</h2>',
+        '<p class="small">What was done otherwise than this sheet says, and why:</p>',
+        '<p style="border-bottom: 0.2mm solid #000; height: 8mm"></p>' * 3,
+        "</div></body></html>",
+    ]
+    return "".join(parts)
+
+
+def pdf(build: BuildDoc, doc: JobDoc, paper: Paper = "A4") -> bytes:
+    """Raises NoPdfError or TooHeavyError."""
+    return pdf_of(html(build, doc, paper))
+
+
+def _impossible(build: BuildDoc) -> Iterable[str]:
+    if build.impossible:
+        lines = "".join(f"<li>{escape(x)}</li>" for x in build.impossible)
+        yield f'<p class="words">There is no order in which this goes together:</p><ul>{lines}</ul>'
+
+
+def _steps(build: BuildDoc) -> Iterable[str]:
+    number = {s.id: i for i, s in enumerate(build.steps, start=1)}
+    told: dict[str, int] = {}
+    chapter = ""
+    for s in build.steps:
+        if s.chapter != chapter:
+            chapter = s.chapter
+            yield f"<h2>{CHAPTERS[chapter]}</h2>"
+        yield _step(s, number, told)
+        if s.caution:
+            told.setdefault(s.caution, number[s.id])
+
+
+def _step(s: BuildStep, number: dict[str, int], told: dict[str, int]) -> str:
+    lines = "".join(f"<li>{escape(x)}</li>" for x in s.details)
+    caution = ""
+    if s.caution in told:
+        caution = f'<p class="caution">Caution as at step {told[s.caution]}.</p>'
+    elif s.caution:
+        caution = f'<p class="caution">{escape(CAUTIONS[s.caution])}</p>'
+    before = ", ".join(str(number[a]) for a in s.after if number[a] != number[s.id] - 1)
+    waits = f'<span class="small"> after {before}</span>' if before else ""
+    return (
+        f'<div class="step{" gate" if s.gate else ""}"><div><div class="box"></div></div><div class="n">{number[s.id]}</div>'
+        f'<div><span class="words">{escape(s.words)}</span>{waits}{f"<ul class=small>{lines}</ul>" if lines else ""}{caution}</div>'
+        f'<div class="n right small">{s.minutes:g} min</div></div>'
+    )
+
+
+def _fans(build: BuildDoc) -> Iterable[str]:
+    if not build.fans:
+        return
+    yield "<h2>Every fan as it is seen</h2>"
+    yield '<p class="small keep">Struts stand on the outlet side. A cross in the hub: air goes away from you; a dot: towards you.</p>'
+    yield '<div class="fans">'
+    yield from (_fan(f) for f in build.fans)
+    yield "</div>"
+
+
+def _fan(f: BuildFan) -> str:
+    side = " inner" if f.layer == "inner" else ""
+    lead = f.lead
+    to = "no header named yet" if lead.to is None else f"{lead.to}{f' by {lead.via}' if lead.via else ''}"
+    length = "" if lead.length_mm is None else f", {lead.length_mm:.0f} mm long"
+    needs = "" if lead.needs_mm is None else f", about {lead.needs_mm:.0f} mm needed"
+    speed = f"curve {f.curve}" if f.curve else f"{f.speed_pct:.0f} %, about {f.speed_rpm:.0f} rpm"
+    rows = [
+        ("air", "into the case" if f.blows == "intake" else "out of the case"),
+        ("sides", f"{f.side_seen} {f.seen_from}, {f.side_inside} {f.inside_from}"),
+        ("lead", f"out at {f.exit}; to {to}{length}{needs}"),
+        ("screws", f.screws),
+        ("label", f.label),
+        ("speed", speed if f.running else "stays unplugged"),
+    ]
+    table = "".join(f"<tr><th>{a}</th><td>{escape(b)}</td></tr>" for a, b in rows)
+    pictures = "".join(
+        f"<div>{_image(fan_svg(f, inside), '')}<br><span class=small>from {escape(f.inside_from if inside else f.seen_from)}</span></div>"
+        for inside in (False, True)
+    )
+    return (
+        f'<div class="fan"><p class="words">{escape(f.mount.upper())}{side}: {escape(f.name)}, {f.size_mm:.0f} mm</p>'
+        f'<div class="pics">{pictures}</div><table class="small">{table}</table></div>'
+    )
+
+
+def _radiators(build: BuildDoc) -> Iterable[str]:
+    for r in build.radiators:
+        layers = "".join(f"<li>{escape(x)}</li>" for x in r.layers)
+        yield f"<h2>{escape(r.name)} at {escape(', '.join(m.upper() for m in r.mounts))}</h2>"
+        held = escape(r.screws[0].upper() + r.screws[1:])
+        yield f"<p>From outside in:</p><ol>{layers}</ol><p>Tubes at the {escape(r.tubes)}. {held}.</p>"
+
+
+def _wiring(build: BuildDoc) -> Iterable[str]:
+    if build.headers or build.fans:
+        yield '<h2>Map of the leads</h2><div class="whole">' + _image(wiring_svg(build.headers, build.fans), "map of the leads") + "</div>"
+
+
+def _curves(build: BuildDoc) -> Iterable[str]:
+    if not build.curves:
+        return
+    yield '<h2>Curves to type</h2><table class="rows"><tr><th>fans</th><th>follows</th><th>steps</th><th>and</th></tr>'
+    for c in build.curves:
+        mounts = ", ".join(m.upper() for m in c.mounts)
+        steps = ", ".join(f"{t:g} °C {s:g} %" for t, s in c.points)
+        rest = f"at rest below {c.stop_below_c:g} °C; " if c.stop_below_c is not None else ""
+        also = f"{rest}slower once {c.hysteresis_k:g} K cooler; {c.delay_s:g} s through the whole range"
+        warns = "".join(f"<br>{escape(w)}" for w in c.warns)
+        cells = [f"{escape(c.group)} {escape(mounts)}", escape(FOLLOWS.get(c.source, c.source)), steps, also + warns]
+        yield "<tr>" + "".join(f"<td>{x}</td>" for x in cells) + "</tr>"
+    yield "</table>"
+
+
+def _shopping(build: BuildDoc) -> Iterable[str]:
+    if not build.shopping and not build.left_over:
+        return
+    yield '<h2>To be had, and left over</h2><table class="rows"><tr><th>part</th><th>count</th><th>each</th><th>or instead</th></tr>'
+    for b in build.shopping:
+        price = "price not known" if b.price is None else f"{b.price:.2f}"
+        yield f"<tr><td>{escape(b.name)}</td><td>{b.count}</td><td>{price}</td><td>{escape('; '.join(b.instead))}</td></tr>"
+    for b in build.left_over:
+        yield f"<tr><td>{escape(b.name)}</td><td>{b.count} left over</td><td></td><td></td></tr>"
+    yield "</table>"
+
+
+def _image(svg: str, words: str) -> str:
+    data = base64.b64encode(svg.encode()).decode()
+    return f'<img src="data:image/svg+xml;base64,{data}" alt="{escape(words)}">'

@@ -1,0 +1,138 @@
+"""The build document: its shapes."""
+
+from typing import Literal
+
+from pydantic import BaseModel
+
+from engine.identity import ENGINE
+
+Side = Literal["inlet", "outlet"]
+Chapter = Literal["before", "out", "in", "leads", "close", "power", "after"]
+
+
+class BuildStep(BaseModel):
+    """``after``: steps that must be done first; ``gate``: not skipped without a reason; ``minutes`` of hand work.
+
+    ``caution`` names one of the cautions of the words; ``details`` are lines under the step. ``key`` changes with what is to be done, so
+    that a tick made for something else is told.
+    """
+
+    id: str
+    chapter: Chapter
+    words: str
+    details: list[str] = []
+    after: list[str] = []
+    minutes: float
+    caution: str | None = None
+    gate: bool = False
+    mount: str | None = None
+    layer: Literal["outer", "inner"] | None = None
+    key: str = ""
+
+
+class BuildLead(BaseModel):
+    """``needs_mm`` is the way along the frame, None where the header's or the fan's place is not known; ``via`` a splitter or hub."""
+
+    to: str | None
+    via: str | None
+    length_mm: float | None
+    needs_mm: float | None
+
+
+class BuildFan(BaseModel):
+    """A fan in its mount as the builder sees it. ``exit``: the corner of its frame at which the lead leaves, by the case's own sides.
+
+    ``up`` and ``right``: what lies there in a drawing seen from ``seen_from``; ``corners``: its upper left, upper right, lower right and
+    lower left.
+    """
+
+    mount: str
+    layer: Literal["outer", "inner"]
+    fan: str
+    name: str
+    size_mm: float
+    blows: Literal["intake", "exhaust"]
+    seen_from: str
+    side_seen: Side
+    inside_from: str
+    side_inside: Side
+    exit: str
+    exit_corner: int
+    corners: list[str]
+    up: str
+    right: str
+    screws: str
+    label: str
+    lead: BuildLead
+    running: bool
+    speed_pct: float
+    speed_rpm: float
+    curve: str | None
+
+
+class BuildRadiator(BaseModel):
+    """What lies on what, from outside in."""
+
+    name: str
+    mounts: list[str]
+    layers: list[str]
+    tubes: str
+    screws: str
+
+
+class BuildHeader(BaseModel):
+    """A header with what hangs on it; amperes at the start."""
+
+    header: str
+    kind: str
+    plugs: list[str]
+    sum_a: float
+    limit_a: float | None
+    verdict: str
+    unknown: list[str]
+
+
+class BuildCurve(BaseModel):
+    group: str
+    mounts: list[str]
+    source: str
+    points: list[tuple[float, float]]
+    floor_pct: float
+    stop_below_c: float | None
+    hysteresis_k: float
+    delay_s: float
+    flat_pct: list[float]
+    warns: list[str] = []
+
+
+class BuildBuy(BaseModel):
+    """``count`` of a part; ``price`` each, None where it is not known; ``instead``: others that would do, those on hand first."""
+
+    part: str
+    name: str
+    count: int
+    price: float | None
+    instead: list[str] = []
+
+
+class BuildDoc(BaseModel):
+    """``start``: the layout that is rebuilt; None for a build from an empty case. ``impossible``: why no order of assembly exists."""
+
+    format: Literal["oventa-build"] = "oventa-build"
+    version: Literal[1] = 1
+    engine: str = ENGINE.number
+    layout: str
+    name: str
+    job: str
+    case: str
+    start: str | None
+    minutes: float
+    steps: list[BuildStep]
+    impossible: list[str]
+    fans: list[BuildFan]
+    radiators: list[BuildRadiator]
+    headers: list[BuildHeader]
+    curves: list[BuildCurve]
+    shopping: list[BuildBuy]
+    left_over: list[BuildBuy]
+    kit: list[str]

@@ -1,0 +1,301 @@
+"""The build sheet: an order that meets every demand, what comes out first, sides as a hand-made table has them, cautions, paper."""
+
+import csv
+import io
+import json
+from contextlib import redirect_stdout
+from itertools import product
+from pathlib import Path
+from tempfile import TemporaryDirectory
+from typing import Any
+
+import numpy as np
+from django.test import SimpleTestCase
+from pypdf import PdfReader
+
+from cli.__main__ import main
+from desk.build import paper
+from desk.build.curves import curve_cards
+from desk.build.document import build
+from desk.build.panels import Frame, exit_corner, frame_of, sides_of
+from desk.build.shapes import BuildDoc
+from desk.build.tables import steps_csv, wiring_csv
+from desk.job.resolve import Resolver
+from desk.together.fit import assembly_in
+from desk.words.cautions import CAUTIONS
+from documents.errors import DocumentError
+from documents.job.case import CaseDoc, MountDoc, PointDoc
+from documents.job.models import JobDoc
+from documents.job.reader import check_job, read_job
+from tests.machines import ROOT, curved_raw, demo_raw, layout_raw
+
+SHIPPED = [*sorted((ROOT / "demo").glob("*.oventa.json")), *sorted((ROOT / "tests" / "reference" / "trade").glob("*.oventa.json"))]
+FACES = ("front", "rear", "window", "top", "bottom")
+# Physics of a turn of the hand, worked out at a made-up case on the table: (face, way) -> side seen from outside.
+SIDES = {("front", "intake"): "inlet", ("front", "exhaust"): "outlet", ("rear", "exhaust"): "outlet", ("top", "exhaust"): "outlet"}
+
+
+def shipped() -> list[tuple[str, JobDoc]]:
+    return [(path.name, read_job(path.read_bytes()).doc) for path in SHIPPED]
+
+
+def case(window: str = "left") -> CaseDoc:
+    raw = demo_raw()["case"] | {"window_side": window}
+    return CaseDoc.model_validate(raw)
+
+
+def mount(face: str, on_shroud: bool = False) -> MountDoc:
+    return MountDoc.model_validate(
+        {"id": "m", "face": face, "centre_mm": {"x": 200, "y": 100, "z": 200}, "sizes_mm": [120], "on_shroud": on_shroud}
+    )
+
+
+class OrderTest(SimpleTestCase):
+    def test_every_shipped_layout_has_an_order_that_meets_every_demand(self) -> None:
+        self.assertGreater(len(SHIPPED), 10)
+        built = 0
+        for name, doc in shipped():
+            for layout in doc.layouts:
+                found = build(doc, layout.id)
+                with self.subTest(job=name, layout=layout.id):
+                    self.check_order(found)
+                    self.check_assembly(doc, found)
+                    built += 1
+        self.assertGreater(built, 30)
+
+    def check_order(self, found: BuildDoc) -> None:
+        seen: set[str] = set()
+        for step in found.steps:
+            self.assertLessEqual(set(step.after), seen, step.id)
+            self.assertNotIn(step.id, seen)
+            self.assertTrue(step.caution is None or step.caution in CAUTIONS, step.caution)
+            seen.add(step.id)
+        self.assertAlmostEqual(found.minutes, sum(s.minutes for s in found.steps))
+
+    def check_assembly(self, doc: JobDoc, found: BuildDoc) -> None:
+        """Against the demands themselves: what goes in first is ticked before what goes in second may be."""
+        resolver = Resolver(doc)
+        by_name = {
+            "power supply": "in_power_supply",
+            "board": "in_board",
+            "memory": "in_memory",
+            "card": "in_card",
+            "cooler": "cooler_bracket",
+        }
+        place = {s.id: i for i, s in enumerate(found.steps)}
+        for d in assembly_in(resolver, resolver.layout(found.layout)).demands:
+            first, second = (by_name.get(x) or self.step_of(x, found) for x in (d.first, d.second))
+            first = "cooler_seat" if d.first == "cooler" else first
+            self.assertLess(place[first], place[second], d)
+
+    def step_of(self, name: str, found: BuildDoc) -> str:
+        if name.startswith("fan at "):
+            own = name.removeprefix("fan at ").lower()
+            return next(s.id for s in found.steps if s.id.startswith("fan_") and (s.mount or "").lower() == own)
+        return next(s.id for s in found.steps if s.words.lower().startswith(f"{name.lower()}:"))
+
+    def test_every_fan_of_the_layout_has_its_step_its_sight_and_its_panel(self) -> None:
+        for name, doc in shipped():
+            for layout in doc.layouts:
+                found = build(doc, layout.id)
+                fans = {(f.mount, f.layer) for f in layout.fans}
+                with self.subTest(job=name, layout=layout.id):
+                    self.assertEqual({(s.mount, s.layer) for s in found.steps if s.id.startswith("fan_")}, fans)
+                    running = {(f.mount, f.layer) for f in layout.fans if f.state == "running"}
+                    self.assertEqual({(s.mount, s.layer) for s in found.steps if s.id.startswith("sight_")}, running)
+                    self.assertEqual({(f.mount, f.layer) for f in found.fans}, fans)
+
+    def test_the_film_and_the_leaks_are_not_left_out(self) -> None:
+        found = build(check_job(demo_raw()).doc, "D")
+        gates = {s.id for s in found.steps if s.gate}
+        self.assertLessEqual({"mains_off", "cooler_film", "leak", "pump", "presets", "leak_warm"}, gates)
+        order = [s.id for s in found.steps]
+        self.assertLess(order.index("leak"), order.index("first_power"))
+        self.assertLess(order.index("cooler_film"), order.index("cooler_seat"))
+        self.assertNotIn("leak", {s.id for s in build(check_job(demo_raw()).doc, "A").steps})
+
+    def test_a_ring_of_demands_is_told_and_no_order_is_made_up(self) -> None:
+        raw = demo_raw()
+        raw["case"]["assembly"] = [{"id": "own", "first": "card", "second": "board", "why": "its bracket lies behind the board"}]
+        found = build(check_job(raw).doc, "A")
+        self.assertEqual(found.steps, [])
+        self.assertTrue(any("its bracket lies behind the board" in x for x in found.impossible))
+
+
+class RebuildTest(SimpleTestCase):
+    def test_what_is_in_the_way_comes_out_first_and_goes_back(self) -> None:
+        raw = demo_raw()
+        raw["case"]["assembly"] = [{"id": "own", "first": "fan at R1", "second": "cooler", "why": "no hand gets behind it"}]
+        copy = json.loads(json.dumps(layout_raw(raw, "A")))
+        copy["id"], copy["parent"] = "E", "A"
+        for fan in copy["fans"]:
+            if fan["mount"] == "r1":
+                fan["direction"] = "intake" if fan["direction"] == "exhaust" else "exhaust"
+        raw["layouts"].append(copy)
+        found = build(check_job(raw).doc, "E", "A")
+        order = [s.id for s in found.steps]
+        self.assertEqual([x for x in order if x.startswith("out_")], ["out_card", "out_cooler", "out_fan_at_r1"])
+        self.assertLess(order.index("out_fan_at_r1"), order.index("fan_r1_outer"))
+        self.assertLess(order.index("fan_r1_outer"), order.index("cooler_seat"))
+        self.assertIn("in_card", order)
+        self.assertNotIn("in_board", order)
+        self.assertEqual(sum(x.startswith("fan_") for x in order), 1)
+        self.assertIn("no hand gets behind it", " ".join(d for s in found.steps for d in s.details))
+
+    def test_other_speeds_alone_leave_the_case_shut(self) -> None:
+        raw = demo_raw()
+        copy = json.loads(json.dumps(layout_raw(raw, "A")))
+        copy["id"] = "E"
+        for fan in copy["fans"]:
+            fan["speed_pct"] = 41
+        raw["layouts"].append(copy)
+        found = build(check_job(raw).doc, "E", "A")
+        self.assertEqual([s.id for s in found.steps], ["presets", "curves", "commission", "keep"])
+        self.assertEqual(found.kit, [])
+
+    def test_the_same_layout_is_no_rebuild(self) -> None:
+        with self.assertRaises(DocumentError):
+            build(check_job(demo_raw()).doc, "A", "A")
+
+    def test_a_persons_own_minutes_count(self) -> None:
+        raw = demo_raw()
+        raw["practice"] = {"minutes": {"put": 50}}
+        slow, usual = (next(s.minutes for s in build(check_job(r).doc, "A").steps if s.id.startswith("fan_")) for r in (raw, demo_raw()))
+        self.assertEqual((slow, usual), (50, 5))
+
+
+def way(name: str, window_side: str) -> np.ndarray:
+    """A direction in space, right-handed: x to the rear, z up, and the window where it is."""
+    left = 1.0 if window_side == "left" else -1.0  # of one who stands before the front and looks to the rear
+    ways = {"front": (-1, 0, 0), "rear": (1, 0, 0), "top": (0, 0, 1), "floor": (0, 0, -1), "window": (0, left, 0), "board": (0, -left, 0)}
+    return np.array(ways[name], dtype=float)
+
+
+class SidesTest(SimpleTestCase):
+    def test_right_and_up_are_those_of_who_stands_there(self) -> None:
+        """Geometry: right times up points back at the one who looks."""
+        for face, side, shroud in product(FACES, ("left", "right"), (False, True)):
+            if shroud and face != "bottom":
+                continue
+            frame: Frame = frame_of(case(side), mount(face, shroud))
+            back = way("top" if shroud else {"bottom": "floor"}.get(face, face), side)
+            with self.subTest(face=face, window=side, shroud=shroud):
+                np.testing.assert_array_equal(np.cross(way(frame.right, side), way(frame.up, side)), back)
+
+    def test_what_draws_in_shows_its_inlet_to_the_room(self) -> None:
+        for (face, blows), side in SIDES.items():
+            self.assertEqual(sides_of(mount(face), blows)[0], side)
+        self.assertEqual(sides_of(mount("bottom", on_shroud=True), "intake"), ("outlet", "inlet"))
+
+    def test_the_lead_leaves_at_the_corner_nearest_its_header(self) -> None:
+        m, c = mount("front"), case()
+        corners = {exit_corner(c, m, 120, PointDoc(x=200, y=y, z=z)): (y, z) for y, z in ((0, 400), (0, 0), (200, 400), (200, 0))}
+        self.assertEqual(corners, {0: (200, 400), 1: (0, 400), 2: (0, 0), 3: (200, 0)})
+
+    def test_who_pushes_and_who_pulls(self) -> None:
+        found = build(check_job(demo_raw()).doc, "D").radiators[0]
+        self.assertEqual(found.layers[0], "front wall")
+        self.assertRegex(found.layers[1], "^fans F1, F2, pushing into the radiator, air goes into the case$")
+        raw = demo_raw()
+        for fan in layout_raw(raw, "D")["fans"]:
+            if fan["mount"] in ("f1", "f2"):
+                fan["layer"] = "inner"
+        pulled = build(check_job(raw).doc, "D").radiators[0]
+        self.assertRegex(pulled.layers[-1], "^fans F1, F2, pulling from")
+        self.assertIn("4 short screws", pulled.screws)
+
+    def test_screws_into_a_radiator_are_as_long_as_the_fan_and_little_more(self) -> None:
+        found = {f.mount: f.screws for f in build(check_job(demo_raw()).doc, "D").fans}
+        self.assertIn("30 mm", found["f1"])
+        self.assertTrue(found["r1"].startswith("4 self-tapping"))
+
+
+class CardsTest(SimpleTestCase):
+    def test_a_curve_is_told_as_it_is_typed(self) -> None:
+        raw = curved_raw([[40, 0], [41, 30], [60, 30], [80, 100]])
+        doc = check_job(raw).doc
+        found = build(doc, "A")
+        card = found.curves[0]
+        self.assertEqual((card.source, card.floor_pct, card.stop_below_c), ("cpu", 30, 40))
+        self.assertEqual(card.points, [(40, 0), (41, 30), (60, 30), (80, 100)])
+        self.assertIn(30, card.flat_pct)
+        rows = list(csv.DictReader(io.StringIO(steps_csv(found))))
+        self.assertEqual([(float(r["temperature_c"]), float(r["speed_pct"])) for r in rows], card.points)
+
+    def test_a_flat_part_where_a_fan_hums_is_warned_of(self) -> None:
+        doc = check_job(curved_raw([[40, 30], [60, 30], [80, 100]])).doc
+        rpm = 0.3 * doc.parts.fans[0].speed_max_rpm
+        resolver = Resolver(doc)
+        warned = next(iter(curve_cards(resolver, resolver.layout("A"), [(rpm - 50, rpm + 50)])))
+        self.assertTrue(warned.warns)
+        self.assertFalse(next(iter(curve_cards(resolver, resolver.layout("A"), [(rpm + 50, rpm + 90)]))).warns)
+
+    def test_currents_and_leads_are_those_of_the_books(self) -> None:
+        raw = demo_raw()
+        raw["parts"]["boards"] = [{"id": "b", "headers": [{"id": "case 1", "limit_a": 0.3, "at_mm": {"x": 300, "y": 10, "z": 300}}]}]
+        raw["base"]["board"] = "b"
+        for fan in raw["parts"]["fans"]:
+            fan |= {"current_a": 0.2, "lead_mm": 400}
+        mounts = [f["mount"] for f in layout_raw(raw, "A")["fans"]][:2]
+        layout_raw(raw, "A")["wiring"] = [{"of": m, "header": "case 1"} for m in mounts]
+        found = build(check_job(raw).doc, "A")
+        header = found.headers[0]
+        self.assertEqual((round(header.sum_a, 6), header.verdict), (0.4, "overloaded"))
+        step = next(s for s in found.steps if s.id == "lead_case_1")
+        self.assertTrue(step.gate)
+        lead = next(f.lead for f in found.fans if f.mount == mounts[0])
+        self.assertEqual((lead.to, lead.length_mm), ("case 1", 400))
+        self.assertIsNotNone(lead.needs_mm)
+        self.assertIn("overloaded", wiring_csv(found))
+
+    def test_what_is_not_on_hand_is_bought_and_what_is_left_is_told(self) -> None:
+        raw = demo_raw()
+        raw["stock"] = {"fans": {"tern-120": 1, "skua-120": 9}}
+        found = build(check_job(raw).doc, "A")
+        used = sum(f.fan == "tern-120" for f in found.fans)
+        self.assertEqual([(b.part, b.count) for b in found.shopping], [("tern-120", used - 1)])
+        self.assertIn("9 on hand", found.shopping[0].instead[0])
+        self.assertEqual([(b.part, b.count) for b in found.left_over], [("skua-120", 9)])
+
+
+class PaperTest(SimpleTestCase):
+    def text(self, doc: JobDoc, layout: str, kind: paper.Paper) -> tuple[str, Any]:
+        pdf = PdfReader(io.BytesIO(paper.pdf(build(doc, layout), doc, kind)))
+        return "\n".join(p.extract_text() for p in pdf.pages), pdf.pages[0].mediabox
+
+    def test_all_of_it_is_on_paper_in_both_sizes(self) -> None:
+        doc = check_job(demo_raw()).doc
+        found = build(doc, "D")
+        for kind, size in (("A4", (595, 842)), ("Letter", (612, 792))):
+            words, box = self.text(doc, "D", kind)  # type: ignore[arg-type]
+            self.assertEqual((round(float(box.width)), round(float(box.height))), size)
+            flat = " ".join(words.split())
+            for step in found.steps:
+                self.assertIn(step.words, flat)
+            for f in found.fans:
+                self.assertIn(f.label, flat)
+            for caution in {s.caution for s in found.steps if s.caution}:
+                self.assertIn(CAUTIONS[caution][:40], flat)
+
+    def test_names_are_words_and_nothing_else(self) -> None:
+        raw = demo_raw()
+        raw["name"] = "<script>alert(1)</script>"
+        layout_raw(raw, "A")["name"] = "a & b <img src=x>"
+        doc = check_job(raw).doc
+        page = paper.html(build(doc, "A"), doc)
+        self.assertNotIn("<script>", page)
+        self.assertNotIn("<img src=x>", page)
+
+    def test_the_command_writes_both(self) -> None:
+        with TemporaryDirectory() as folder:
+            job, pdf = Path(folder) / "job.json", Path(folder) / "sheet.pdf"
+            job.write_text(json.dumps(demo_raw()), encoding="utf-8")
+            out = io.StringIO()
+            with redirect_stdout(out):
+                code = main(["build", str(job), "--layout", "D", "--from", "B", "--pdf", str(pdf), "--json"])
+            self.assertEqual(code, 0)
+            told = json.loads(out.getvalue())
+            self.assertEqual((told["format"], told["version"], told["layout"]), ("oventa-build", 1, "D"))
+            self.assertTrue(pdf.read_bytes().startswith(b"%PDF"))
+            self.assertEqual(main(["build", str(job), "--layout", "X"]), 2)
+            self.assertEqual(main(["build", str(Path(folder) / "none.json"), "--layout", "A"]), 2)
