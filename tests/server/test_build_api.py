@@ -1,0 +1,77 @@
+"""Ticks of a build over HTTP: in their order, kept through a reload, opened again with what waited; files of the sheet."""
+
+import json
+from typing import Any
+
+from server.apps.build.models import Tick
+from tests.machines import layout_raw
+from tests.server.test_propose import ProposeCase
+
+
+class BuildApiTest(ProposeCase):
+    def sheet(self, layout: str = "D", start: str | None = None) -> Any:
+        return self.post(f"/api/jobs/{self.job.pk}/build", {"document": self.document, "layout": layout, "start": start})
+
+    def tick(self, step: str, state: str = "done", note: str = "", status: int = 200, **more: Any) -> Any:
+        body = {"layout": "D", "step": step, "state": state, "note": note} | more
+        return self.post(f"/api/jobs/{self.job.pk}/build/ticks", body, status)
+
+    def test_a_step_waits_for_those_before_it(self) -> None:
+        refused = self.tick("kit", status=422)
+        self.assertIn("its turn has not come", refused["faults"][0]["what"])
+        self.tick("mains_off")
+        ticks = self.tick("kit")
+        self.assertEqual([(t["step"], t["state"], t["stands"]) for t in ticks], [("mains_off", "done", True), ("kit", "done", True)])
+        self.assertEqual([t["step"] for t in self.sheet()["ticks"]], ["mains_off", "kit"])
+        begun = self.client.get(f"/api/jobs/{self.job.pk}/builds").json()
+        self.assertEqual(begun, [{"layout": "D", "start": None, "over": 2}])
+        self.tick("no such step", status=422)
+
+    def test_what_may_not_be_left_out_needs_a_reason(self) -> None:
+        self.assertIn("without a reason", self.tick("mains_off", "skipped", status=422)["faults"][0]["what"])
+        told = self.tick("mains_off", "skipped", "no supply in it yet")
+        self.assertEqual((told[0]["state"], told[0]["note"]), ("skipped", "no supply in it yet"))
+        self.assertIn("how it was done", self.tick("kit", "otherwise", " ", status=422)["faults"][0]["what"])
+        self.assertEqual(self.tick("kit", "skipped")[1]["state"], "skipped")
+
+    def test_opening_a_step_opens_what_waited_for_it(self) -> None:
+        for step in ("mains_off", "kit", "panels_off", "manuals"):
+            self.tick(step)
+        self.assertEqual([t["step"] for t in self.tick("kit", "open")], ["mains_off", "panels_off"])
+
+    def test_a_tick_for_something_else_does_not_stand(self) -> None:
+        for step in ("mains_off", "kit", "panels_off", "manuals", "fan_r1_outer"):
+            self.tick(step)
+        fan = next(f for f in layout_raw(self.document, "D")["fans"] if f["mount"] == "r1")
+        fan["direction"] = "intake" if fan["direction"] == "exhaust" else "exhaust"
+        ticks = {t["step"]: t for t in self.sheet()["ticks"]}
+        self.assertFalse(ticks["fan_r1_outer"]["stands"])
+        self.assertIn("blowing out", ticks["fan_r1_outer"]["words"])
+        self.assertTrue(ticks["manuals"]["stands"])
+
+    def test_ticks_change_no_document_and_go_with_their_layout_and_start(self) -> None:
+        revision = self.client.get(f"/api/jobs/{self.job.pk}").json()["revision"]
+        self.tick("mains_off")
+        self.tick("mains_off", start="B")
+        self.assertEqual(self.client.get(f"/api/jobs/{self.job.pk}").json()["revision"], revision)
+        self.assertEqual(Tick.objects.count(), 2)
+        self.assertEqual(self.sheet("A")["ticks"], [])
+
+    def test_drawings_are_pictures_and_files_come(self) -> None:
+        told = self.sheet()
+        self.assertEqual(len(told["pictures"]), len(told["build"]["fans"]))
+        for picture in told["pictures"]:
+            self.assertTrue(picture["outside"].startswith("<svg") and picture["inside"].endswith("</svg>"))
+            self.assertNotEqual(picture["outside"], picture["inside"])
+        for name, kind in (
+            ("sheet.pdf", "application/pdf"),
+            ("leads.svg", "image/svg+xml"),
+            ("leads.csv", "text/csv"),
+            ("curves.csv", "text/csv"),
+        ):
+            answer = self.client.get(f"/api/jobs/{self.job.pk}/build/{name}", {"layout": "D", "paper": "Letter"})
+            self.assertEqual(answer.status_code, 200, name)
+            self.assertTrue(answer["Content-Type"].startswith(kind))
+        answer = self.client.get(f"/api/jobs/{self.job.pk}/build/curves.json", {"layout": "D"})
+        self.assertEqual(json.loads(answer.content), {"curves": []})
+        self.assertEqual(self.client.get(f"/api/jobs/{self.job.pk}/build/sheet.pdf", {"layout": "no"}).status_code, 422)
