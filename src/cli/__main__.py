@@ -17,6 +17,7 @@ MODULES = {
     "cli.learn": ("learn", "next"),
     "cli.search": ("search",),
     "cli.build": ("build",),
+    "cli.care": ("commission",),
     "cli.live": ("push", "standin", "connect"),
     "cli.watch": ("watch",),
 }

@@ -93,14 +93,14 @@ def simulate(
     rng = np.random.default_rng(seed)
     real = truth(machine, rng)
     rows = run(real, minutes, every_s, shape, [e for f in faults if (e := _event(f)) is not None])
-    log = _read(real, rows, every_s, rng)
+    log = read_off(real, rows, every_s, rng)
     keep = np.ones(len(log.elapsed_s), bool)
     for fault in faults:
         keep &= _plant(fault, log.elapsed_s, log.channels)
     return RunLog(log.elapsed_s[keep], {name: values[keep] for name, values in log.channels.items()})
 
 
-def _read(real: Machine, rows: Sequence[Moment], every_s: float, rng: np.random.Generator) -> RunLog:
+def read_off(real: Machine, rows: Sequence[Moment], every_s: float, rng: np.random.Generator) -> RunLog:
     t: Floats = np.asarray(np.arange(len(rows)) * every_s, float)
     room = real.room.temperature_c + _wander(rng, t) + 0.3 * t / max(float(t[-1]), 1.0)
     known = forecast(operating_point(real))
@@ -130,7 +130,7 @@ class SameMachine:
 
     def log(self, seed: int) -> RunLog:
         """The readings of one more run."""
-        return _read(self.real, self.rows, self.every_s, np.random.default_rng(seed))
+        return read_off(self.real, self.rows, self.every_s, np.random.default_rng(seed))
 
 
 def _check(machine: Machine, faults: Sequence[Fault]) -> None:

@@ -20,7 +20,7 @@ from engine.machine import Machine
 ROOT = Path(__file__).resolve().parents[2]
 sys.path.insert(0, str(ROOT / "tools"))
 
-from study import campaigns, continuity, growth, learning, next_runs, settle, verdicts  # noqa: E402
+from study import campaigns, continuity, growth, learning, next_runs, settle, units, verdicts  # noqa: E402
 from study.cases import complete, random_document  # noqa: E402  (the folder of tools is no package of the product)
 
 MASS_LIMIT, HEAT_LIMIT = 1e-3, 5e-3
@@ -67,6 +67,7 @@ def main() -> int:
     parser.add_argument("--next", type=int, metavar="N", help="N campaigns led run by run, against other ways, instead")
     parser.add_argument("--learn", type=int, metavar="N", help="N made-up truths of each demo case, learned from three layouts, instead")
     parser.add_argument("--search", action="store_true", help="how a search grows with mounts and fans, instead")
+    parser.add_argument("--units", type=int, metavar="N", help="N units of each kind of fault held against their reference instead")
     args = parser.parse_args()
     if args.kills:
         from bench import kills  # needs more than the other studies
@@ -83,6 +84,10 @@ def main() -> int:
         return settle.main(args.settle, args.seed)
     if args.next:
         return next_runs.main(args.next, args.seed)
+    if args.units:
+        return units.main(
+            args.units, args.seed, write=lambda text: (ROOT / "docs" / "evidence-units.md").write_text(text, encoding="utf-8")
+        )
     if args.search:
         return growth.main()
     if args.learn:

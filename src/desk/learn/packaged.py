@@ -51,7 +51,7 @@ def packed_runs(data: bytes) -> PackedRuns:
             aside.append((said.name, "it has no readings"))
             continue
         load, name = said.load or USUAL_LOAD, said.layout
-        if said.drawn is not None and _other(doc, said):
+        if said.drawn is not None and drawn_otherwise(doc, said):
             name = AS_RUN.format(said.layout)
             before.setdefault(name, said.drawn.model_copy(update={"id": name}))
         candidate = found.setdefault(load, {}).setdefault(name, Candidate(name, named=named.get(said.layout, {})))
@@ -68,9 +68,11 @@ def packed_runs(data: bytes) -> PackedRuns:
     return PackedRuns(doc, whole, by_load, _unlike(names), aside, [layout for _, layout in timed])
 
 
-def _other(doc: JobDoc, said: RunSaid) -> bool:
-    """Whether a layout is drawn otherwise now than when the run was made."""
-    now, then = as_drawn(doc, said.layout), said.drawn.model_dump(mode="json", exclude_unset=True) if said.drawn else {}
+def drawn_otherwise(doc: JobDoc, said: RunSaid) -> bool:
+    """Whether a layout is drawn otherwise now than when the run was made; of a run that does not say, not."""
+    if said.drawn is None:
+        return False
+    now, then = as_drawn(doc, said.layout), said.drawn.model_dump(mode="json", exclude_unset=True)
     return {k: v for k, v in now.items() if k != "name"} != {k: v for k, v in then.items() if k != "name"}
 
 

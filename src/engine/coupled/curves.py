@@ -104,7 +104,7 @@ def judged(
     for r in rows:
         key = tuple(round(x) for x in r.fans_pct)
         if key not in levels:
-            levels[key] = level_dba(_turning(machine, r)) + louder_db
+            levels[key] = level_dba(turning(machine, r)) + louder_db
         heard.append(levels[key])
     card = [r.card_k for r in rows if r.card_k is not None]
     return Judged(
@@ -246,7 +246,7 @@ def _with(machine: Machine, curves: Mapping[str, SpeedCurve | None], speeds_pct:
     return replace(machine, fans=tuple(one(f) for f in machine.fans))
 
 
-def _turning(machine: Machine, row: Moment) -> Machine:
+def turning(machine: Machine, row: Moment) -> Machine:
     """The machine with the speeds of a moment."""
     *case, cooler_pct, card_pct = row.fans_pct
     fans = tuple(replace(f, speed_pct=pct, curve=None) for f, pct in zip(machine.fans, case, strict=True))

@@ -7,6 +7,7 @@ from django.http import Http404, HttpRequest
 from django.shortcuts import get_object_or_404
 
 from server.apps.bench.models import Mark, Run
+from server.apps.build.models import UnitRun
 from server.apps.jobs.models import Job
 from server.apps.jobs.selectors import OWNER, Viewer, job_for
 from server.apps.tasks.models import Task
@@ -18,6 +19,7 @@ JOB_OF: dict[str, Callable[[int], int | None]] = {
     "run_id": lambda pk: get_object_or_404(Run.objects.only("job_id"), pk=pk).job_id,
     "mark_id": lambda pk: get_object_or_404(Mark.objects.select_related("run").only("run__job_id"), pk=pk).run.job_id,
     "task_id": lambda pk: get_object_or_404(Task.objects.only("job_id"), pk=pk).job_id,
+    "unit_id": lambda pk: get_object_or_404(UnitRun.objects.only("job_id"), pk=pk).job_id,
     "verdict_id": lambda pk: get_object_or_404(Verdict.objects.only("job_id"), pk=pk).job_id,
 }
 OF_NO_JOB = {"bench_id", "instrument_id", "index"}

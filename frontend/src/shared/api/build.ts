@@ -1,5 +1,6 @@
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { answered, client, type JobDoc, type Schemas } from "./client";
+import { form } from "./hooks";
 import { lean } from "./lean";
 
 export type Sheet = Schemas["BuildOut"];
@@ -67,3 +68,44 @@ function soon(sheet: Sheet, said: { step: string; state: Schemas["TickIn"]["stat
 
 export const buildFile = (job: number, file: string, layout: string, start: string | null, more: Record<string, string> = {}) =>
   `/api/jobs/${job}/build/${file}?${new URLSearchParams({ layout, ...(start ? { start } : {}), ...more })}`;
+
+export type Unit = Schemas["UnitOut"];
+export type Batch = Schemas["BatchOut"];
+
+export const useUnitBatch = (job: number, layout: string) =>
+  useQuery({
+    queryKey: ["units", job, layout],
+    queryFn: () => answered(client.GET("/api/jobs/{job_id}/units", { params: { path: { job_id: job }, query: { layout } } })),
+    enabled: layout !== "",
+    retry: false,
+  });
+
+export function useHandIn(job: number, layout: string) {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: (unit: { file: File; serial: string; signedBy: string; roomC: number | null }) =>
+      answered(
+        client.POST("/api/jobs/{job_id}/units", {
+          params: { path: { job_id: job } },
+          body: form({
+            file: unit.file,
+            layout,
+            serial: unit.serial,
+            signed_by: unit.signedBy,
+            room_c: unit.roomC === null ? null : String(unit.roomC),
+          }),
+        }),
+      ),
+    onSuccess: () => queries.invalidateQueries({ queryKey: ["units", job, layout] }),
+  });
+}
+
+/** A unit that nobody built, with a fault of a kind, for trying. */
+export function useMakeUp(job: number, layout: string) {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: (cause: Schemas["MadeUpIn"]["cause"]) =>
+      answered(client.POST("/api/jobs/{job_id}/units/made-up", { params: { path: { job_id: job } }, body: { layout, cause } })),
+    onSuccess: () => queries.invalidateQueries({ queryKey: ["units", job, layout] }),
+  });
+}

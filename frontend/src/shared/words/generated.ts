@@ -616,6 +616,27 @@ export const BUILD_OVER = {
   "otherwise": "done otherwise",
   "skipped": "left out",
 } as const;
+export const UNIT_CAUSES = {
+  "fan_reversed": "a fan that blows the other way",
+  "fan_unplugged": "a fan that stands still",
+  "fan_slow": "a fan that turns too slowly",
+  "paste": "poor contact between processor and cooler",
+  "pump_slow": "a pump that runs too slowly",
+  "panel": "a panel that is not as it should be",
+  "filter": "a filter that lets too little through",
+  "room_probe": "a room probe in the exhaust air",
+  "none": "nothing wrong",
+} as const;
+export const UNIT_VERDICTS = {
+  "pass": "passed",
+  "look": "look at it",
+  "fail": "did not pass",
+} as const;
+export const UNIT_WORDS = {
+  "within": "within",
+  "outside": "outside",
+  "cannot_tell": "not read",
+} as const;
 export const CURVE_FOLLOWS = {
   "cpu": "the processor",
   "card": "the card",

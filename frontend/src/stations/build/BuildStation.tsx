@@ -8,14 +8,16 @@ import { useUnits } from "@/shared/units/units";
 import { CURVE_FOLLOWS, said } from "@/shared/words/words";
 import { FanPanel } from "./FanPanel";
 import { Drawing, Steps } from "./Steps";
+import { Units } from "./Units";
 
-type View = "steps" | "fans" | "leads" | "curves" | "parts";
+type View = "steps" | "fans" | "leads" | "curves" | "parts" | "units";
 const VIEWS = [
   { value: "steps" as const, words: "steps" },
   { value: "fans" as const, words: "fans" },
   { value: "leads" as const, words: "leads" },
   { value: "curves" as const, words: "curves" },
   { value: "parts" as const, words: "parts" },
+  { value: "units" as const, words: "units" },
 ];
 const LARGE = "oventa-bench-type";
 
@@ -112,6 +114,7 @@ export function BuildStation() {
       {view === "leads" && <Leads sheet={data} job={id} start={from} />}
       {view === "curves" && <Curves sheet={data} job={id} start={from} />}
       {view === "parts" && <Parts sheet={data} />}
+      {view === "units" && <Units key={layoutId} job={id} layout={layoutId} />}
     </div>
   );
 }

@@ -31,3 +31,24 @@ class Tick(models.Model):
 
     def __str__(self) -> str:
         return f"{self.step} {self.state}"
+
+
+class UnitRun(models.Model):
+    """A short run of one unit, held against the reference runs of its layout. The latest of a serial number counts; none is removed."""
+
+    job = models.ForeignKey(Job, on_delete=models.CASCADE, related_name="unit_runs")
+    layout_key = models.CharField(max_length=60)
+    serial = models.CharField(max_length=80)
+    name = models.CharField(max_length=255)
+    log = models.BinaryField()  # the file as it was read in, zlib-compressed
+    typed_room_c = models.FloatField(null=True)
+    result = models.JSONField()  # desk.care.commission.CommissioningDoc
+    document = models.JSONField(default=dict)  # the job as it stood then: what the certificate is about
+    signed_by = models.CharField(max_length=80, blank=True)
+    at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["pk"]
+
+    def __str__(self) -> str:
+        return self.serial

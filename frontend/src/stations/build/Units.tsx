@@ -1,0 +1,227 @@
+import { useState } from "react";
+import { type Unit, useHandIn, useMakeUp, useUnitBatch } from "@/shared/api/build";
+import type { Schemas } from "@/shared/api/client";
+import { Control } from "@/shared/charts/Control";
+import { Figure } from "@/shared/charts/Figure";
+import { Button, Head, Select, TextField, Working } from "@/shared/ui/bits";
+import { Caution } from "@/shared/ui/Caution";
+import { NumberField } from "@/shared/ui/NumberField";
+import { CAUTIONS, channelWords, said, UNIT_CAUSES, UNIT_VERDICTS, UNIT_WORDS, within } from "@/shared/words/words";
+
+type Result = Unit["result"];
+
+/** Units of one kind: a short run each, held against the reference runs of this layout, with what is likely wrong. */
+export function Units({ job, layout }: { job: number; layout: string }) {
+  const { data, error } = useUnitBatch(job, layout);
+  const [chosen, setChosen] = useState<number | null>(null);
+  if (error) return <p role="alert">No answer: {error.message}</p>;
+  if (!data) return <Working words="Units are being looked up …" />;
+  const { units, batch } = data;
+  const shown = units.find((u) => u.id === chosen) ?? units[units.length - 1];
+  return (
+    <section className="flex flex-col gap-5" data-units={units.length}>
+      <HandIn job={job} layout={layout} onDone={setChosen} />
+      {units.length > 0 && (
+        <>
+          <div className="flex flex-col gap-1">
+            <Head remark={`${batch.passed} passed, ${batch.to_look_at} to be looked at, ${batch.failed} failed`}>
+              {units.length} {units.length === 1 ? "unit" : "units"}
+            </Head>
+            <ul className="flex flex-col">
+              {units.map((u) => (
+                <li key={u.id} className="border-b hairline" data-unit={u.serial} data-verdict={u.result.verdict}>
+                  <button
+                    type="button"
+                    aria-pressed={u.id === shown?.id}
+                    className={`grid w-full cursor-pointer grid-cols-[8rem_8rem_1fr] gap-3 py-1.5 pl-2 text-left text-small max-sm:grid-cols-2 ${
+                      u.id === shown?.id ? "border-l-4 border-base-content bg-paper" : ""
+                    }`}
+                    onClick={() => setChosen(u.id)}
+                  >
+                    <span className="truncate font-mono">{u.serial}</span>
+                    <strong
+                      className={u.result.verdict === "fail" ? "text-error" : u.result.verdict === "look" ? "text-warning" : ""}
+                    >
+                      {said(UNIT_VERDICTS, u.result.verdict)}
+                    </strong>
+                    <span className="max-sm:col-span-2">{likeliest(u.result)}</span>
+                  </button>
+                </li>
+              ))}
+            </ul>
+          </div>
+          {shown && <OneUnit unit={shown} />}
+          <div className="grid gap-4 lg:grid-cols-2">
+            {batch.charts.map((c) => (
+              <Figure
+                key={c.channel}
+                name={`control chart ${c.channel}`}
+                title={channelWords(c.channel)}
+                remark={
+                  c.sigma === null
+                    ? `unit less reference, ${c.unit}; limits of its own from 8 units on`
+                    : `unit less reference, ${c.unit}; shaded: ±3 of the batch's own scatter`
+                }
+                table={{
+                  head: ["unit", `difference, ${c.unit}`],
+                  rows: c.points.map((p) => [p.serial, p.difference.toFixed(2)]),
+                }}
+              >
+                <Control
+                  words={`${channelWords(c.channel)}, unit after unit`}
+                  centre={c.centre}
+                  sigma={c.sigma}
+                  text={(v) => v.toFixed(1)}
+                  points={c.points.map((p) => ({
+                    words: p.serial,
+                    value: p.difference,
+                    outside: p.outside,
+                    failed: units.find((u) => u.serial === p.serial)?.result.verdict === "fail",
+                  }))}
+                />
+              </Figure>
+            ))}
+          </div>
+        </>
+      )}
+    </section>
+  );
+}
+
+const likeliest = (r: Result) => {
+  const first = r.diagnosis[0];
+  return first ? `${first.words}, ${first.chance_pct.toFixed(0)} %` : "";
+};
+
+function HandIn({ job, layout, onDone }: { job: number; layout: string; onDone: (id: number) => void }) {
+  const hand = useHandIn(job, layout);
+  const made = useMakeUp(job, layout);
+  const [serial, setSerial] = useState("");
+  const [signedBy, setSignedBy] = useState("");
+  const [roomC, setRoomC] = useState<number | null>(null);
+  const [file, setFile] = useState<File | null>(null);
+  const [cause, setCause] = useState("none");
+  const problem = hand.error ?? made.error;
+  return (
+    <div className="flex flex-col gap-3">
+      <Head remark="some ten minutes at full load, from cold">A unit's short run</Head>
+      <Caution>{CAUTIONS.run}</Caution>
+      <div className="flex flex-wrap items-end gap-3">
+        <TextField label="Serial number" value={serial} onChange={setSerial} />
+        <TextField label="Signed by" value={signedBy} onChange={setSignedBy} />
+        <NumberField
+          label="Room, if it was not logged"
+          kind="temperature"
+          value={roomC}
+          optional="logged"
+          {...within("room.temperature_c")}
+          onCommit={setRoomC}
+        />
+        <label className="flex flex-col gap-0.5 text-fine text-faint">
+          Its log (CSV)
+          <input
+            type="file"
+            className="file-input file-input-sm text-base-content"
+            accept=".csv,.tsv,.txt,.log"
+            onChange={(e) => setFile(e.target.files?.[0] ?? null)}
+          />
+        </label>
+        <Button
+          strong
+          disabled={!file || !serial.trim() || hand.isPending}
+          onClick={() => file && hand.mutate({ file, serial, signedBy, roomC }, { onSuccess: (u) => onDone(u.id) })}
+        >
+          {hand.isPending ? "Holding it against the reference …" : "Hold it against the reference"}
+        </Button>
+      </div>
+      {problem && (
+        <p role="alert" className="text-small text-error">
+          {problem.message}
+        </p>
+      )}
+      <details className="text-small">
+        <summary className="cursor-pointer">Try it with a made-up unit</summary>
+        <div className="mt-2 flex flex-wrap items-end gap-3">
+          <Select
+            label="What is wrong with it"
+            value={cause}
+            choices={Object.entries(UNIT_CAUSES).map(([value, words]) => ({ value, words }))}
+            onChange={setCause}
+          />
+          <Button
+            disabled={made.isPending}
+            onClick={() => made.mutate(cause as Schemas["MadeUpIn"]["cause"], { onSuccess: (u) => onDone(u.id) })}
+          >
+            {made.isPending ? "It runs …" : "Make one up and run it"}
+          </Button>
+        </div>
+      </details>
+    </div>
+  );
+}
+
+function OneUnit({ unit }: { unit: Unit }) {
+  const r = unit.result;
+  return (
+    <article className="flex flex-col gap-3 rounded-box border hairline bg-paper p-3" data-result={r.verdict}>
+      <header className="flex flex-wrap items-baseline justify-between gap-3">
+        <h2 className="text-lead">
+          {unit.serial}: {said(UNIT_VERDICTS, r.verdict)}
+        </h2>
+        <a className="text-small underline underline-offset-2" href={`/api/units/${unit.id}/certificate.pdf`}>
+          certificate
+        </a>
+      </header>
+      <p className="text-small text-faint">
+        {r.minutes.toFixed(0)} min under load, at the same minute as {r.runs.length} reference{" "}
+        {r.runs.length === 1 ? "run" : "runs"}, each over its own room.{" "}
+        {r.learned ? `Faults as forecast after ${r.learned} runs of this case.` : "Faults as forecast from the parts' sheets."}
+      </p>
+      <div className="grid gap-4 lg:grid-cols-2">
+        <table className="w-full self-start text-small">
+          <thead className="text-left text-fine text-faint">
+            <tr>
+              <th className="font-normal">read</th>
+              <th className="text-right font-normal">unit less reference</th>
+              <th className="text-right font-normal">allowed</th>
+              <th className="pl-3 font-normal" aria-label="word" />
+            </tr>
+          </thead>
+          <tbody>
+            {r.channels.map((c) => (
+              <tr key={c.name} className={`border-t hairline ${c.word === "outside" ? "font-semibold text-error" : ""}`}>
+                <td className="py-0.5">{channelWords(c.name)}</td>
+                <td className="text-right font-mono">
+                  {c.difference_k === null ? "–" : `${c.difference_k > 0 ? "+" : ""}${c.difference_k.toFixed(1)} ${c.unit}`}
+                </td>
+                <td className="text-right font-mono">{c.allowed_k > 0 ? `±${c.allowed_k.toFixed(1)}` : "–"}</td>
+                <td className="pl-3">{said(UNIT_WORDS, c.word)}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+        <div className="flex flex-col gap-2">
+          <Head level={3}>What is likely</Head>
+          {r.diagnosis.slice(0, 4).map((d) => (
+            <div key={`${d.cause}${d.mount}`} className="text-small" data-cause={d.cause} data-mount={d.mount ?? ""}>
+              <p>
+                <strong className="font-mono">{d.chance_pct.toFixed(0)} %</strong> {d.words}
+              </p>
+              {d.cause !== "none" && <p className="text-faint">{d.look}</p>}
+            </div>
+          ))}
+          {r.tell && (
+            <p className="border-l-4 border-base-content pl-2 text-small" data-tell>
+              {r.tell}
+            </p>
+          )}
+          {(r.notes ?? []).map((n) => (
+            <p key={n} className="text-fine text-faint">
+              {n}
+            </p>
+          ))}
+        </div>
+      </div>
+    </article>
+  );
+}

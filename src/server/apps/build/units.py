@@ -1,0 +1,87 @@
+"""Units of a batch: their short runs read, held against the reference runs of the layout, and kept."""
+
+import zlib
+from collections.abc import Sequence
+
+from desk.care.batch import Batch, batch_of
+from desk.care.commission import Cause, CommissioningDoc, Reference, changes_of, commission, reference_of
+from desk.job.conditions import as_drawn
+from desk.runs.ready import complete, read_as
+from documents.errors import DocumentError, Fault
+from documents.job.models import JobDoc
+from documents.job.reader import check_job
+from documents.runlog.writer import write_log
+from engine.runs.series import RunLog
+from instruments.units import made_up_unit
+from server.apps.bench.adapters import load_log
+from server.apps.bench.selectors import runs_of
+from server.apps.bench.services import checked_room
+from server.apps.build.models import UnitRun
+from server.apps.jobs import adapters
+from server.apps.jobs.models import Job
+from server.apps.verdicts.learned import learning_for
+
+MADE_UP = "made up"
+
+
+def reference_for(job: Job, doc: JobDoc, layout: str) -> Reference:
+    """The valid runs of a layout as it is drawn now. Raises DocumentError where there are none."""
+    by_load: dict[str, dict[str, RunLog]] = {}
+    now = _drawing(as_drawn(doc, layout))
+    for run in runs_of(job.pk, state="valid", layout_key=layout):
+        if run.rows and (not run.drawn or _drawing(run.drawn) == now):
+            by_load.setdefault(run.load or "both", {})[f"{run.name} ({run.pk})"] = load_log(run)
+    return reference_of(doc, layout, by_load, learning_for(job.pk, doc))
+
+
+def _drawing(drawn: dict[str, object]) -> dict[str, object]:
+    return {k: v for k, v in drawn.items() if k != "name"}
+
+
+def latest(job: Job, layout: str) -> list[UnitRun]:
+    """The run of each serial number that counts, in the order in which the units came."""
+    by_serial: dict[str, UnitRun] = {}
+    for run in UnitRun.objects.filter(job=job, layout_key=layout).defer("log", "document"):
+        by_serial[run.serial] = run
+    return list(by_serial.values())
+
+
+def doc_of(run: UnitRun) -> CommissioningDoc:
+    return CommissioningDoc.model_validate(run.result)
+
+
+def take_in(job: Job, layout: str, serial: str, name: str, data: bytes, room_c: float | None, signed_by: str) -> UnitRun:
+    """Raises DocumentError for a log that says too little, a serial number that is none, or a layout without reference."""
+    serial = serial.strip()
+    if not serial:
+        raise DocumentError([Fault("serial", "the unit has no serial number", "Give it one; it is what its certificate is kept by.")])
+    doc = check_job(adapters.document(job)).doc
+    reference = reference_for(job, doc, layout)
+    log = complete(read_as(data).log, (), checked_room(room_c))
+    others = [changes_of(d) for r in latest(job, layout) if r.serial != serial and (d := doc_of(r)).verdict == "pass"]
+    found = commission(reference, log, others)
+    return UnitRun.objects.create(
+        job=job,
+        layout_key=layout,
+        serial=serial[:80],
+        name=name[:255],
+        log=zlib.compress(data),
+        typed_room_c=room_c,
+        result=found.model_dump(mode="json"),
+        document=doc.model_dump(mode="json", exclude_unset=True),
+        signed_by=signed_by.strip()[:80],
+    )
+
+
+def make_up(job: Job, layout: str, cause: Cause) -> UnitRun:
+    """A made-up unit's run, from the stand-in of a bench; its serial number and name say what it is."""
+    doc = check_job(adapters.document(job)).doc
+    reference = reference_for(job, doc, layout)
+    n = UnitRun.objects.filter(job=job, layout_key=layout, name__startswith=MADE_UP).count() + 1
+    log = made_up_unit(reference, cause, n)
+    return take_in(job, layout, f"try {n}", f"{MADE_UP}, {cause}", write_log(log).encode(), None, "")
+
+
+def batch(job: Job, layout: str) -> Batch:
+    rows: Sequence[UnitRun] = latest(job, layout)
+    return batch_of([(r.serial, doc_of(r)) for r in rows])
