@@ -1,10 +1,18 @@
-"""Ticks of a build over HTTP: in their order, kept through a reload, opened again with what waited; files of the sheet."""
+"""Builds over HTTP: ticks in their order, opened again with what waited, files of the sheet; units of a batch."""
 
 import json
+import zlib
+from dataclasses import replace
 from typing import Any
 
-from server.apps.build.models import Tick
-from tests.machines import layout_raw
+from django.core.files.uploadedfile import SimpleUploadedFile
+
+from documents.runlog.writer import write_log
+from engine.coupled.operating_point import loaded
+from instruments.standin import simulate
+from server.apps.bench.models import Run
+from server.apps.build.models import Tick, UnitRun
+from tests.machines import layout_raw, machine
 from tests.server.test_propose import ProposeCase
 
 
@@ -75,3 +83,50 @@ class BuildApiTest(ProposeCase):
         answer = self.client.get(f"/api/jobs/{self.job.pk}/build/curves.json", {"layout": "D"})
         self.assertEqual(json.loads(answer.content), {"curves": []})
         self.assertEqual(self.client.get(f"/api/jobs/{self.job.pk}/build/sheet.pdf", {"layout": "no"}).status_code, 422)
+
+
+class UnitsApiTest(ProposeCase):
+    """The demo's reference runs log few channels: a stopped fan shows by its own speed, bad paste by the processor alone."""
+
+    def hand_in(self, text: str, serial: str, status: int = 201, **more: Any) -> Any:
+        file = SimpleUploadedFile("unit.csv", text.encode())
+        answer = self.client.post(f"/api/jobs/{self.job.pk}/units", {"file": file, "layout": "A", "serial": serial} | more)
+        self.assertEqual(answer.status_code, status, answer.content[:400])
+        return answer.json()
+
+    def log(self, seed: int, paste: float = 1.0) -> str:
+        m = loaded(machine(layout_id="A"), "both")
+        m = replace(m, cpu=replace(m.cpu, r_jc_k_per_w=m.cpu.r_jc_k_per_w * paste))
+        return write_log(simulate(m, 12, seed, 6.0))
+
+    def test_units_are_kept_told_and_certified(self) -> None:
+        good = self.hand_in(self.log(5), "SN-1", signed_by="R. Tolley")
+        bad = self.hand_in(self.log(6, 2.0), "SN-2")
+        self.assertEqual(bad["result"]["verdict"], "fail")
+        self.assertIn(good["result"]["verdict"], ("pass", "look"))
+        told = self.client.get(f"/api/jobs/{self.job.pk}/units", {"layout": "A"}).json()
+        self.assertEqual([u["serial"] for u in told["units"]], ["SN-1", "SN-2"])
+        self.assertEqual(told["batch"]["failed"], 1)
+        again = self.hand_in(self.log(7), "SN-2")
+        self.assertNotEqual(again["result"]["verdict"], "fail")
+        told = self.client.get(f"/api/jobs/{self.job.pk}/units", {"layout": "A"}).json()
+        self.assertEqual(told["batch"]["failed"], 0)
+        self.assertEqual(UnitRun.objects.count(), 3)  # the one that failed is kept
+        self.assertEqual(zlib.decompress(UnitRun.objects.first().log).decode(), self.log(5))  # type: ignore[union-attr]  # there is one
+        paper = self.client.get(f"/api/units/{good['id']}/certificate.pdf")
+        self.assertTrue(paper.content.startswith(b"%PDF"))
+
+    def test_what_cannot_be_held_against_anything_is_said(self) -> None:
+        self.assertIn("no serial number", self.hand_in(self.log(5), " ", 422)["faults"][0]["what"])
+        self.hand_in("not,a\nlog", "SN-3", 422)
+        self.hand_in(self.log(5), "SN-3", 422, room_c="400")
+        Run.objects.filter(layout_key="A").update(state="void")
+        refused = self.hand_in(self.log(5), "SN-3", 422)
+        self.assertIn("no valid run of layout A", refused["faults"][0]["what"])
+        self.assertEqual(UnitRun.objects.count(), 0)
+
+    def test_a_unit_can_be_made_up_for_trying(self) -> None:
+        made = self.post(f"/api/jobs/{self.job.pk}/units/made-up", {"layout": "A", "cause": "paste"}, 201)
+        self.assertEqual((made["serial"], made["result"]["verdict"]), ("try 1", "fail"))
+        self.assertIn("made up", made["name"])
+        self.post(f"/api/jobs/{self.job.pk}/units/made-up", {"layout": "A", "cause": "pump_slow"}, 422)

@@ -93,7 +93,15 @@ class EveryRouteTest(TestCase):
         mark = Mark.objects.create(run=run, at_s=10, kind="note", text="here")
         verdict = Verdict.objects.create(job=run.job, layout_key="A", reason="so", margin_k=1.5)
         task = Task.objects.create(job=run.job, kind="search")
-        there = {"job_id": run.job_id, "run_id": run.pk, "mark_id": mark.pk, "verdict_id": verdict.pk, "task_id": task.pk, "index": 0}
+        there = {
+            "job_id": run.job_id,
+            "run_id": run.pk,
+            "mark_id": mark.pk,
+            "verdict_id": verdict.pk,
+            "task_id": task.pk,
+            "unit_id": unit.pk,
+            "index": 0,
+        }
         named = {name for path in DESCRIPTION["paths"] for name in re.findall(r"{([a-z_]+)}", path)}
         self.assertEqual(named - set(JOB_OF) - OF_NO_JOB, set(), "a path names something that the door does not know")
         tried = 0

@@ -6,7 +6,7 @@ case's runs have taught.
 """
 
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from functools import partial
 from typing import Literal
 
@@ -44,6 +44,7 @@ ROOM_K = 0.25  # no source: the room's thermometer, common to all temperatures o
 FLOW_SHARE = 0.015  # no source: all fans of a unit together
 TACH_SHARE, TACH_RPM = 0.02, 20.0  # no source: fans of one kind, and the step of a tachometer
 LEVEL_DB = 0.8  # no source: pieces and the microphone's place
+ASKED_SHARE = 0.06  # no source: of how a fan's speed differs from what its share of the sheet's full speed says
 POWER_SHARE = 0.02  # no source
 FALSE_FAILS = 1e-3  # of good units, over all channels of a run
 LOOK_BELOW, FAIL_BELOW = 0.5, 0.02  # chance that nothing is wrong: under the first look, under the second it fails
@@ -101,6 +102,17 @@ class Reference:
     load: str
     logs: Mapping[str, RunLog]
     learning: Learning | None
+    kept: dict[float, tuple[Signatures, dict[str, float]]] = field(default_factory=dict, compare=False, repr=False)
+
+    def patterns(self, minutes: float) -> tuple[Signatures, dict[str, float]]:
+        """Signatures at about a minute, and what all fans moving a little less air would change; kept for the units that follow."""
+        at = max(round(2 * minutes) / 2, LEAST_MIN)
+        if at not in self.kept:
+            loads = partial(loaded, load=FORECAST_LOADS[self.load])
+            found = signatures(self.machine, self.parameters, self.spreads, at, loads)
+            less = plain_reading(weaker(self.machine, FLOW_SHARE), self.parameters, at, loads, self.machine)
+            self.kept[at] = found, {c: less[c] - found.base[c] for c in found.base}
+        return self.kept[at]
 
     @property
     def taught(self) -> bool:
@@ -166,10 +178,15 @@ def commission(reference: Reference, unit: RunLog, others: Sequence[Mapping[str,
         raise DocumentError([Fault("unit", "the unit's log has no temperature that the reference run has", do)])
     machine, notes = reference.machine, list[str]()
     loads = partial(loaded, load=FORECAST_LOADS[reference.load])
-    found = signatures(machine, reference.parameters, reference.spreads, minutes, loads)
-    change = {c: _change(c, here[c], mean[c]) for c in shared if c in found.base}
+    found, flow = reference.patterns(minutes)
+    asked = _asked_speeds(machine, found, here, mean)
+    if asked:
+        notes.append("the reference has no speeds of fans: they are held against what the layout asks")
+    mean |= asked
+    change = {c: _change(c, here[c], mean[c]) for c in (*shared, *asked) if c in found.base}
     change = _at_same_power(change, here, mean, machine, unit, notes)
-    covariance = _covariance(reference, machine, list(change), mean, len(refs), minutes, loads, found, others)
+    covariance = _covariance(list(change), mean, len(refs), flow, others)
+    covariance += np.diag([ASKED_SHARE**2 if c in asked else 0.0 for c in change])
     z = float(norm.isf(FALSE_FAILS / 2 / max(len(change), 1)))
     channels = [_channel(c, change.get(c), mean[c], z * _sigma(c, change, covariance)) for c in mean if c in found.base]
     chances = diagnose(change, covariance, found)
@@ -190,6 +207,15 @@ def commission(reference: Reference, unit: RunLog, others: Sequence[Mapping[str,
         tell=_tell(chances, machine, reference, loads) if verdict != "pass" else "",
         notes=notes,
     )
+
+
+def _asked_speeds(m: Machine, found: Signatures, here: Mapping[str, float], mean: Mapping[str, float]) -> dict[str, float]:
+    """Speeds that the layout asks, in rpm, of fans that the unit's log has and the reference's has not."""
+    return {
+        f.channel: f.fan.speed_max_rpm * found.base[f.channel] / 100
+        for f in m.fans
+        if f.channel in here and f.channel not in mean and found.base.get(f.channel, 0.0) > 0
+    }
 
 
 def from_load(log: RunLog) -> RunLog:
@@ -249,14 +275,10 @@ def _at_same_power(
 
 
 def _covariance(
-    reference: Reference,
-    machine: Machine,
     channels: Sequence[str],
     mean: Mapping[str, float],
     runs: int,
-    minutes: float,
-    loads: "partial[Machine]",
-    found: Signatures,
+    flow: Mapping[str, float],
     others: Sequence[Mapping[str, float]],
 ) -> Floats:
     """Of good units' differences from the mean of the reference runs."""
@@ -264,8 +286,8 @@ def _covariance(
     matrix = np.diag(own**2)
     warm = np.array([ROOM_K if c.endswith("_c") else 0.0 for c in channels])
     matrix += np.outer(warm, warm)
-    flow = _flow_pattern(reference, machine, minutes, loads, found, channels)
-    matrix += np.outer(flow, flow)
+    weaker_fans = np.array([flow[c] if c.endswith("_c") else 0.0 for c in channels])
+    matrix += np.outer(weaker_fans, weaker_fans)
     matrix *= 1 + 1 / runs
     return _from_batch(matrix, channels, others)
 
@@ -294,14 +316,6 @@ def _unit_sd(channel: str, value: float) -> float:
     if channel.endswith("_rpm"):
         return float(np.hypot(TACH_SHARE, TACH_RPM / max(value, TACH_RPM)))
     return LEVEL_DB if channel.endswith("_dba") else POWER_SHARE * max(abs(value), 1.0)
-
-
-def _flow_pattern(
-    reference: Reference, machine: Machine, minutes: float, loads: "partial[Machine]", found: Signatures, channels: Sequence[str]
-) -> Floats:
-    """What all fans moving a little less air would change."""
-    less = plain_reading(weaker(machine, FLOW_SHARE), reference.parameters, minutes, loads, machine)
-    return np.array([less[c] - found.base[c] if c.endswith("_c") else 0.0 for c in channels])
 
 
 def _sigma(channel: str, change: Mapping[str, float], covariance: Floats) -> float:

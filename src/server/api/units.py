@@ -52,9 +52,9 @@ def hand_in_unit(
     request: HttpRequest,
     job_id: int,
     file: File[UploadedFile],
-    layout: Form[Key],
-    serial: Form[Annotated[str, Field(max_length=80)]],
-    signed_by: Form[Annotated[str, Field(max_length=80)]] = "",
+    layout: Form[str],
+    serial: Form[str],
+    signed_by: Form[str] = "",
     room_c: Form[Finite | None] = None,
 ) -> Any:
     """A unit's short run, held against the valid runs of its layout."""
