@@ -93,6 +93,7 @@ class EveryRouteTest(TestCase):
         mark = Mark.objects.create(run=run, at_s=10, kind="note", text="here")
         verdict = Verdict.objects.create(job=run.job, layout_key="A", reason="so", margin_k=1.5)
         task = Task.objects.create(job=run.job, kind="search")
+        unit = UnitRun.objects.create(job=run.job, layout_key="A", serial="1", name="u", log=b"", result={})
         there = {
             "job_id": run.job_id,
             "run_id": run.pk,
