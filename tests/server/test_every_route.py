@@ -11,6 +11,7 @@ from django.test import TestCase
 
 from server.api.door import JOB_OF, OF_NO_JOB
 from server.apps.bench.models import Mark, Run
+from server.apps.build.models import UnitRun
 from server.apps.jobs.models import Job
 from server.apps.tasks.models import Task
 from server.apps.verdicts.models import Verdict
