@@ -7,6 +7,7 @@ import { BuildStation } from "@/stations/build/BuildStation";
 import { LayoutsStation } from "@/stations/layouts/LayoutsStation";
 import { PartsStation } from "@/stations/parts/PartsStation";
 import { PlanStation } from "@/stations/plan/PlanStation";
+import { PracticePage } from "@/stations/practice/PracticePage";
 import { SurveyStation } from "@/stations/survey/SurveyStation";
 import { VerdictStation } from "@/stations/verdict/VerdictStation";
 import { Home } from "./Home";
@@ -16,6 +17,7 @@ const root = createRootRoute({ component: Outlet, notFoundComponent: Home });
 const home = createRoute({ getParentRoute: () => root, path: "/", component: Home });
 const job = createRoute({ getParentRoute: () => root, path: "/jobs/$jobId", component: JobFrame });
 const call = createRoute({ getParentRoute: () => root, path: "/call/$benchId", component: CallPage });
+const practice = createRoute({ getParentRoute: () => root, path: "/practice", component: PracticePage });
 const stations = [
   createRoute({ getParentRoute: () => job, path: "survey", component: SurveyStation }),
   createRoute({ getParentRoute: () => job, path: "parts", component: PartsStation }),
@@ -26,7 +28,7 @@ const stations = [
   createRoute({ getParentRoute: () => job, path: "build", component: BuildStation }),
 ];
 
-const router = createRouter({ routeTree: root.addChildren([home, call, job.addChildren(stations)]) });
+const router = createRouter({ routeTree: root.addChildren([home, call, practice, job.addChildren(stations)]) });
 declare module "@tanstack/react-router" {
   interface Register {
     router: typeof router;

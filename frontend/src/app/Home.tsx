@@ -1,5 +1,5 @@
 import { useQueryClient } from "@tanstack/react-query";
-import { useNavigate } from "@tanstack/react-router";
+import { Link, useNavigate } from "@tanstack/react-router";
 import { useEffect, useState } from "react";
 import { importJob, startJob, useLibrary } from "@/shared/api/hooks";
 import { beginImport, callOff, useImports, useTask } from "@/shared/api/tasks";
@@ -25,7 +25,18 @@ export function Home() {
         and, from the runs you log, which layout to build.
       </p>
       <div className="grid gap-8 md:grid-cols-[1fr_20rem]">
-        <Jobs onOpen={(id) => open(id, "layouts")} />
+        <div className="flex flex-col gap-8">
+          <Jobs onOpen={(id) => open(id, "layouts")} />
+          <section className="flex flex-col gap-2">
+            <Head>Practice</Head>
+            <p className="text-body">
+              Made-up machines with something wrong, and fans of which one has to say which way they blow.{" "}
+              <Link to="/practice" className="underline underline-offset-2">
+                Practise
+              </Link>
+            </p>
+          </section>
+        </div>
         <NewJob onMade={(id) => open(id, "survey")} onOpened={(id) => open(id, "layouts")} />
       </div>
     </main>

@@ -9,7 +9,8 @@ from documents.job.case import MountDoc
 from documents.job.models import JobDoc
 
 BLADES = 9  # drawn; not the part's own
-_INK = 'stroke="#1d2b28" fill="none"'
+INK = "#1d2b28"
+_INK = f'stroke="{INK}" fill="none"'
 _CORNERS = ((20.0, 20.0), (120.0, 20.0), (120.0, 120.0), (20.0, 120.0))
 _OUT = ((-8.0, -12.0), (8.0, -12.0), (8.0, 12.0), (-8.0, 12.0))
 _MIRRORED = (1, 0, 3, 2)
@@ -44,6 +45,21 @@ def fan_svg(fan: BuildFan, inside: bool = False) -> str:
             "</svg>",
         ]
     )
+
+
+def bare_fan_svg(side: Side, turn_deg: int, told: bool) -> str:
+    """A fan by itself, turned; ``told``: with the mark in the hub that says which way the air goes."""
+    hub = _hub(side) if told else f'<circle cx="70" cy="70" r="16" stroke="{INK}" stroke-width="1.500" fill="#ffffff"/>'
+    parts = [
+        f'<rect x="20" y="20" width="100" height="100" rx="9" stroke-width="2" {_INK}/>',
+        f'<circle cx="70" cy="70" r="46" stroke-width="1.500" {_INK}/>',
+        *_blades(side),
+        *_struts(side),
+        hub,
+        _lead(2),
+    ]
+    body = f'<g transform="rotate({turn_deg} 70 70)">{"".join(parts)}</g>'
+    return f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 140 140" width="220" height="220"><title>a fan</title>{body}</svg>'
 
 
 def _upright(x: float, turn: float, words: str) -> str:

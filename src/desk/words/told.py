@@ -8,7 +8,7 @@ from pydantic import BaseModel
 from pydantic.fields import FieldInfo
 
 from desk.job.resolve import BASE_DEFAULTS, STAND_OFF_MM, TILT_DEG
-from desk.words import bench, build, cautions, channels, choices, faults, verdict
+from desk.words import bench, build, cautions, channels, choices, faults, practice, verdict
 from desk.words.parts import PARTS, Asked, PartWords
 from desk.words.ranges import ASKED, POINT_MM, ROWS, WITHIN
 from desk.words.terms import TERMS
@@ -56,6 +56,8 @@ LOOKED_UP: Mapping[str, Mapping[str, str]] = {
     "AREAS": choices.AREAS,
     "BUILD_CHAPTERS": build.CHAPTERS,
     "BUILD_OVER": build.OVER,
+    "PRACTICE_PLANTED": practice.PLANTED,
+    "PRACTICE_LEVELS": practice.LEVELS,
     "UNIT_CAUSES": faults.CAUSES,
     "UNIT_VERDICTS": faults.VERDICTS,
     "UNIT_WORDS": faults.WORDS,

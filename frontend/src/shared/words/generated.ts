@@ -616,6 +616,21 @@ export const BUILD_OVER = {
   "otherwise": "done otherwise",
   "skipped": "left out",
 } as const;
+export const PRACTICE_PLANTED = {
+  "reversed": "a fan blows the wrong way",
+  "opposed": "two fans blow against each other through a radiator",
+  "choked": "a fan gets too little air",
+  "starved": "the card draws in hot air",
+  "pump_high": "the pump stands too high in its loop",
+  "short_circuit": "an intake's air leaves at once through an exhaust",
+  "unplugged": "a fan is not plugged in",
+  "negative": "more is blown out than in, through open gaps",
+} as const;
+export const PRACTICE_LEVELS = {
+  "1": "one fault, air drawn",
+  "2": "two faults, air drawn",
+  "3": "three faults, no air drawn",
+} as const;
 export const UNIT_CAUSES = {
   "fan_reversed": "a fan that blows the other way",
   "fan_unplugged": "a fan that stands still",

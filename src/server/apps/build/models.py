@@ -52,3 +52,20 @@ class UnitRun(models.Model):
 
     def __str__(self) -> str:
         return self.serial
+
+
+class Practised(models.Model):
+    """An exercise that was answered."""
+
+    seed = models.PositiveIntegerField()
+    level = models.PositiveSmallIntegerField()
+    hints = models.PositiveSmallIntegerField(default=0)
+    score = models.FloatField()
+    solved = models.BooleanField()
+    at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["-pk"]
+
+    def __str__(self) -> str:
+        return f"{self.seed} at level {self.level}: {self.score:.0f}"

@@ -1,0 +1,1 @@
+"""Practice: machines with planted faults, and which way a drawn fan blows."""

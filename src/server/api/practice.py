@@ -1,0 +1,105 @@
+"""Practice over HTTP: machines with planted faults, hints, scores; fans of which one says which way they blow."""
+
+from functools import lru_cache
+from typing import Annotated, Any
+
+from django.db.models import Avg, Count
+from django.http import HttpRequest
+from ninja import Query, Router
+from pydantic import Field
+
+from desk.practice.drill import Drill, Drilled, answered, drill
+from desk.practice.exercise import PLACED, Exercise, Kind, Mark, Scored, exercise
+from documents.job.models import JobDoc
+from server.api.schema import Schema
+from server.apps.build.models import Practised
+
+router = Router()
+Seed = Annotated[int, Field(ge=0, le=999_999)]
+
+
+class AskedIn(Schema):
+    seed: Seed
+    level: Annotated[int, Field(ge=1, le=3)] = 1
+
+
+class ExerciseOut(Schema):
+    """``faults``: how many kinds are to be found; ``kinds`` that may be said, ``placed`` those that want a mount."""
+
+    seed: int
+    level: int
+    document: JobDoc
+    faults: int
+    placed: list[Kind]
+    hints: int
+
+
+class HintIn(AskedIn):
+    n: Annotated[int, Field(ge=0, le=20)]
+
+
+class HintOut(Schema):
+    words: str
+
+
+class AnswerIn(AskedIn):
+    marks: Annotated[list[Mark], Field(max_length=40)]
+    hints: Annotated[int, Field(ge=0, le=20)] = 0
+
+
+class LevelOut(Schema):
+    """What was practised at a level."""
+
+    level: int
+    done: int
+    solved: int
+    mean_score: float
+
+
+class DrillAnswerIn(Schema):
+    seed: Seed
+    towards_you: bool
+
+
+@lru_cache(maxsize=16)
+def _made(seed: int, level: int) -> Exercise:
+    return exercise(seed, level)
+
+
+@router.get("/practice/exercise", response=ExerciseOut, operation_id="practice_exercise")
+def practice_exercise(request: HttpRequest, asked: Query[AskedIn]) -> Any:
+    made = _made(asked.seed, asked.level)
+    return ExerciseOut(
+        seed=made.seed, level=made.level, document=made.doc, faults=len(made.answer), placed=sorted(PLACED), hints=len(made.hints())
+    )
+
+
+@router.get("/practice/hint", response=HintOut, operation_id="practice_hint")
+def practice_hint(request: HttpRequest, asked: Query[HintIn]) -> Any:
+    hints = _made(asked.seed, asked.level).hints()
+    return HintOut(words=hints[asked.n] if asked.n < len(hints) else "There is no further hint.")
+
+
+@router.post("/practice/answer", response=Scored, operation_id="practice_answer")
+def practice_answer(request: HttpRequest, data: AnswerIn) -> Any:
+    """The score and what the findings say of the machine."""
+    scored = _made(data.seed, data.level).score(data.marks, data.hints)
+    Practised.objects.create(seed=data.seed, level=data.level, hints=data.hints, score=scored.score, solved=scored.solved)
+    return scored
+
+
+@router.get("/practice/record", response=list[LevelOut], operation_id="practice_record")
+def practice_record(request: HttpRequest) -> Any:
+    rows = Practised.objects.order_by("level").values("level").annotate(done=Count("pk"), mean=Avg("score"))
+    solved = {r["level"]: r["n"] for r in Practised.objects.filter(solved=True).order_by().values("level").annotate(n=Count("pk"))}
+    return [LevelOut(level=r["level"], done=r["done"], solved=solved.get(r["level"], 0), mean_score=r["mean"]) for r in rows]
+
+
+@router.get("/practice/drill", response=Drill, operation_id="practice_drill")
+def practice_drill(request: HttpRequest, seed: Query[Seed]) -> Any:
+    return drill(seed)
+
+
+@router.post("/practice/drill", response=Drilled, operation_id="answer_drill")
+def answer_drill(request: HttpRequest, data: DrillAnswerIn) -> Any:
+    return answered(data.seed, data.towards_you)
