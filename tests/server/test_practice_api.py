@@ -20,6 +20,7 @@ class PracticeApiTest(TestCase):
         made = exercise(2, 1)
         self.assertEqual(asked["faults"], len(made.answer))
         self.assertNotIn("answer", asked)
+        self.assertNotIn("cooler", asked["document"]["layouts"][0])  # it is the base's, not none
         self.assertNotIn("findings", asked)
         hint = self.client.get("/api/practice/hint", {"seed": 2, "level": 1, "n": 0}).json()
         self.assertEqual(hint["words"], made.hints()[0])

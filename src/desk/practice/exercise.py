@@ -94,6 +94,27 @@ class Exercise:
                 found.append(f"Look at the {' and the '.join(faces)}: {PLANTED[kind]}.")
         return found
 
+    def facts(self) -> list[str]:
+        """What one sees and reads at the machine, faults or not."""
+        case, layout = self.doc.case, self.doc.layouts[0]
+        grilles = {m.id: m.grille_open_pct for m in case.mounts}
+        lines = [
+            f"{p.face} panel: {p.kind}" + (f", {p.open_area_pct:.0f} % open" if p.open_area_pct and p.kind == "mesh" else "")
+            for p in case.panels
+        ]
+        for f in layout.fans:
+            grille = grilles[f.mount]
+            behind = "open mount" if grille == 100 else f"stamped grille, {grille:.0f} % open"
+            layer = ", inner side of the radiator" if f.layer == "inner" else ""
+            lines.append(
+                f"{f.mount.upper()}{layer}: set to {f.speed_pct:.0f} %, {behind}{', stands still' if f.state != 'running' else ''}"
+            )
+        lines.append(f"card: {self.doc.parts.cards[0].power_w:.0f} W")
+        if layout.radiator:
+            mounts = ", ".join(m.upper() for m in layout.radiator.mounts)
+            lines.append(f"sealed cooler, its pump on the processor; radiator at {mounts}, tubes at the {layout.radiator.tubes}")
+        return lines
+
     def score(self, marks: Sequence[Mark], hints: int = 0) -> Scored:
         answer = self.answer
         told = [

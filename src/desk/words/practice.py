@@ -15,4 +15,6 @@ PLANTED: Mapping[str, str] = MappingProxyType(
         "negative": "more is blown out than in, through open gaps",
     }
 )
-LEVELS: Mapping[str, str] = MappingProxyType({"1": "one fault, air drawn", "2": "two faults, air drawn", "3": "three faults, no air drawn"})
+LEVELS: Mapping[str, str] = MappingProxyType(
+    {"1": "one planted, air drawn", "2": "two planted, air drawn", "3": "three planted, no air drawn"}
+)

@@ -10,7 +10,6 @@ from pydantic import Field
 
 from desk.practice.drill import Drill, Drilled, answered, drill
 from desk.practice.exercise import PLACED, Exercise, Kind, Mark, Scored, exercise
-from documents.job.models import JobDoc
 from server.api.schema import Schema
 from server.apps.build.models import Practised
 
@@ -24,14 +23,15 @@ class AskedIn(Schema):
 
 
 class ExerciseOut(Schema):
-    """``faults``: how many kinds are to be found; ``kinds`` that may be said, ``placed`` those that want a mount."""
+    """``document`` as it is written: what is not set is the base's. ``faults``: how many kinds there are; ``placed``: those with a mount."""
 
     seed: int
     level: int
-    document: JobDoc
+    document: dict[str, Any]
     faults: int
     placed: list[Kind]
     hints: int
+    facts: list[str]
 
 
 class HintIn(AskedIn):
@@ -70,7 +70,13 @@ def _made(seed: int, level: int) -> Exercise:
 def practice_exercise(request: HttpRequest, asked: Query[AskedIn]) -> Any:
     made = _made(asked.seed, asked.level)
     return ExerciseOut(
-        seed=made.seed, level=made.level, document=made.doc, faults=len(made.answer), placed=sorted(PLACED), hints=len(made.hints())
+        seed=made.seed,
+        level=made.level,
+        document=made.doc.model_dump(mode="json", exclude_unset=True),
+        faults=len(made.answer),
+        placed=sorted(PLACED),
+        hints=len(made.hints()),
+        facts=made.facts(),
     )
 
 

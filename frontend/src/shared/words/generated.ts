@@ -627,9 +627,9 @@ export const PRACTICE_PLANTED = {
   "negative": "more is blown out than in, through open gaps",
 } as const;
 export const PRACTICE_LEVELS = {
-  "1": "one fault, air drawn",
-  "2": "two faults, air drawn",
-  "3": "three faults, no air drawn",
+  "1": "one planted, air drawn",
+  "2": "two planted, air drawn",
+  "3": "three planted, no air drawn",
 } as const;
 export const UNIT_CAUSES = {
   "fan_reversed": "a fan that blows the other way",

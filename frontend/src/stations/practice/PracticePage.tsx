@@ -12,6 +12,7 @@ const LEVELS = Object.entries(PRACTICE_LEVELS).map(([value, words]) => ({ value,
 const PLANTED = Object.entries(PRACTICE_PLANTED).map(([value, words]) => ({ value, words }));
 const NO_AIR = 3; // from this level on the air is not drawn
 const FIRST_SEED = 1;
+const ONLY = ["A"];
 
 /** Machines with planted faults: what is wrong is said, then the findings say what is. */
 export function PracticePage() {
@@ -70,7 +71,7 @@ function OneMachine({ exercise }: { exercise: Exercise }) {
   const [mount, setMount] = useState("");
   const [hints, setHints] = useState<string[]>([]);
   const answer = useAnswer();
-  const forecast = useForecast(document, null, USUAL, null, false);
+  const forecast = useForecast(document, ONLY, USUAL, null, false);
   const shown = forecast.data?.forecast?.layouts[0];
   const wantsMount = exercise.placed.includes(kind);
   const mounts = (document.case.mounts ?? []).filter((m) => (layout?.fans ?? []).some((f) => f.mount === m.id));
@@ -85,17 +86,27 @@ function OneMachine({ exercise }: { exercise: Exercise }) {
   const done = answer.data;
   return (
     <div className="grid gap-5 lg:grid-cols-[minmax(0,3fr)_minmax(0,2fr)]" data-exercise={seed} data-faults={exercise.faults}>
-      <div className="h-[430px] rounded-box border hairline bg-paper p-2 max-sm:h-[300px]">
-        {layout && (
-          <Cutaway
-            doc={document}
-            layout={layout}
-            forecast={level < NO_AIR || done ? shown : undefined}
-            title="the machine as it was handed in"
-            onChoose={setMount}
-            chosen={mount || null}
-          />
-        )}
+      <div className="flex flex-col gap-3">
+        <div className="h-[430px] rounded-box border hairline bg-paper p-2 max-sm:h-[300px]">
+          {layout && (
+            <Cutaway
+              doc={document}
+              layout={layout}
+              forecast={level < NO_AIR || done ? shown : undefined}
+              title="the machine as it was handed in"
+              onChoose={setMount}
+              chosen={mount || null}
+            />
+          )}
+        </div>
+        <div>
+          <Head level={3}>What one sees and reads</Head>
+          <ul className="mt-1 columns-2 gap-6 text-small max-sm:columns-1">
+            {exercise.facts.map((f) => (
+              <li key={f}>{f}</li>
+            ))}
+          </ul>
+        </div>
       </div>
       <div className="flex flex-col gap-3">
         <Head remark={`${exercise.faults} to find`}>What is wrong?</Head>
