@@ -4,6 +4,7 @@ import { UnitsProvider } from "@/shared/units/units";
 import { BenchStation } from "@/stations/bench/BenchStation";
 import { CallPage } from "@/stations/bench/CallPage";
 import { BuildStation } from "@/stations/build/BuildStation";
+import { CareStation } from "@/stations/care/CareStation";
 import { LayoutsStation } from "@/stations/layouts/LayoutsStation";
 import { PartsStation } from "@/stations/parts/PartsStation";
 import { PlanStation } from "@/stations/plan/PlanStation";
@@ -26,6 +27,7 @@ const stations = [
   createRoute({ getParentRoute: () => job, path: "bench", component: BenchStation }),
   createRoute({ getParentRoute: () => job, path: "verdict", component: VerdictStation }),
   createRoute({ getParentRoute: () => job, path: "build", component: BuildStation }),
+  createRoute({ getParentRoute: () => job, path: "care", component: CareStation }),
 ];
 
 const router = createRouter({ routeTree: root.addChildren([home, call, practice, job.addChildren(stations)]) });

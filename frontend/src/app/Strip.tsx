@@ -19,6 +19,7 @@ export const STATIONS = [
   { path: "bench", name: "Bench", rack: true },
   { path: "verdict", name: "Verdict", rack: true },
   { path: "build", name: "Build", rack: true },
+  { path: "care", name: "Care", rack: false },
 ] as const;
 
 /** The stations that work, each with its state in words. */
@@ -42,7 +43,7 @@ export function Strip() {
             to={`/jobs/$jobId/${s.path}`}
             params={{ jobId: jobId ?? "" }}
             search={true}
-            className="group w-[112px] min-w-0 shrink border-r hairline px-2.5 py-1.5 leading-tight"
+            className="group w-[104px] min-w-0 shrink border-r hairline px-2.5 py-1.5 leading-tight"
             activeProps={{ className: "bg-base-content text-base-100", "aria-current": "page" }}
           >
             <span className="flex justify-between text-body font-semibold">
@@ -162,6 +163,7 @@ function useStates(): Record<(typeof STATIONS)[number]["path"], string> {
         : ticked[0]
           ? `${ticked[0].layout}: ${plural(ticked[0].over, "step")} done`
           : "not begun",
+    care: decided ? `${decided.layout} stands` : "once it is built",
   };
 }
 

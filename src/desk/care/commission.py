@@ -37,6 +37,7 @@ Word = Literal["within", "outside", "cannot_tell"]
 
 # One sigma of how good units of one kind differ, in shares of what is read; no source: of the order of makers' stated tolerances.
 CHIP_SHARE: Mapping[str, float] = {"cpu_package_c": 0.015, "card_core_c": 0.02}
+AGAIN_SHARE = 0.008  # no source: from one run of a machine to the next, nothing touched
 BUILD_SHARE = 0.012  # no source: paste and mounting from one build to the next, as in repeats
 AIR_SHARE, AIR_K = 0.03, 0.3  # no source: a probe in the air hangs a little elsewhere in every unit
 COOLANT_K = 0.15  # no source
@@ -157,8 +158,11 @@ def reference_of(doc: JobDoc, layout: str, by_load: Mapping[str, Mapping[str, Ru
     return Reference(doc, layout, load, usable[load], learning)
 
 
-def commission(reference: Reference, unit: RunLog, others: Sequence[Mapping[str, float]] = ()) -> CommissioningDoc:
-    """``others``: differences of units of the same batch that passed, by channel; they narrow or widen what is allowed.
+def commission(
+    reference: Reference, unit: RunLog, others: Sequence[Mapping[str, float]] = (), same_machine: bool = False
+) -> CommissioningDoc:
+    """``others``: differences of units of the same batch that passed, by channel; they narrow or widen what is allowed. ``same_machine``:
+    the reference's own, later: chips and probes are the same.
 
     Raises DocumentError for a log that is too short, without the room, or without a temperature that the reference has.
     """
@@ -185,7 +189,7 @@ def commission(reference: Reference, unit: RunLog, others: Sequence[Mapping[str,
     mean |= asked
     change = {c: _change(c, here[c], mean[c]) for c in (*shared, *asked) if c in found.base}
     change = _at_same_power(change, here, mean, machine, unit, notes)
-    covariance = _covariance(list(change), mean, len(refs), flow, others)
+    covariance = _covariance(list(change), mean, len(refs), flow, others, same_machine)
     covariance += np.diag([ASKED_SHARE**2 if c in asked else 0.0 for c in change])
     z = float(norm.isf(FALSE_FAILS / 2 / max(len(change), 1)))
     channels = [_channel(c, change.get(c), mean[c], z * _sigma(c, change, covariance)) for c in mean if c in found.base]
@@ -280,13 +284,14 @@ def _covariance(
     runs: int,
     flow: Mapping[str, float],
     others: Sequence[Mapping[str, float]],
+    same_machine: bool,
 ) -> Floats:
     """Of good units' differences from the mean of the reference runs."""
-    own = np.array([_unit_sd(c, mean[c]) for c in channels])
+    own = np.array([_unit_sd(c, mean[c], same_machine) for c in channels])
     matrix = np.diag(own**2)
     warm = np.array([ROOM_K if c.endswith("_c") else 0.0 for c in channels])
     matrix += np.outer(warm, warm)
-    weaker_fans = np.array([flow[c] if c.endswith("_c") else 0.0 for c in channels])
+    weaker_fans = np.array([flow[c] if c.endswith("_c") and not same_machine else 0.0 for c in channels])
     matrix += np.outer(weaker_fans, weaker_fans)
     matrix *= 1 + 1 / runs
     return _from_batch(matrix, channels, others)
@@ -306,7 +311,9 @@ def _from_batch(matrix: Floats, channels: Sequence[str], others: Sequence[Mappin
     return np.asarray(matrix * np.outer(root, root))
 
 
-def _unit_sd(channel: str, value: float) -> float:
+def _unit_sd(channel: str, value: float, same_machine: bool) -> float:
+    if same_machine and channel.endswith("_c"):
+        return float(np.hypot(AGAIN_SHARE * abs(value), 0.2))
     if channel in CHIP_SHARE:
         return float(np.hypot(abs(value) * np.hypot(CHIP_SHARE[channel], BUILD_SHARE), 0.2))
     if channel == "coolant_c":

@@ -8,7 +8,7 @@ from pydantic import BaseModel
 from pydantic.fields import FieldInfo
 
 from desk.job.resolve import BASE_DEFAULTS, STAND_OFF_MM, TILT_DEG
-from desk.words import bench, build, cautions, channels, choices, faults, practice, verdict
+from desk.words import bench, build, care, cautions, channels, choices, faults, practice, verdict
 from desk.words.parts import PARTS, Asked, PartWords
 from desk.words.ranges import ASKED, POINT_MM, ROWS, WITHIN
 from desk.words.terms import TERMS
@@ -58,6 +58,7 @@ LOOKED_UP: Mapping[str, Mapping[str, str]] = {
     "BUILD_OVER": build.OVER,
     "PRACTICE_PLANTED": practice.PLANTED,
     "PRACTICE_LEVELS": practice.LEVELS,
+    "CARE_ITEMS": care.ITEMS,
     "UNIT_CAUSES": faults.CAUSES,
     "UNIT_VERDICTS": faults.VERDICTS,
     "UNIT_WORDS": faults.WORDS,
@@ -69,6 +70,7 @@ CHOSEN: Mapping[str, Mapping[str, str]] = {
     "HEARD": bench.HEARD,
     "TRAITS": bench.TRAITS,
     "STATISTICS": bench.STATISTICS,
+    "DUST": care.DUST,
     "MATTERS": verdict.MATTERS,
     "FORECAST_LOADS": verdict.FORECAST_LOADS,
     "FACES": choices.FACES,

@@ -108,7 +108,7 @@ def faults_of(m: Machine, parameters: Floats) -> Iterator[Fault]:
     for face, panel in m.panels.items():
         yield Fault("panel", face, (vary(1.0, replace(m, panels={**m.panels, face: replace(panel, removed=not panel.removed)})),))
     if any(p.filter != "none" and not p.removed for p in m.panels.values()):
-        yield Fault("filter", None, tuple(Variant(x, m, _clogged(parameters, x)) for x in CLOG_TIMES))
+        yield Fault("filter", None, tuple(Variant(x, m, clogged(parameters, x)) for x in CLOG_TIMES))
     yield Fault("room_probe", None, tuple(Variant(x, m, parameters, x) for x in PROBE_SHARES))
 
 
@@ -128,10 +128,11 @@ def _slower(m: Machine, at: int, share: float) -> Machine:
     return _with_fan(m, at, speed_pct=f.speed_pct * share, curve=curve)
 
 
-def _clogged(parameters: Floats, times: float) -> Floats:
-    clogged = np.array(parameters)
-    clogged[INDEX["coarse_filter_linear_pa"] : INDEX["fine_filter_square_pa"] + 1] *= times
-    return clogged
+def clogged(parameters: Floats, times: float) -> Floats:
+    """Parameters with which every filter resists so many times as much."""
+    found = np.array(parameters)
+    found[INDEX["coarse_filter_linear_pa"] : INDEX["fine_filter_square_pa"] + 1] *= times
+    return found
 
 
 @dataclass(frozen=True)

@@ -23,7 +23,7 @@ class AskedIn(Schema):
 
 
 class ExerciseOut(Schema):
-    """``document`` as it is written: what is not set is the base's. ``faults``: how many kinds there are; ``placed``: those with a mount."""
+    """``document`` as it is written: what is not set is the base's. ``faults``: how many kinds; ``placed``: those with a mount."""
 
     seed: int
     level: int

@@ -631,6 +631,16 @@ export const PRACTICE_LEVELS = {
   "2": "two planted, air drawn",
   "3": "three planted, no air drawn",
 } as const;
+export const CARE_ITEMS = {
+  "filters": "clean the filters",
+  "fins": "blow the dust out of fins and fans",
+  "radiator": "clean the radiator's dust side",
+  "paste": "new paste on the processor",
+  "coolant": "drain, flush and fill the loop",
+  "sealed_age": "look at the sealed cooler's age",
+  "recheck": "a run held against the baseline",
+  "presets": "look at presets and pump after firmware updates",
+} as const;
 export const UNIT_CAUSES = {
   "fan_reversed": "a fan that blows the other way",
   "fan_unplugged": "a fan that stands still",
@@ -694,6 +704,11 @@ export const STATISTICS = [
   {"value": "tail_max", "words": "largest in that window"},
   {"value": "last_minute", "words": "mean of the last minute"},
   {"value": "core_mean", "words": "mean of all cores in that window"},
+] as const;
+export const DUST = [
+  {"value": "little", "words": "little dust"},
+  {"value": "usual", "words": "usual"},
+  {"value": "much", "words": "much: pets, carpet, workshop"},
 ] as const;
 export const MATTERS = [
   {"value": "cpu", "words": "a cool processor"},

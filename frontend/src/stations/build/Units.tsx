@@ -6,7 +6,8 @@ import { Figure } from "@/shared/charts/Figure";
 import { Button, Head, Select, TextField, Working } from "@/shared/ui/bits";
 import { Caution } from "@/shared/ui/Caution";
 import { NumberField } from "@/shared/ui/NumberField";
-import { CAUTIONS, channelWords, said, UNIT_CAUSES, UNIT_VERDICTS, UNIT_WORDS, within } from "@/shared/words/words";
+import { Outcome } from "@/shared/ui/Outcome";
+import { CAUTIONS, channelWords, said, UNIT_CAUSES, UNIT_VERDICTS, within } from "@/shared/words/words";
 
 type Result = Unit["result"];
 
@@ -172,56 +173,7 @@ function OneUnit({ unit }: { unit: Unit }) {
           certificate
         </a>
       </header>
-      <p className="text-small text-faint">
-        {r.minutes.toFixed(0)} min under load, at the same minute as {r.runs.length} reference{" "}
-        {r.runs.length === 1 ? "run" : "runs"}, each over its own room.{" "}
-        {r.learned ? `Faults as forecast after ${r.learned} runs of this case.` : "Faults as forecast from the parts' sheets."}
-      </p>
-      <div className="grid gap-4 lg:grid-cols-2">
-        <table className="w-full self-start text-small">
-          <thead className="text-left text-fine text-faint">
-            <tr>
-              <th className="font-normal">read</th>
-              <th className="text-right font-normal">unit less reference</th>
-              <th className="text-right font-normal">allowed</th>
-              <th className="pl-3 font-normal" aria-label="word" />
-            </tr>
-          </thead>
-          <tbody>
-            {r.channels.map((c) => (
-              <tr key={c.name} className={`border-t hairline ${c.word === "outside" ? "font-semibold text-error" : ""}`}>
-                <td className="py-0.5">{channelWords(c.name)}</td>
-                <td className="text-right font-mono">
-                  {c.difference_k === null ? "–" : `${c.difference_k > 0 ? "+" : ""}${c.difference_k.toFixed(1)} ${c.unit}`}
-                </td>
-                <td className="text-right font-mono">{c.allowed_k > 0 ? `±${c.allowed_k.toFixed(1)}` : "–"}</td>
-                <td className="pl-3">{said(UNIT_WORDS, c.word)}</td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
-        <div className="flex flex-col gap-2">
-          <Head level={3}>What is likely</Head>
-          {r.diagnosis.slice(0, 4).map((d) => (
-            <div key={`${d.cause}${d.mount}`} className="text-small" data-cause={d.cause} data-mount={d.mount ?? ""}>
-              <p>
-                <strong className="font-mono">{d.chance_pct.toFixed(0)} %</strong> {d.words}
-              </p>
-              {d.cause !== "none" && <p className="text-faint">{d.look}</p>}
-            </div>
-          ))}
-          {r.tell && (
-            <p className="border-l-4 border-base-content pl-2 text-small" data-tell>
-              {r.tell}
-            </p>
-          )}
-          {(r.notes ?? []).map((n) => (
-            <p key={n} className="text-fine text-faint">
-              {n}
-            </p>
-          ))}
-        </div>
-      </div>
+      <Outcome result={r} less="unit less reference" />
     </article>
   );
 }

@@ -69,3 +69,33 @@ class Practised(models.Model):
 
     def __str__(self) -> str:
         return f"{self.seed} at level {self.level}: {self.score:.0f}"
+
+
+class Care(models.Model):
+    """How a machine is kept: the layout that stands, the day it was built, the dust of its room."""
+
+    job = models.OneToOneField(Job, on_delete=models.CASCADE, related_name="care")
+    layout_key = models.CharField(max_length=60, blank=True)
+    built_on = models.DateField(null=True)
+    dust = models.CharField(max_length=10, default="usual")
+
+    def __str__(self) -> str:
+        return f"care of job {self.job_id}"
+
+
+class CareEntry(models.Model):
+    """Something that was done to a machine. Entries are struck out, never removed."""
+
+    job = models.ForeignKey(Job, on_delete=models.CASCADE, related_name="care_entries")
+    item = models.CharField(max_length=20)
+    done_on = models.DateField()
+    minutes = models.FloatField(null=True)
+    note = models.CharField(max_length=500, blank=True)
+    struck = models.BooleanField(default=False)
+    at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["-done_on", "-pk"]
+
+    def __str__(self) -> str:
+        return f"{self.item} on {self.done_on}"
