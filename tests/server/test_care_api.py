@@ -24,6 +24,7 @@ class CareApiTest(ProposeCase):
     def test_what_is_due_is_noted_and_struck_out_but_never_gone(self) -> None:
         today = timezone.localdate()
         self.post(f"/api/jobs/{self.job.pk}/care/settings", {"built_on": str(today - timedelta(days=400)), "layout": "A"})
+        self.assertFalse(self.care()["built_assumed"])
         before = {d["item"]: d for d in self.care()["care"]["due"]}
         self.assertEqual(before["filters"]["state"], "overdue")
         note = {"item": "filters", "done_on": str(today), "minutes": 12, "note": "much fluff"}
@@ -34,6 +35,11 @@ class CareApiTest(ProposeCase):
         struck = self.post(f"/api/jobs/{self.job.pk}/care/entries/{entry['id']}/strike", {})
         self.assertEqual({d["item"]: d["state"] for d in struck["care"]["due"]}["filters"], "overdue")
         self.assertEqual(CareEntry.objects.count(), 1)
+
+    def test_a_day_that_nobody_said_is_told_to_be_assumed(self) -> None:
+        self.assertTrue(self.care()["built_assumed"])
+        self.post(f"/api/jobs/{self.job.pk}/care/settings", {"dust": "little"})
+        self.assertTrue(self.care()["built_assumed"])
 
     def test_what_cannot_be_is_refused(self) -> None:
         tomorrow = timezone.localdate() + timedelta(days=1)

@@ -61,7 +61,7 @@ export function Jobs({ onOpen }: { onOpen: (id: number) => void }) {
       )}
       <ul className="flex flex-col gap-2">
         {shown.map((job) => (
-          <li key={job.id} className="flex items-stretch gap-2" data-job={job.name}>
+          <li key={job.id} className="flex items-stretch gap-2 max-sm:flex-col" data-job={job.name}>
             {job.unreadable ? <Unreadable job={job} /> : <Openable job={job} onOpen={() => onOpen(job.id)} />}
             {!job.unreadable && (
               <button
@@ -122,14 +122,14 @@ function Openable({ job, onOpen }: { job: JobRow; onOpen: () => void }) {
   return (
     <button
       type="button"
-      className="flex min-w-0 flex-1 cursor-pointer items-baseline justify-between gap-4 rounded-box border hairline bg-paper px-4 py-3 text-left hover:border-base-content"
+      className="flex min-w-0 flex-1 cursor-pointer items-baseline justify-between gap-4 rounded-box border hairline bg-paper px-4 py-3 text-left max-sm:flex-col max-sm:gap-1 hover:border-base-content"
       onClick={onOpen}
     >
       <span className="min-w-0 [overflow-wrap:anywhere]">
         <span className="wide block text-lead">{job.name}</span>
         <span className="text-faint">{job.case || "case not named"}</span>
       </span>
-      <span className="shrink-0 text-right text-small text-faint">
+      <span className="shrink-0 text-right text-small text-faint max-sm:text-left">
         {plural(job.layouts, "layout")}, {plural(job.runs, "run")}
         <br />
         changed {new Date(job.changed_at).toLocaleString([], { dateStyle: "medium", timeStyle: "short" })}

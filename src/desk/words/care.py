@@ -48,7 +48,7 @@ SYMPTOMS: Mapping[str, Symptom] = MappingProxyType(
         "hot_load": Symptom(
             "hotter under load than it was",
             (
-                Check("The same load, room and fan speeds as then: hold a run against the baseline, below", "run"),
+                Check("The same load, room and fan speeds as then: hold a run against the baseline", "run"),
                 Check("Filters and fins: hold them to the light", "dust"),
                 Check("Every fan turns, the way the sheet says: paper at each", "fanMore", "fan_unplugged"),
                 Check("Panels and cables: nothing new lies before a fan", None, "fan_choked"),

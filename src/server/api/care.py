@@ -34,6 +34,7 @@ class EntryOut(Schema):
 class CareOut(Schema):
     care: CareDoc
     built_on: date
+    built_assumed: bool  # nobody has said when it was built: it counts from the day the job was begun
     entries: list[EntryOut]
 
 
@@ -60,7 +61,7 @@ def _told(request: HttpRequest) -> CareOut:
         EntryOut(id=e.pk, item=e.item, done_on=e.done_on, minutes=e.minutes, note=e.note, struck=e.struck, at=e.at)
         for e in keeping.entries(job)
     ]
-    return CareOut(care=found, built_on=own.built_on, entries=rows)
+    return CareOut(care=found, built_on=own.built_on, built_assumed=not keeping.built_said(job), entries=rows)
 
 
 @router.get("/jobs/{job_id}/care", response=CareOut, operation_id="care")

@@ -42,7 +42,11 @@ export function CareStation() {
         </h1>
         <p className="text-body text-faint">
           Layout {care.layout}
-          {name && `, ${name}`}, as it stands since {data.built_on}. Intervals are common practice; your parts' sheets come first.
+          {name && `, ${name}`},{" "}
+          {data.built_assumed
+            ? `counted from ${data.built_on}, the job's first day: say when it was built`
+            : `as it stands since ${data.built_on}`}
+          . Intervals are common practice; your parts' sheets come first.
         </p>
       </header>
       <Settings job={id} data={data} />

@@ -38,9 +38,15 @@ def settings_of(job: Job, doc: JobDoc) -> Care:
     return care_of
 
 
+def built_said(job: Job) -> bool:
+    return Care.objects.filter(job=job, built_on__isnull=False).exists()
+
+
 def change(job: Job, **said: object) -> None:
     doc = check_job(adapters.document(job)).doc
-    own = settings_of(job, doc)
+    own, known = settings_of(job, doc), built_said(job)
+    if not known:
+        own.built_on = None
     for name, value in said.items():
         setattr(own, name, value)
     if own.layout_key not in {x.id for x in doc.layouts}:
