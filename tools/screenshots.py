@@ -16,13 +16,9 @@ FOLDER = Path(__file__).resolve().parents[1] / "docs" / "screenshots"
 SHOTS = (
     ("layouts", "layouts", "C", "[data-fix]", "daybench", (1280, 800)),
     ("layouts-night", "layouts", "D", "[data-forecast=D]", "nightbench", (1280, 800)),
-    ("layouts-tablet", "layouts", "A", "[data-forecast=A]", "daybench", (820, 1180)),
-    ("layouts-account", "layouts", "B", "[data-forecast=B]", "daybench", (1280, 800)),
     ("layouts-time", "layouts", "C", "[data-forecast=C]", "daybench", (1280, 800)),
     ("layouts-quieter", "layouts", "B", "[data-forecast=B]", "nightbench", (1280, 800)),
     ("layouts-smoke", "layouts", "B", "[data-forecast=B]", "daybench", (1280, 800)),
-    ("layouts-fit", "layouts", "D", "[data-forecast=D]", "daybench", (1280, 800)),
-    ("layouts-loop", "layouts", "A", "[data-forecast=A]", "daybench", (1280, 800)),
     ("layouts-find", "layouts", "A", "[data-forecast=A]", "daybench", (1280, 800)),
     ("plan", "plan", "A", "[data-sheet=run]", "daybench", (1280, 800)),
     ("bench-live", "bench", "D", "[data-live=coolant_c]", "nightbench", (1280, 800)),
@@ -30,6 +26,10 @@ SHOTS = (
     ("bench", "bench", "D", ".uplot", "daybench", (1280, 800)),
     ("verdict", "verdict", "D", "[data-claim=D]", "daybench", (1280, 800)),
     ("verdict-effects", "verdict", "E", "[data-claim=E]", "nightbench", (1280, 800)),
+    ("build", "build", "D", "[data-build=D]", "daybench", (1280, 800)),
+    ("build-units", "build", "D", "[data-build=D]", "daybench", (1280, 800)),
+    ("care", "care", None, "[data-care]", "daybench", (1280, 800)),
+    ("practice", "/practice", None, "[data-exercise]", "daybench", (1280, 800)),
     ("survey", "survey", None, "h1", "daybench", (1280, 800)),
     ("parts", "parts", None, "[data-part]", "daybench", (1280, 800)),
     ("home", "", None, "text=Watch-room plotter", "daybench", (1280, 800)),
@@ -37,15 +37,20 @@ SHOTS = (
 
 
 CLICKS = {
+    "build": ("[data-step=fan_f3_outer] button",),
+    "build-units": (
+        "fieldset >> text=units",
+        "text=Try it with a made-up unit",
+        "text=Make one up and run it",
+        "[data-units='1'] >> text=Make one up and run it",
+        "[data-units='2'] >> text=Make one up and run it",
+    ),
     "bench-clipboard": ("text=notes, pins, readings, pictures",),
     "bench": ("text=Runs of D",),
     "verdict-effects": ("text=Effects",),
-    "layouts-account": ("[data-why=Processor]",),
     "layouts-time": ("text=over time",),
     "layouts-quieter": ("text=speeds", "text=Find curves"),
     "layouts-smoke": ("[aria-label^='air:']",),
-    "layouts-fit": ("[aria-label^='build:']",),
-    "layouts-loop": ("[aria-label^='build:']", "fieldset >> text=loop"),
     "layouts-find": ("text=find a better one",),
     "layouts-night": ("[aria-label^='what next']", "fieldset >> text=changes"),
     "survey": ("text=Draw the case anew from three questions", "text=a tower"),
@@ -53,7 +58,7 @@ CLICKS = {
 }
 
 
-JOBS = {"verdict-effects": "Fog-signal desk", "layouts-loop": "Chart server"}
+JOBS = {"verdict-effects": "Fog-signal desk"}
 
 
 def shot(browser: Browser, base: str, job: int, entry: tuple[str, str, str | None, str, str, tuple[int, int]]) -> None:
@@ -62,14 +67,16 @@ def shot(browser: Browser, base: str, job: int, entry: tuple[str, str, str | Non
     context = browser.new_context(viewport={"width": width, "height": height})
     page = context.new_page()
     page.add_init_script(f"localStorage.setItem('oventa-theme', '{theme}')")
-    page.goto(f"{base}/jobs/{job}/{station}" if station else base)
+    page.goto(f"{base}{station}" if station.startswith("/") else f"{base}/jobs/{job}/{station}" if station else base)
     if layout:
         page.locator("[data-keys=rack] [role=option]").filter(has=page.get_by_text(layout, exact=True)).click()
     if name == "bench":
         page.wait_for_selector("[data-phase], h1")  # a live run may stand before the runs that are in
     else:
         page.wait_for_selector(wanted)
-    for target in CLICKS.get(name, ()):
+    for n, target in enumerate(CLICKS.get(name, ())):
+        if name == "build-units" and n == 3:  # the second unit has bad paste
+            page.get_by_label("What is wrong with it").select_option("paste")
         page.locator(target).first.click()
         page.wait_for_timeout(800)
     page.wait_for_timeout(1500)

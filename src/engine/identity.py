@@ -16,6 +16,6 @@ class Identity:
         return self.number
 
 
-PRODUCT = "0.8.0"
+PRODUCT = "0.9.0"
 ENGINE = Identity("1.3.14", "da102a0c5c7caf14016d0c5ed74e7f17d2de000e8c6fa10c5ce565b1f2357b8f")
 METHOD = Identity("6.3.10", "f8a3f43f8326b50586789b72faa7a9b5db53ea3a2d0974a526a73773418a288a")

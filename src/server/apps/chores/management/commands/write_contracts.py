@@ -9,6 +9,8 @@ from django.conf import settings
 from django.core.management.base import BaseCommand
 from pydantic import BaseModel
 
+from desk.build.shapes import BuildDoc
+from desk.care.commission import CommissioningDoc
 from desk.forecast.document import FindingsDoc, ForecastDoc
 from desk.runs.document import AnalysisDoc, ComparisonDoc
 from desk.verdict.document import VerdictDoc
@@ -24,6 +26,8 @@ SCHEMAS: dict[str, type[BaseModel]] = {
     "comparison": ComparisonDoc,
     "verdict": VerdictDoc,
     "verdict-record": RecordDoc,
+    "build": BuildDoc,
+    "commissioning": CommissioningDoc,
 }
 
 
