@@ -24,12 +24,12 @@ Floats = NDArray[np.float64]
 Cause = Literal["fan_reversed", "fan_unplugged", "fan_slow", "paste", "pump_slow", "panel", "filter", "room_probe", "none"]
 CAUSES: tuple[Cause, ...] = ("fan_reversed", "fan_unplugged", "fan_slow", "paste", "pump_slow", "panel", "filter", "room_probe")
 
-# Severities that are tried; no source.
-SLOW_SHARES = (0.4, 0.55, 0.7, 0.82)
-PASTE_TIMES = (1.25, 1.5, 2.0, 3.0)
-PUMP_SHARES = (0.25, 0.45, 0.6, 0.75)
-CLOG_TIMES = (2.0, 4.0, 10.0)
-PROBE_SHARES = (0.25, 0.5, 1.0)  # of the way from the room's air to the exhaust's
+# Severities that are tried.
+SLOW_SHARES = (0.4, 0.55, 0.7, 0.82)  # no source
+PASTE_TIMES = (1.25, 1.5, 2.0, 3.0)  # no source: of the resistance from core to cooler
+PUMP_SHARES = (0.25, 0.45, 0.6, 0.75)  # no source
+CLOG_TIMES = (2.0, 4.0, 10.0)  # no source: of what a clean filter resists
+PROBE_SHARES = (0.25, 0.5, 1.0)  # no source: of the way from the room's air to the exhaust's
 
 BY_AIR: tuple[Cause, ...] = ("fan_reversed", "panel", "filter")
 DRAWS, DRAWN_SEED = 5, 1  # numerical

@@ -3,6 +3,7 @@ import { type Sheet, type Step, type Tick, useTick } from "@/shared/api/build";
 import { Button } from "@/shared/ui/bits";
 import { Caution } from "@/shared/ui/Caution";
 import { hours } from "@/shared/units/hours";
+import { num } from "@/shared/words/lists";
 import { BUILD_CHAPTERS, BUILD_OVER, CAUTIONS, said } from "@/shared/words/words";
 import { Turned } from "./FanPanel";
 
@@ -66,7 +67,7 @@ export function Steps({ sheet, job, start, large }: { sheet: Sheet; job: number;
             chapter={build.steps[i - 1]?.chapter !== s.chapter ? said(BUILD_CHAPTERS, s.chapter) : ""}
             tick={standing.get(s.id)}
             was={changed.get(s.id)}
-            waits={waits(s).map((a) => number.get(a) ?? 0)}
+            waits={waits(s).map((a) => num(number.get(a)))}
             open={shown === s.id}
             next={next?.id === s.id}
             large={large}
