@@ -5,9 +5,9 @@ import { Control } from "@/shared/charts/Control";
 import { Figure } from "@/shared/charts/Figure";
 import { Button, Head, Select, TextField, Working } from "@/shared/ui/bits";
 import { Caution } from "@/shared/ui/Caution";
-import { NumberField } from "@/shared/ui/NumberField";
+import { LogAndRoom } from "@/shared/ui/LogAndRoom";
 import { Outcome } from "@/shared/ui/Outcome";
-import { CAUTIONS, channelWords, said, UNIT_CAUSES, UNIT_VERDICTS, within } from "@/shared/words/words";
+import { CAUTIONS, channelWords, said, UNIT_CAUSES, UNIT_VERDICTS } from "@/shared/words/words";
 
 type Result = Unit["result"];
 
@@ -110,23 +110,7 @@ function HandIn({ job, layout, onDone }: { job: number; layout: string; onDone: 
       <div className="flex flex-wrap items-end gap-3">
         <TextField label="Serial number" value={serial} onChange={setSerial} />
         <TextField label="Signed by" value={signedBy} onChange={setSignedBy} />
-        <NumberField
-          label="Room, if it was not logged"
-          kind="temperature"
-          value={roomC}
-          optional="logged"
-          {...within("room.temperature_c")}
-          onCommit={setRoomC}
-        />
-        <label className="flex flex-col gap-0.5 text-fine text-faint">
-          Its log (CSV)
-          <input
-            type="file"
-            className="file-input file-input-sm text-base-content"
-            accept=".csv,.tsv,.txt,.log"
-            onChange={(e) => setFile(e.target.files?.[0] ?? null)}
-          />
-        </label>
+        <LogAndRoom onFile={setFile} roomC={roomC} onRoom={setRoomC} />
         <Button
           strong
           disabled={!file || !serial.trim() || hand.isPending}

@@ -5,6 +5,7 @@ import { useVerdicts } from "@/shared/api/hooks";
 import { useJob } from "@/shared/job/store";
 import { Button, Head, Select, Working } from "@/shared/ui/bits";
 import { Caution } from "@/shared/ui/Caution";
+import { LogAndRoom } from "@/shared/ui/LogAndRoom";
 import { NumberField } from "@/shared/ui/NumberField";
 import { Outcome } from "@/shared/ui/Outcome";
 import { useUnits } from "@/shared/units/units";
@@ -163,23 +164,7 @@ function Recheck({ job }: { job: number }) {
       </p>
       <Caution>{CAUTIONS.run}</Caution>
       <div className="flex flex-wrap items-end gap-3">
-        <label className="flex flex-col gap-0.5 text-fine text-faint">
-          Its log (CSV)
-          <input
-            type="file"
-            accept=".csv,.tsv,.txt,.log"
-            className="file-input file-input-sm text-base-content"
-            onChange={(e) => setFile(e.target.files?.[0] ?? null)}
-          />
-        </label>
-        <NumberField
-          label="Room, if it was not logged"
-          kind="temperature"
-          value={roomC}
-          optional="logged"
-          {...within("room.temperature_c")}
-          onCommit={setRoomC}
-        />
+        <LogAndRoom onFile={setFile} roomC={roomC} onRoom={setRoomC} />
         <Button strong disabled={!file || check.isPending} onClick={() => file && check.mutate({ file, roomC })}>
           {check.isPending ? "Holding it against the baseline …" : "What has changed?"}
         </Button>

@@ -1,0 +1,31 @@
+import { within } from "@/shared/words/words";
+import { NumberField } from "./NumberField";
+
+/** A run's log, and the room's temperature where nobody logged it. */
+export function LogAndRoom(props: {
+  onFile: (file: File | null) => void;
+  roomC: number | null;
+  onRoom: (v: number | null) => void;
+}) {
+  return (
+    <>
+      <label className="flex flex-col gap-0.5 text-fine text-faint">
+        Its log (CSV)
+        <input
+          type="file"
+          accept=".csv,.tsv,.txt,.log"
+          className="file-input file-input-sm text-base-content"
+          onChange={(e) => props.onFile(e.target.files?.[0] ?? null)}
+        />
+      </label>
+      <NumberField
+        label="Room, if it was not logged"
+        kind="temperature"
+        value={props.roomC}
+        optional="logged"
+        {...within("room.temperature_c")}
+        onCommit={props.onRoom}
+      />
+    </>
+  );
+}
