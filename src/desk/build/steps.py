@@ -530,7 +530,7 @@ def _power(m: Making, sheet: Sheet, closed: Sequence[str], opened: bool) -> None
         "A run at full load, held against the forecast and the reference run",
         RUN_MIN,
         [curves, *seen, *pump],
-        ["Below, under commissioning: read its log in, and it is told what is as it should be and what is not."],
+        ["Hand its log in under units: what is as it should be is told, and what is likely wrong where it is not."],
         caution="run",
     )
     again = [run]

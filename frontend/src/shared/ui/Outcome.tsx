@@ -4,7 +4,7 @@ import { channelWords, said, UNIT_WORDS } from "@/shared/words/words";
 import { Head } from "./bits";
 
 type Channel = Schemas["CommissioningDoc"]["channels"][number];
-const kindOf = (unit: string) => (unit === "K" ? "difference" : unit === "rpm" ? "speed" : "plain");
+export const kindOf = (unit: string) => (unit === "K" ? "difference" : unit === "rpm" ? "speed" : "plain");
 
 /** A run held against others: every figure with what is allowed, and what is likely wrong with where to look. */
 export function Outcome({ result: r, less }: { result: Schemas["CommissioningDoc"]; less: string }) {

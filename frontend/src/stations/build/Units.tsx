@@ -1,3 +1,4 @@
+import { Link } from "@tanstack/react-router";
 import { useState } from "react";
 import { type Unit, useHandIn, useMakeUp, useUnitBatch } from "@/shared/api/build";
 import type { Schemas } from "@/shared/api/client";
@@ -6,7 +7,8 @@ import { Figure } from "@/shared/charts/Figure";
 import { Button, Head, Select, TextField, Working } from "@/shared/ui/bits";
 import { Caution } from "@/shared/ui/Caution";
 import { LogAndRoom } from "@/shared/ui/LogAndRoom";
-import { Outcome } from "@/shared/ui/Outcome";
+import { kindOf, Outcome } from "@/shared/ui/Outcome";
+import { useUnits } from "@/shared/units/units";
 import { CAUTIONS, channelWords, said, UNIT_CAUSES, UNIT_VERDICTS } from "@/shared/words/words";
 
 type Result = Unit["result"];
@@ -14,22 +16,24 @@ type Result = Unit["result"];
 /** Units of one kind: a short run each, held against the reference runs of this layout, with what is likely wrong. */
 export function Units({ job, layout }: { job: number; layout: string }) {
   const { data, error } = useUnitBatch(job, layout);
+  const units = useUnits();
   const [chosen, setChosen] = useState<number | null>(null);
   if (error) return <p role="alert">No answer: {error.message}</p>;
   if (!data) return <Working words="Units are being looked up …" />;
-  const { units, batch } = data;
-  const shown = units.find((u) => u.id === chosen) ?? units[units.length - 1];
+  const { units: rows, batch } = data;
+  const unitOf = (unit: string) => (unit === "K" ? units.unit("difference") : unit);
+  const shown = rows.find((u) => u.id === chosen) ?? rows[rows.length - 1];
   return (
-    <section className="flex flex-col gap-5" data-units={units.length}>
+    <section className="flex flex-col gap-5" data-units={rows.length}>
       <HandIn job={job} layout={layout} onDone={setChosen} />
-      {units.length > 0 && (
+      {rows.length > 0 && (
         <>
           <div className="flex flex-col gap-1">
             <Head remark={`${batch.passed} passed, ${batch.to_look_at} to be looked at, ${batch.failed} failed`}>
-              {units.length} {units.length === 1 ? "unit" : "units"}
+              {rows.length} {rows.length === 1 ? "unit" : "units"}
             </Head>
             <ul className="flex flex-col">
-              {units.map((u) => (
+              {rows.map((u) => (
                 <li key={u.id} className="border-b hairline" data-unit={u.serial} data-verdict={u.result.verdict}>
                   <button
                     type="button"
@@ -51,7 +55,7 @@ export function Units({ job, layout }: { job: number; layout: string }) {
               ))}
             </ul>
           </div>
-          {shown && <OneUnit unit={shown} />}
+          {shown && <OneUnit unit={shown} job={job} />}
           <div className="grid gap-4 lg:grid-cols-2">
             {batch.charts.map((c) => (
               <Figure
@@ -60,24 +64,24 @@ export function Units({ job, layout }: { job: number; layout: string }) {
                 title={channelWords(c.channel)}
                 remark={
                   c.sigma === null
-                    ? `unit less reference, ${c.unit}; limits of its own from 8 units on`
-                    : `unit less reference, ${c.unit}; shaded: ±3 of the batch's own scatter`
+                    ? `unit less reference, ${unitOf(c.unit)}; limits of its own from 8 units on`
+                    : `unit less reference, ${unitOf(c.unit)}; shaded: ±3 of the batch's own scatter`
                 }
                 table={{
-                  head: ["unit", `difference, ${c.unit}`],
-                  rows: c.points.map((p) => [p.serial, p.difference.toFixed(2)]),
+                  head: ["unit", `difference, ${unitOf(c.unit)}`],
+                  rows: c.points.map((p) => [p.serial, units.text(kindOf(c.unit), p.difference, 2)]),
                 }}
               >
                 <Control
                   words={`${channelWords(c.channel)}, unit after unit`}
                   centre={c.centre}
                   sigma={c.sigma}
-                  text={(v) => v.toFixed(1)}
+                  text={(v) => units.text(kindOf(c.unit), v, 1)}
                   points={c.points.map((p) => ({
                     words: p.serial,
                     value: p.difference,
                     outside: p.outside,
-                    failed: units.find((u) => u.serial === p.serial)?.result.verdict === "fail",
+                    failed: rows.find((u) => u.serial === p.serial)?.result.verdict === "fail",
                   }))}
                 />
               </Figure>
@@ -145,7 +149,7 @@ function HandIn({ job, layout, onDone }: { job: number; layout: string; onDone: 
   );
 }
 
-function OneUnit({ unit }: { unit: Unit }) {
+function OneUnit({ unit, job }: { unit: Unit; job: number }) {
   const r = unit.result;
   return (
     <article className="flex flex-col gap-3 rounded-box border hairline bg-paper p-3" data-result={r.verdict}>
@@ -158,6 +162,15 @@ function OneUnit({ unit }: { unit: Unit }) {
         </a>
       </header>
       <Outcome result={r} less="unit less reference" />
+      {r.verdict !== "pass" && (
+        <p className="text-small">
+          What to look at, in its order, when something is odd stands in{" "}
+          <Link to="/jobs/$jobId/care" params={{ jobId: String(job) }} className="underline underline-offset-2">
+            Care
+          </Link>
+          .
+        </p>
+      )}
     </article>
   );
 }
