@@ -10,6 +10,7 @@ from documents.job.models import JobDoc
 
 BLADES = 9  # drawn; not the part's own
 INK = "#1d2b28"
+SHEET = '<rect x="-20" y="-20" width="3000" height="3000" fill="#ffffff"/>'  # dark lines stay readable at night
 _INK = f'stroke="{INK}" fill="none"'
 _CORNERS = ((20.0, 20.0), (120.0, 20.0), (120.0, 120.0), (20.0, 120.0))
 _OUT = ((-8.0, -12.0), (8.0, -12.0), (8.0, 12.0), (-8.0, 12.0))
@@ -32,6 +33,7 @@ def fan_svg(fan: BuildFan, inside: bool = False) -> str:
         [
             '<svg xmlns="http://www.w3.org/2000/svg" viewBox="-5 0 150 140" width="150" height="140">',
             f"<title>{escape(words)}</title>",
+            SHEET,
             f'<rect x="20" y="20" width="100" height="100" rx="9" stroke-width="2" {_INK}/>',
             f'<circle cx="70" cy="70" r="46" stroke-width="1.500" {_INK}/>',
             *(f'<circle cx="{x}" cy="{y}" r="2.500" stroke-width="1" {_INK}/>' for x, y in ((28, 28), (112, 28), (112, 112), (28, 112))),
@@ -59,7 +61,7 @@ def bare_fan_svg(side: Side, turn_deg: int, told: bool) -> str:
         _lead(2),
     ]
     body = f'<g transform="rotate({turn_deg} 70 70)">{"".join(parts)}</g>'
-    return f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 140 140" width="220" height="220"><title>a fan</title>{body}</svg>'
+    return f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 140 140" width="220" height="220"><title>a fan</title>{SHEET}{body}</svg>'
 
 
 def _upright(x: float, turn: float, words: str) -> str:
@@ -127,7 +129,7 @@ def wiring_svg(headers: Sequence[BuildHeader], fans: Sequence[BuildFan]) -> str:
             out.append(f'<text x="226" y="{at + 3:.0f}" {_FONT}>{escape(p)}</text>')
         y += high + 12
     head = f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 520 {y:.0f}" width="520" height="{y:.0f}">'
-    return f"{head}<title>map of the leads</title>{''.join(out)}</svg>"
+    return f"{head}<title>map of the leads</title>{SHEET}{''.join(out)}</svg>"
 
 
 def case_svg(doc: JobDoc, build: BuildDoc) -> str:

@@ -34,7 +34,10 @@ export const useBuildState = (job: number) =>
 
 export function useTick(job: number, layout: string, start: string | null) {
   const queries = useQueryClient();
+  const mutationKey = ["tick", job];
   return useMutation({
+    mutationKey,
+    scope: { id: `tick ${job}` }, // one after the other, as they were ticked: each waits for those before it
     mutationFn: (said: { step: string; state: Schemas["TickIn"]["state"]; note: string }) =>
       answered(
         client.POST("/api/jobs/{job_id}/build/ticks", {
@@ -52,6 +55,7 @@ export function useTick(job: number, layout: string, start: string | null) {
       for (const [key, was] of before ?? []) queries.setQueryData(key, was);
     },
     onSuccess: (ticks) => {
+      if (queries.isMutating({ mutationKey }) > 1) return; // what was ticked since is not in this answer
       queries.setQueriesData<Sheet>({ queryKey: ["build", job, layout, start] }, (was) => (was ? { ...was, ticks } : was));
       return queries.invalidateQueries({ queryKey: ["builds", job] });
     },

@@ -12,7 +12,7 @@ export function Drawing({ svg, words, wide }: { svg: string; words: string; wide
   return (
     <img
       alt={words}
-      className={`rounded-md bg-white ${wide ? "w-full" : "w-44"}`}
+      className={`rounded-md ${wide ? "w-full" : "w-44"}`}
       src={`data:image/svg+xml;utf8,${encodeURIComponent(svg)}`}
     />
   );

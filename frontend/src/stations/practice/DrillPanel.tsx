@@ -30,7 +30,7 @@ export function DrillPanel() {
   return (
     <section className="flex flex-wrap items-start gap-6" data-drill={seed}>
       <img
-        className="size-56 rounded-box border hairline bg-white"
+        className="size-56 rounded-box border hairline"
         alt="a fan as it is seen"
         src={`data:image/svg+xml;utf8,${encodeURIComponent(told ? told.svg : data.svg)}`}
       />
