@@ -5,6 +5,7 @@ import json
 from dataclasses import asdict
 from typing import Any
 
+from cli.files import read_bytes
 from cli.output import EXIT_DONE, EXIT_NOT_CONVERGED, print_json, say
 from desk.forecast.document import ForecastDoc, Oracle, Question
 from desk.forecast.insight import Insight
@@ -17,11 +18,7 @@ from engine.errors import OventaError
 
 
 def _read(args: argparse.Namespace) -> tuple[JobDoc, Question]:
-    try:
-        with open(args.job, "rb") as file:
-            read = read_job(file.read())
-    except OSError as error:
-        raise OventaError(f"cannot read the file ({error.strerror})", args.job, "Check the name and the folder.") from error
+    read = read_job(read_bytes(args.job))
     for path in read.unknown_fields:
         say(f"note: {path} is not known to this version; it is kept and not used.")
     question = Question(

@@ -6,13 +6,12 @@ from typing import Any, Literal
 
 from pydantic import BaseModel
 
+from cli.files import read_job_file
 from cli.output import EXIT_DONE, print_json, say
 from desk.job.resolve import Resolver
 from desk.plan.order import KINDS, OrderKind, ordered
 from desk.plan.runsheet import SheetLine, SheetWarning, planned_runs, run_sheet
-from documents.job.models import JobDoc
 from documents.job.planned import PlanDoc, from_template
-from documents.job.reader import read_job
 from documents.runlog.writer import write_log
 from engine.coupled.operating_point import loaded
 from engine.errors import OventaError
@@ -27,14 +26,6 @@ def fault(text: str) -> Fault:
         return Fault(kind, float(at or 10.0), of or None)
     except ValueError as error:
         raise OventaError(f"{at!r} is no number of minutes", f"--fault {text}", "Write it as kind@minutes or kind:of@minutes.") from error
-
-
-def read_job_file(path: str) -> JobDoc:
-    try:
-        data = Path(path).read_bytes()
-    except OSError as error:
-        raise OventaError(f"cannot read the file ({error.strerror})", path, "Check the name and the folder.") from error
-    return read_job(data).doc
 
 
 def simulate_run(args: argparse.Namespace) -> int:

@@ -1,29 +1,21 @@
 """``./oventa build``: the sheet by which a layout is built."""
 
 import argparse
-from pathlib import Path
 from typing import Any
 
+from cli.files import read_job_file, write_bytes
 from cli.output import EXIT_DONE, print_json
 from desk.build.document import build
 from desk.build.shapes import BuildDoc
-from documents.job.reader import read_job
-from engine.errors import OventaError
 
 
 def sheet(args: argparse.Namespace) -> int:
-    try:
-        doc = read_job(Path(args.job).read_bytes()).doc
-    except OSError as error:
-        raise OventaError(f"cannot read the file ({error.strerror})", args.job, "Check the name and the folder.") from error
+    doc = read_job_file(args.job)
     found = build(doc, args.layout, getattr(args, "from"))
     if args.pdf:
         from desk.build import paper  # lays out pages, so only here
 
-        try:
-            Path(args.pdf).write_bytes(paper.pdf(found, doc, args.paper))
-        except OSError as error:
-            raise OventaError(f"cannot write the file ({error.strerror})", args.pdf, "Check the name and the folder.") from error
+        write_bytes(args.pdf, paper.pdf(found, doc, args.paper))
     if args.json:
         print_json(found)
     elif not args.pdf:

@@ -1,29 +1,21 @@
 """``./oventa commission``: a unit's short run against the reference run of its layout."""
 
 import argparse
-from pathlib import Path
 from typing import Any
 
+from cli.files import read_bytes
 from cli.learn import learning_of
 from cli.output import EXIT_DONE, print_json, say
 from desk.care.commission import CommissioningDoc, commission, reference_in
 from desk.learn.packaged import packed_runs
 from documents.runlog.reader import read_log
-from engine.errors import OventaError
-
-
-def _read(path: str) -> bytes:
-    try:
-        return Path(path).read_bytes()
-    except OSError as error:
-        raise OventaError(f"cannot read the file ({error.strerror})", path, "Check the name and the folder.") from error
 
 
 def unit(args: argparse.Namespace) -> int:
-    data = _read(args.reference)
+    data = read_bytes(args.reference)
     packed = packed_runs(data)
     reference = reference_in(data, packed.doc, args.layout, learning_of(packed))
-    imported = read_log(_read(args.unit))
+    imported = read_log(read_bytes(args.unit))
     for words in (*imported.notes, *imported.questions):
         say(f"{args.unit}: {words}")
     found = commission(reference, imported.log)

@@ -1,9 +1,9 @@
 """``./oventa learn``: what a package's runs teach of its case, and every layout's forecast with it."""
 
 import argparse
-from pathlib import Path
 from typing import Any
 
+from cli.files import read_bytes
 from cli.output import EXIT_DONE, print_json, say
 from desk.learn.document import Learning, LearningDoc
 from desk.learn.packaged import PackedRuns, packed_runs
@@ -13,11 +13,7 @@ from engine.errors import OventaError
 
 
 def read_package(path: str) -> PackedRuns:
-    try:
-        data = Path(path).read_bytes()
-    except OSError as error:
-        raise OventaError(f"cannot read the file ({error.strerror})", path, "Check the name and the folder.") from error
-    return packed_runs(data)
+    return packed_runs(read_bytes(path))
 
 
 def learning_of(packed: PackedRuns) -> Learning:

@@ -8,7 +8,8 @@ from typing import Any
 
 import numpy as np
 
-from cli.bench import fault, read_job_file
+from cli.bench import fault
+from cli.files import read_bytes, read_job_file
 from cli.output import EXIT_DONE, say
 from desk.job.resolve import Resolver
 from desk.words.bench import INSTRUMENTS
@@ -30,17 +31,9 @@ PATIENCE_S = 600.0
 def push(args: argparse.Namespace) -> int:
     """Sends a run log's readings; with ``--follow`` goes on as the file grows, until it has stood still for ``--quiet`` s."""
     sender = Sender(args.bench, args.token, 1.0, os.path.basename(args.run_log))
-    sent = _follow(args.run_log, sender, args.quiet) if args.follow else _send(sender, read_log(_bytes(args.run_log)).log, -np.inf)[0]
+    sent = _follow(args.run_log, sender, args.quiet) if args.follow else _send(sender, read_log(read_bytes(args.run_log)).log, -np.inf)[0]
     say(f"{sent} rows in {sender.acknowledged} posts, all acknowledged")
     return EXIT_DONE
-
-
-def _bytes(path: str) -> bytes:
-    try:
-        with open(path, "rb") as file:
-            return file.read()
-    except OSError as error:
-        raise OventaError(f"cannot read the file ({error.strerror})", path, "Check the name and the folder.") from error
 
 
 def _send(sender: Sender, log: RunLog, after_s: float) -> tuple[int, float]:
@@ -60,7 +53,7 @@ def _follow(path: str, sender: Sender, quiet_s: float) -> int:
     """Whole lines as they come; the file is read anew each time it has grown, so that any dialect will do."""
     size, sent, last, moved = -1, 0, -np.inf, time.monotonic()
     while time.monotonic() - moved <= quiet_s:
-        data = _bytes(path)
+        data = read_bytes(path)
         whole = data[: data.rfind(b"\n") + 1]
         begun = time.monotonic()
         if len(whole) > size:

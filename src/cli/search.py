@@ -5,24 +5,19 @@ import os
 import sys
 from typing import Any
 
+from cli.files import read_job_file
 from cli.learn import learning_of, read_package
 from cli.output import EXIT_DONE, print_json
 from desk.search.document import search
 from desk.search.looking import Rows
 from desk.search.question import SearchQuestion
 from desk.search.shapes import SearchDoc
-from documents.job.reader import read_job
-from engine.errors import OventaError
 
 SHOWN = 5
 
 
 def find(args: argparse.Namespace) -> int:
-    try:
-        with open(args.job, "rb") as file:
-            doc = read_job(file.read()).doc
-    except OSError as error:
-        raise OventaError(f"cannot read the file ({error.strerror})", args.job, "Check the name and the folder.") from error
+    doc = read_job_file(args.job)
     learning = learning_of(read_package(args.learned)).about(doc) if args.learned else None
     asked = {name: value for name, value in vars(args).items() if name in SearchQuestion.model_fields and value is not None}
     question = SearchQuestion(**asked | {"start": getattr(args, "from")})

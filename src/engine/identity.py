@@ -17,5 +17,5 @@ class Identity:
 
 
 PRODUCT = "0.9.0"
-ENGINE = Identity("1.3.14", "da102a0c5c7caf14016d0c5ed74e7f17d2de000e8c6fa10c5ce565b1f2357b8f")
+ENGINE = Identity("1.4.0", "6e08e394dfba1d867ab06571d5a905730d2c7398edecd4677a4aff92be244cd3")
 METHOD = Identity("6.3.10", "f8a3f43f8326b50586789b72faa7a9b5db53ea3a2d0974a526a73773418a288a")

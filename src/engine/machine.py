@@ -5,6 +5,7 @@ x runs from the front to the rear, y from the board tray to the window, z from t
 """
 
 from dataclasses import dataclass
+from itertools import pairwise
 from typing import Literal
 
 Face = Literal["front", "top", "bottom", "window", "rear"]
@@ -119,8 +120,14 @@ class Fan:
     noise_dba: float
     linear_share: float
     points: tuple[tuple[float, float], ...] = ()  # measured curve: m3/h, Pa
+    avoid_rpm: tuple[tuple[float, float], ...] = ()  # speeds at which it hums
+
+    def hums(self, speed_pct: float) -> bool:
+        rpm = self.speed_max_rpm * speed_pct / 100
+        return any(low <= rpm <= high for low, high in self.avoid_rpm)
 
 
+FLAT_K = 3.0  # no source: a step of a curve that is held over less is passed quickly
 HYSTERESIS_K = 2.0  # M: usual setting of a fan controller
 RAMP_S = 10.0  # M: a controller takes about this long through a fan's whole range
 
@@ -139,6 +146,13 @@ class SpeedCurve:
     hysteresis_k: float = HYSTERESIS_K
     ramp_s: float = RAMP_S
 
+    @property
+    def flat_pct(self) -> tuple[float, ...]:
+        """Speeds over nought that it holds a fan at: flat parts, and what it has below its first point and beyond its last."""
+        points = sorted(zip(self.temperatures_c, self.speeds_pct, strict=True))
+        flat = {s for (t, s), (u, v) in pairwise(points) if s == v and u - t >= FLAT_K}
+        return tuple(sorted((flat | {points[0][1], points[-1][1]}) - {0.0}))
+
 
 @dataclass(frozen=True)
 class PlacedFan:
@@ -150,6 +164,11 @@ class PlacedFan:
     running: bool
     curve: SpeedCurve | None = None
     most_pct: float = 100.0  # its owner accepts no more
+
+    @property
+    def held_pct(self) -> tuple[float, ...]:
+        """Speeds at which it turns for long: its own, or the flat parts of its curve."""
+        return self.curve.flat_pct if self.curve else (self.speed_pct,)
 
     @property
     def channel(self) -> str:

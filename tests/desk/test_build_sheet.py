@@ -15,14 +15,19 @@ from pypdf import PdfReader
 
 from cli.__main__ import main
 from desk.build import paper
-from desk.build.curves import curve_cards
 from desk.build.document import build
 from desk.build.panels import Frame, exit_corner, frame_of, sides_of
 from desk.build.shapes import BuildDoc
 from desk.build.tables import steps_csv, wiring_csv
+from desk.care.keeping import CAUTION as ITEM_CAUTIONS
+from desk.forecast.document import Oracle, Question
+from desk.forecast.insight import Insight, QuietQuestion
 from desk.job.resolve import Resolver
 from desk.together.fit import assembly_in
-from desk.words.cautions import CAUTIONS
+from desk.together.wiring import wiring_findings
+from desk.words.care import SYMPTOMS
+from desk.words.cautions import CAUTIONS, TICKED
+from desk.words.parts import PARTS
 from documents.errors import DocumentError
 from documents.job.case import CaseDoc, MountDoc, PointDoc
 from documents.job.models import JobDoc
@@ -104,6 +109,17 @@ class OrderTest(SimpleTestCase):
                     running = {(f.mount, f.layer) for f in layout.fans if f.state == "running"}
                     self.assertEqual({(s.mount, s.layer) for s in found.steps if s.id.startswith("sight_")}, running)
                     self.assertEqual({(f.mount, f.layer) for f in found.fans}, fans)
+
+    def test_every_caution_is_reachable_from_some_step(self) -> None:
+        """Of a build, of care, of a symptom, of a protocol, or named by a screen."""
+        told = {s.caution for _, doc in shipped() for x in doc.layouts for s in build(doc, x.id).steps}
+        raw = demo_raw()
+        raw["parts"]["fans"][0]["lighting"] = True
+        told |= {s.caution for s in build(check_job(raw).doc, "D", "B").steps}
+        told |= {c.caution for s in SYMPTOMS.values() for c in s.checks} | set(ITEM_CAUTIONS.values()) | {c for _, c in TICKED.values()}
+        screens = "".join(p.read_text(encoding="utf-8") for p in (ROOT / "frontend" / "src").rglob("*.tsx"))
+        told |= {x for x in CAUTIONS if f"CAUTIONS.{x}" in screens} | {p.caution for p in PARTS.values()}
+        self.assertEqual(set(CAUTIONS) - told, set())
 
     def test_the_film_and_the_leaks_are_not_left_out(self) -> None:
         found = build(check_job(demo_raw()).doc, "D")
@@ -223,12 +239,55 @@ class CardsTest(SimpleTestCase):
         self.assertEqual([(float(r["temperature_c"]), float(r["speed_pct"])) for r in rows], card.points)
 
     def test_a_flat_part_where_a_fan_hums_is_warned_of(self) -> None:
-        doc = check_job(curved_raw([[40, 30], [60, 30], [80, 100]])).doc
-        rpm = 0.3 * doc.parts.fans[0].speed_max_rpm
-        resolver = Resolver(doc)
-        warned = next(iter(curve_cards(resolver, resolver.layout("A"), [(rpm - 50, rpm + 50)])))
-        self.assertTrue(warned.warns)
-        self.assertFalse(next(iter(curve_cards(resolver, resolver.layout("A"), [(rpm + 50, rpm + 90)]))).warns)
+        raw = curved_raw([[40, 30], [60, 30], [80, 100]])
+        fan = raw["parts"]["fans"][0]
+        rpm = 0.3 * fan["speed_max_rpm"]
+        for low, high, warned in ((rpm - 50, rpm + 50, True), (rpm + 50, rpm + 90, False)):
+            fan |= {"hums_from_rpm": low, "hums_to_rpm": high}
+            doc = check_job(raw).doc
+            self.assertEqual(bool(build(doc, "A").curves[0].warns), warned)
+            codes = {f.code for f in Oracle(doc, Question(layouts=["A"])).plain_findings("A")}
+            self.assertEqual("fan_hums" in codes, warned)
+
+    def test_speeds_that_hum_are_left_out_wherever_speeds_are_chosen(self) -> None:
+        raw = demo_raw()
+        free = Insight(Oracle(check_job(raw).doc, Question(layouts=["A"]))).quiet(QuietQuestion(target_dba=33, together=True))
+        fan = next(f for f in raw["parts"]["fans"] if f["id"] == "tern-120")
+        rpm = fan["speed_max_rpm"] * max(free.speeds.speeds_pct.values()) / 100
+        fan |= {"hums_from_rpm": rpm - 60, "hums_to_rpm": rpm + 60}
+        kept = Insight(Oracle(check_job(raw).doc, Question(layouts=["A"]))).quiet(QuietQuestion(target_dba=33, together=True))
+        self.assertTrue(all(abs(fan["speed_max_rpm"] * p / 100 - rpm) > 60 for p in kept.speeds.speeds_pct.values()))
+
+    def test_lit_fans_make_a_chain_and_what_is_wrong_with_leads_is_told(self) -> None:
+        raw = demo_raw()
+        next(f for f in raw["parts"]["fans"] if f["id"] == "tern-120")["lighting"] = True
+        found = build(check_job(raw).doc, "A")
+        lit = {f.label for f in found.fans if f.fan == "tern-120"}
+        self.assertEqual(set(found.lights), lit)
+        self.assertEqual(found.lights[0], "R1 out")  # nearest to the rear upper corner
+        self.assertEqual(next(s.caution for s in found.steps if s.id == "lights"), "lightPlug")
+        self.assertEqual(build(check_job(demo_raw()).doc, "A").lights, [])
+        raw["parts"]["boards"] = [{"id": "b", "headers": [{"id": "case 1", "modes": ["3pin"]}]}]
+        raw["base"]["board"] = "b"
+        told = build(check_job(raw).doc, "A")
+        self.assertEqual(told.headers[0].modes, ["3pin"])
+        self.assertEqual(told.lead_faults, [f"{f.what}. {f.do}" for f in wiring_findings(Resolver(check_job(raw).doc), "A")])
+        self.assertTrue(told.lead_faults)
+
+    def test_the_pump_is_constant_trimmed_and_the_forecast_stands_beside(self) -> None:
+        doc = check_job(demo_raw()).doc
+        found = build(doc, "D")
+        self.assertEqual([(p.pct, p.curve) for p in found.pumps], [(100, None)])
+        order = [s.id for s in found.steps]
+        self.assertLess(order.index("purge"), order.index("pump_trim"))
+        told = Oracle(doc, Question(layouts=["D"])).forecast("D")
+        assert found.forecast is not None
+        self.assertAlmostEqual(found.forecast.cpu_c, told.cpu.temperature_c)
+        self.assertAlmostEqual(found.forecast.band_db, told.sound.band_db)
+        curved = check_job(curved_raw([[40, 20], [90, 100]])).doc
+        card = build(curved, "A").curves[0]
+        speeds = [f.speed_pct for f in Oracle(curved, Question(layouts=["A"])).forecast("A").fans]
+        self.assertAlmostEqual(card.settles_pct or 0.0, max(speeds))
 
     def test_currents_and_leads_are_those_of_the_books(self) -> None:
         raw = demo_raw()

@@ -1,21 +1,22 @@
 """Care: intervals follow layout, filters and room; dust is forecast; checks that findings confirm come first; the calendar opens."""
 
 from dataclasses import replace
-from datetime import date, timedelta
+from datetime import date, datetime, timedelta
 
 import numpy as np
+from dateutil.parser import parse
 from dateutil.rrule import rrulestr
 from django.test import SimpleTestCase
 from icalendar import Calendar
 
 from desk.care.commission import commission, reference_of
-from desk.care.keeping import CLOG_AT_DUE, MONTHS, CareDoc, calendar_of, care, residual
+from desk.care.keeping import MONTHS, CareDoc, calendar_of, care, residual
 from desk.forecast.document import Oracle, Question
 from desk.words.care import ITEMS, SYMPTOMS
 from desk.words.cautions import CAUTIONS
 from documents.job.reader import check_job
 from engine.coupled.operating_point import loaded, operating_point
-from engine.learn.faults import clogged
+from engine.coupled.transient import CLOGGED, clogged
 from engine.parameters import DEFAULT
 from engine.runs.analysis import analyse
 from engine.runs.series import RunLog
@@ -59,7 +60,7 @@ class DueTest(SimpleTestCase):
     def test_dust_costs_what_the_engine_says(self) -> None:
         rows = kept("A").clogged
         m = Oracle(check_job(demo_raw()).doc, Question(layouts=["A"])).machine("A")
-        clean, due = operating_point(m), operating_point(m, clogged(DEFAULT, CLOG_AT_DUE))
+        clean, due = operating_point(m), operating_point(m, clogged(DEFAULT, CLOGGED))
         self.assertEqual((rows[0].cpu_k, rows[0].intake_share), (0, 1))
         at_due = next(r for r in rows if abs(r.months - MONTHS["filters"]) < 1e-9)
         self.assertAlmostEqual(at_due.cpu_k, due.cpu_rise_k - clean.cpu_rise_k)
@@ -85,7 +86,20 @@ class DueTest(SimpleTestCase):
             for check, told in zip(sorted(SYMPTOMS[s.id].checks, key=lambda c: c.finding not in codes), s.checks, strict=True):
                 self.assertEqual((told.words, told.holds), (check.words, check.finding in codes))
 
-    def test_the_calendar_opens_in_another_library(self) -> None:
+    def test_the_calendar_is_what_the_standard_says_read_by_hand(self) -> None:
+        """RFC 5545 without the library that wrote it: lines unfolded, properties parted at the colon, dates and rules by dateutil."""
+        raw = calendar_of("Watch-room plotter", "D", kept().due, TODAY)
+        self.assertTrue(raw.startswith(b"BEGIN:VCALENDAR\r\n") and raw.endswith(b"END:VCALENDAR\r\n"))
+        self.assertTrue(all(len(line) <= 75 for line in raw.split(b"\r\n")))
+        lines = raw.decode().replace("\r\n ", "").split("\r\n")
+        self.assertEqual(lines.count("BEGIN:VEVENT"), lines.count("END:VEVENT"))
+        dates = [parse(x.split(":", 1)[1]).date() for x in lines if x.startswith("DTSTART")]
+        self.assertEqual(sorted(dates), sorted(max(d.on, TODAY) for d in kept().due))
+        for rule, day in zip([x.split(":", 1)[1] for x in lines if x.startswith("RRULE")], dates, strict=True):
+            again = rrulestr(rule, dtstart=datetime(day.year, day.month, day.day))
+            self.assertGreater(again[1], again[0])
+
+    def test_the_calendar_opens_in_the_package_s_reader(self) -> None:
         doc = kept()
         events = Calendar.from_ical(calendar_of("Watch-room plotter", "D", doc.due, TODAY)).walk("VEVENT")
         self.assertEqual(len(events), len(doc.due))
@@ -93,7 +107,7 @@ class DueTest(SimpleTestCase):
         for event, d in zip(events, doc.due, strict=True):
             self.assertEqual(event["DTSTART"].dt, max(d.on, TODAY))
             self.assertIn(d.words, str(event["SUMMARY"]))
-            rule = rrulestr(event["RRULE"].to_ical().decode(), dtstart=__import__("datetime").datetime(2026, 6, 1))
+            rule = rrulestr(event["RRULE"].to_ical().decode(), dtstart=datetime(2026, 6, 1))
             self.assertAlmostEqual((rule[1] - rule[0]).days, d.months * 30.44, delta=1)
 
 

@@ -17,7 +17,8 @@ from scipy.stats import multivariate_normal
 from cli.__main__ import main
 from desk.care import certificate
 from desk.care.batch import LEAST_UNITS, batch_of
-from desk.care.commission import CommissioningDoc, Reference, changes_of, commission, from_load, read_at, reference_of
+from desk.care.commission import CommissioningDoc, Reference, changes_of, commission, reference_of
+from desk.forecast.document import Oracle, Question
 from desk.words.faults import CAUSES, LOOKS
 from documents.errors import DocumentError
 from documents.job.reader import check_job
@@ -27,6 +28,7 @@ from engine.coupled.operating_point import loaded
 from engine.coupled.transient import run
 from engine.learn.faults import CAUSES as ALL
 from engine.learn.faults import Pattern, Signatures, diagnose, faults_of, signatures
+from engine.learn.units import from_load, read_at
 from engine.machine import Machine
 from engine.parameters import COUNT, DEFAULT
 from engine.runs.series import RunLog
@@ -108,6 +110,15 @@ class UnitTest(CommissionCase):
                 continue  # put to the reference's power
             by_hand = read_at(own, MINUTES)[c.name] - float(np.mean([r[c.name] for r in refs]))
             self.assertAlmostEqual(c.difference_k, by_hand, delta=0.3 if c.unit != "rpm" else 8, msg=c.name)
+
+    def test_the_forecast_of_that_minute_stands_beside(self) -> None:
+        doc = self.told(self.plain, 59)
+        cpu = next(c for c in doc.channels if c.name == "cpu_package_c")
+        own = read_at(log(self.plain, 59), MINUTES)["cpu_package_c"]
+        then = run(self.plain, MINUTES, 20.0)[-1]
+        self.assertAlmostEqual(cpu.from_forecast_k or 0.0, own - then.cpu_k, delta=0.3)
+        told = Oracle(self.reference.doc, Question(layouts=[LAYOUT])).forecast(LAYOUT)
+        self.assertAlmostEqual(cpu.forecast_band_k or 0.0, told.cpu.band_k)
 
     def test_chances_add_up_and_each_tells_where_to_look(self) -> None:
         doc = self.told(with_fan(self.plain, "r1", direction="intake"), 54)
@@ -200,6 +211,27 @@ class BatchTest(CommissionCase):
         self.assertAlmostEqual(chart.sigma or 0.0, float(np.mean(np.abs(np.diff(good))) / 1.128))
         self.assertTrue(next(p for p in chart.points if p.serial == "bad").outside)
         self.assertIsNone(batch_of(told[:3]).charts[0].sigma)
+
+    def test_twelve_units_with_four_faults_are_certified(self) -> None:
+        m = self.plain
+        faulty = {
+            2: ("fan_unplugged", with_fan(m, "r1", running=False), ("fan_r1_rpm",)),
+            5: ("paste", replace(m, cpu=replace(m.cpu, r_jc_k_per_w=1.7 * m.cpu.r_jc_k_per_w)), ()),
+            8: ("fan_reversed", with_fan(m, "r1", direction="intake"), ()),
+            10: ("fan_slow", with_fan(m, "f2", speed_pct=35.0), ()),
+        }
+        told: list[tuple[str, CommissioningDoc]] = []
+        for n in range(12):
+            _, other, stopped = faulty.get(n, ("none", m, ()))
+            others = [changes_of(d) for _, d in told if d.verdict == "pass"]
+            told.append((f"SN-{n:02d}", commission(self.reference, log(other, 200 + n, stopped=stopped), others)))
+        for n, (serial, doc) in enumerate(told):
+            cause = faulty[n][0] if n in faulty else "none"
+            self.assertEqual((doc.diagnosis[0].cause, doc.verdict), (cause, "fail" if n in faulty else "pass"), serial)
+        found = batch_of(told)
+        self.assertEqual((found.passed, found.failed), (8, 4))
+        when = datetime(2026, 5, 1, tzinfo=UTC)
+        self.assertIn("did not pass", certificate.html(self.reference.doc, told[5][0], when, "", told[5][1]))
 
     def test_units_that_passed_narrow_what_is_allowed(self) -> None:
         own = log(self.plain, 130)

@@ -69,6 +69,15 @@ def curved(points: list[list[float]], source: str = "cpu", layout: str = "A") ->
     return curved_raw(points, source, layout), layout
 
 
+def humming(speed_pct: float) -> tuple[Raw, str]:
+    """A fan of 1500 rpm that hums from 800 to 1000."""
+
+    def hum(raw: Raw) -> None:
+        next(f for f in raw["parts"]["fans"] if f["id"] == "tern-120").update(hums_from_rpm=1000, hums_to_rpm=800)
+
+    return edited(hum, fans=[fan_raw("f1", "intake", speed_pct), fan_raw("r1", "exhaust", 80)])
+
+
 def steep() -> tuple[Raw, str]:
     slow, fast = (forecast_of(machine(curved([[0, s]])[0])).cpu.temperature_c for s in (20.0, 100.0))
     return curved([[(slow + fast) / 2 - 0.2, 20], [(slow + fast) / 2 + 0.2, 100]])
@@ -146,6 +155,7 @@ CASES: dict[str, tuple[tuple[Raw, str], tuple[Raw, str]]] = {
     ),
     "fan_choked": (edited(slot_front), edited(lambda r: panel(r, "front", kind="mesh", open_area_pct=80, filter="none"))),
     "fan_unplugged": (demo(fans=[{**fan_raw("f1", "intake"), "state": "unplugged"}, fan_raw("r1", "exhaust")]), demo()),
+    "fan_hums": (humming(60), humming(80)),
     "fan_may_stall": (demo(fans=[fan_raw("f1", "intake", 12), fan_raw("r1", "exhaust")]), demo()),
     "curve_hunts": (steep(), curved([[30, 40], [95, 80]])),
     "no_intake": (demo(fans=[fan_raw("r1", "exhaust")]), demo()),

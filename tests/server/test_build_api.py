@@ -32,7 +32,7 @@ class BuildApiTest(ProposeCase):
         self.assertEqual([(t["step"], t["state"], t["stands"]) for t in ticks], [("mains_off", "done", True), ("kit", "done", True)])
         self.assertEqual([t["step"] for t in self.sheet()["ticks"]], ["mains_off", "kit"])
         begun = self.client.get(f"/api/jobs/{self.job.pk}/builds").json()
-        self.assertEqual(begun, [{"layout": "D", "start": None, "over": 2}])
+        self.assertEqual(begun, [{"layout": "D", "start": None, "unit": "", "over": 2}])
         self.tick("no such step", status=422)
 
     def test_what_may_not_be_left_out_needs_a_reason(self) -> None:
@@ -64,6 +64,21 @@ class BuildApiTest(ProposeCase):
         self.assertEqual(self.client.get(f"/api/jobs/{self.job.pk}").json()["revision"], revision)
         self.assertEqual(Tick.objects.count(), 2)
         self.assertEqual(self.sheet("A")["ticks"], [])
+
+    def test_each_unit_of_a_batch_has_its_own_ticks(self) -> None:
+        self.tick("mains_off", unit="SN-1")
+        self.assertEqual([t["step"] for t in self.tick("kit", unit="SN-1")], ["mains_off", "kit"])
+        self.assertEqual(self.sheet()["ticks"], [])
+        self.tick("kit", unit="SN-2", status=422)
+        body = {"document": self.document, "layout": "D", "unit": "SN-1"}
+        self.assertEqual(len(self.post(f"/api/jobs/{self.job.pk}/build", body)["ticks"]), 2)
+
+    def test_what_is_forecast_beside_it_is_as_learned_where_that_is_asked(self) -> None:
+        body = {"document": self.document, "layout": "D"}
+        plain, taught = (self.post(f"/api/jobs/{self.job.pk}/build", body | x)["build"] for x in ({}, {"learned_job": self.job.pk}))
+        self.assertEqual(plain["forecast"]["learned"], 0)
+        self.assertGreater(taught["forecast"]["learned"], 0)
+        self.assertLess(taught["forecast"]["cpu_band_k"], plain["forecast"]["cpu_band_k"])
 
     def test_drawings_are_pictures_and_files_come(self) -> None:
         told = self.sheet()

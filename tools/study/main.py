@@ -5,8 +5,10 @@ import subprocess
 import sys
 import time
 from collections import Counter
+from collections.abc import Callable
 from dataclasses import replace
 from datetime import UTC, datetime
+from functools import partial
 from pathlib import Path
 
 import numpy as np
@@ -20,7 +22,7 @@ from engine.machine import Machine
 ROOT = Path(__file__).resolve().parents[2]
 sys.path.insert(0, str(ROOT / "tools"))
 
-from study import campaigns, continuity, growth, learning, next_runs, settle, units, verdicts  # noqa: E402
+from study import campaigns, continuity, growth, learning, next_runs, practice, settle, units, verdicts  # noqa: E402
 from study.cases import complete, random_document  # noqa: E402  (the folder of tools is no package of the product)
 
 MASS_LIMIT, HEAT_LIMIT = 1e-3, 5e-3
@@ -55,6 +57,11 @@ def opposed(machine: Machine) -> Machine:
     return replace(machine, fans=tuple(replace(f, direction="intake" if i % 2 else "exhaust") for i, f in enumerate(machine.fans)))
 
 
+def evidence(name: str) -> Callable[[str], object]:
+    """Writes a study's page among the documents."""
+    return partial((ROOT / "docs" / f"evidence-{name}.md").write_text, encoding="utf-8")
+
+
 def main() -> int:
     parser = argparse.ArgumentParser(prog="oventa study")
     parser.add_argument("--cases", type=int, default=3000)
@@ -68,6 +75,7 @@ def main() -> int:
     parser.add_argument("--learn", type=int, metavar="N", help="N made-up truths of each demo case, learned from three layouts, instead")
     parser.add_argument("--search", action="store_true", help="how a search grows with mounts and fans, instead")
     parser.add_argument("--units", type=int, metavar="N", help="N units of each kind of fault held against their reference instead")
+    parser.add_argument("--practice", type=int, metavar="N", help="N machines of each level of the trainer instead")
     args = parser.parse_args()
     if args.kills:
         from bench import kills  # needs more than the other studies
@@ -87,6 +95,9 @@ def main() -> int:
     if args.units:
         return units.main(
             args.units, args.seed, write=lambda text: (ROOT / "docs" / "evidence-units.md").write_text(text, encoding="utf-8")
+        )
+    if args.practice:
+        return practice.main(args.practice, args.seed, evidence("practice"))
         )
     if args.search:
         return growth.main()

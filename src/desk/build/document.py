@@ -1,27 +1,36 @@
 """The build document of a layout: from an empty case, or from a layout that stands."""
 
 from collections import Counter
+from collections.abc import Iterator
 
 from desk.build.curves import curve_cards
+from desk.build.lights import header_modes, lit_chain
+from desk.build.making import Making
 from desk.build.panels import fan_panels, radiator_panels
-from desk.build.shapes import BuildBuy, BuildDoc, BuildHeader
-from desk.build.steps import Making, steps_of
+from desk.build.shapes import BuildBuy, BuildDoc, BuildForecast, BuildHeader, BuildPump
+from desk.build.steps import steps_of
+from desk.forecast.document import Oracle, Question
 from desk.job.resolve import Resolver
-from desk.together.wiring import fans_used, wiring_of
+from desk.together.wiring import fans_used, wiring_findings, wiring_of
 from documents.errors import DocumentError, Fault
 from documents.job.models import FanDoc, JobDoc, LayoutDoc
+from engine.coupled.forecast import FanForecast
 
 MOST_INSTEAD = 3
 
 
-def build(doc: JobDoc, layout_id: str, start_id: str | None = None) -> BuildDoc:
-    """Raises DocumentError for a layout that is not there, or is the one it starts from."""
+def build(doc: JobDoc, layout_id: str, start_id: str | None = None, oracle: Oracle | None = None) -> BuildDoc:
+    """``oracle``: of this document; what it tells of the layout stands beside speeds and curves. By the parts' sheets where none is given.
+
+    Raises DocumentError for a layout that is not there, or is the one it starts from.
+    """
     resolver = Resolver(doc)
     layout = resolver.layout(layout_id)
     if start_id == layout_id:
         raise DocumentError([Fault("start", f"{start_id} is the layout that is to be built", "Name another, or none for an empty case.")])
     start = resolver.layout(start_id) if start_id else None
     fans, radiators = list(fan_panels(resolver, layout)), list(radiator_panels(resolver, layout))
+    modes = header_modes(resolver, layout)
     headers = [
         BuildHeader(
             header=x.header,
@@ -31,12 +40,15 @@ def build(doc: JobDoc, layout_id: str, start_id: str | None = None) -> BuildDoc:
             limit_a=x.limit_a,
             verdict=x.verdict,
             unknown=list(x.unknown),
+            modes=modes.get(x.header, []),
         )
         for x in wiring_of(resolver, layout).headers
     ]
-    cards = list(curve_cards(resolver, layout))
+    told = _forecast(oracle or Oracle(doc, Question(layouts=[layout_id])), layout_id)
+    cards = list(curve_cards(resolver, layout, told[1]))
+    lights, pumps = lit_chain(resolver, layout), list(_pumps(resolver, layout))
     buy, left = _shopping(resolver, layout)
-    making = Making(resolver, layout, start, fans, radiators, headers, bool(cards))
+    making = Making(resolver, layout, start, fans, radiators, headers, bool(cards), lights, pumps)
     steps, impossible, kit = steps_of(making)
     return BuildDoc(
         layout=layout.id,
@@ -50,11 +62,38 @@ def build(doc: JobDoc, layout_id: str, start_id: str | None = None) -> BuildDoc:
         fans=fans,
         radiators=radiators,
         headers=headers,
+        lead_faults=[f"{f.what}. {f.do}" for f in wiring_findings(resolver, layout_id)],
+        lights=lights,
+        pumps=pumps,
         curves=cards,
+        forecast=told[0],
         shopping=buy,
         left_over=left,
         kit=kit,
     )
+
+
+def _forecast(oracle: Oracle, layout_id: str) -> tuple[BuildForecast | None, tuple[FanForecast, ...]]:
+    if not oracle.can_forecast:
+        return None, ()
+    f = oracle.forecast(layout_id)
+    card = f.card
+    told = BuildForecast(
+        cpu_c=f.cpu.temperature_c,
+        cpu_band_k=f.cpu.band_k,
+        card_c=card.temperature_c if card else None,
+        card_band_k=card.band_k if card else None,
+        level_dba=f.sound.level_dba,
+        band_db=f.sound.band_db,
+        learned=oracle.taught_by,
+    )
+    return told, f.fans
+
+
+def _pumps(resolver: Resolver, layout: LayoutDoc) -> Iterator[BuildPump]:
+    for loop in resolver.working_loops(layout):
+        part = resolver.parts["coolers"].get(loop.cooler)
+        yield BuildPump(of=(part.name or part.id) if part else loop.cooler, pct=loop.pump_pct, curve=loop.pump_curve)
 
 
 def _shopping(resolver: Resolver, layout: LayoutDoc) -> tuple[list[BuildBuy], list[BuildBuy]]:

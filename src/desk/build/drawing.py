@@ -4,7 +4,7 @@ from collections.abc import Sequence
 from html import escape
 from math import cos, pi, sin
 
-from desk.build.shapes import BuildDoc, BuildFan, BuildHeader, Side
+from desk.build.shapes import BuildDoc, BuildFan, Side
 from documents.job.case import MountDoc
 from documents.job.models import JobDoc
 
@@ -100,8 +100,9 @@ def _lead(corner: int) -> str:
     return f'<path d="M{x} {y} q{dx / 2} {dy / 2} {dx} {dy}" stroke-width="3" {_INK}/>'
 
 
-def wiring_svg(headers: Sequence[BuildHeader], fans: Sequence[BuildFan]) -> str:
-    """Every header with what hangs on it, its amperes, and what has no header yet."""
+def wiring_svg(build: BuildDoc) -> str:
+    """Every header with what hangs on it, its amperes and the plugs it can slow, what has no header yet, and the chain of lights."""
+    headers, fans = build.headers, build.fans
     rows: list[tuple[str, str, list[str]]] = []
     vias = {f"the fan at {f.mount.upper()}": f.lead for f in fans}
     for h in headers:
@@ -112,10 +113,13 @@ def wiring_svg(headers: Sequence[BuildHeader], fans: Sequence[BuildFan]) -> str:
             way = "" if lead is None or lead.needs_mm is None else f", {lead.needs_mm:.0f} of {lead.length_mm or 0:.0f} mm"
             plugs.append(p + (f" by {lead.via}" if lead and lead.via else "") + way)
         mark = " TOO MUCH" if h.verdict == "overloaded" else ""
-        rows.append((h.header, f"{h.sum_a:.2f} A {limit}{mark}" if h.plugs else "free", plugs))
+        slows = f" ({', '.join(x.replace('pin', '-pin') for x in h.modes)})" if h.modes else ""
+        rows.append((h.header + slows, f"{h.sum_a:.2f} A {limit}{mark}" if h.plugs else "free", plugs))
     loose = [f.label for f in fans if f.running and not f.lead.to]
     if loose:
         rows.append(("no header yet", "", loose))
+    if build.lights:
+        rows.append(("lights, in a chain", "one after the other", [f"{n}. {x}" for n, x in enumerate(build.lights, start=1)]))
     y, out = 10.0, []
     for name, amperes, plugs in rows:
         high = max(34.0, 16.0 * len(plugs) + 6)

@@ -1,75 +1,54 @@
 """The build sheet on paper: one page of HTML that needs nothing else, black on white, for A4 or Letter."""
 
-import base64
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
 from html import escape
 from typing import Literal
 
 from desk.build.drawing import case_svg, fan_svg, wiring_svg
 from desk.build.shapes import BuildDoc, BuildFan, BuildStep
-from desk.paper.fonts import fonts
+from desk.paper.page import image, page
 from desk.paper.pdf import pdf_of
 from desk.words.build import CHAPTERS, FOLLOWS
 from desk.words.cautions import CAUTIONS
 from documents.job.models import JobDoc
 
 Paper = Literal["A4", "Letter"]
-POLICY = "default-src 'none'; style-src 'unsafe-inline'; img-src data:; font-src data:"
 _STYLE = """
-@page { size: %s; margin: 14mm 14mm 16mm;
-  @bottom-left { content: string(job); font: 8pt Archivo, sans-serif; }
-  @bottom-right { content: counter(page) " of " counter(pages); font: 8pt Archivo, sans-serif; } }
-body { font: 10pt/1.4 Archivo, "DejaVu Sans", sans-serif; color: #000; background: #fff; max-width: 190mm; margin: 0 auto; }
-.job { string-set: job content(); }
-h1 { font-size: 19pt; line-height: 1.15; margin: 0 0 2mm; }
-h2 { font-size: 12pt; margin: 6mm 0 2mm; border-bottom: 0.4mm solid #000; break-after: avoid; }
-p, li, td, th, h1 { overflow-wrap: anywhere; } p { margin: 1mm 0; } ul { margin: 0.5mm 0; padding-left: 4.5mm; }
-table { border-collapse: collapse; width: 100%%; } th, td { text-align: left; vertical-align: top; padding: 0.8mm 2mm 0.8mm 0; }
-.rows td, .rows th { border-bottom: 0.15mm solid #888; font-size: 9pt; }
 .step { display: grid; grid-template-columns: 7mm 9mm 1fr 18mm; padding: 1.4mm 0; border-bottom: 0.15mm solid #888; break-inside: avoid; }
 .box { width: 4.5mm; height: 4.5mm; border: 0.4mm solid #000; } .gate .box { border-width: 1mm; }
-.n, .mono { font-family: "Spline Sans Mono", "DejaVu Sans Mono", monospace; }
 .right { text-align: right; white-space: nowrap; }
-.fan th { white-space: nowrap; padding-right: 3mm; } .keep { break-after: avoid; } .small { font-size: 8.4pt; } .words { font-weight: 600; }
+.fan th { white-space: nowrap; padding-right: 3mm; } .keep { break-after: avoid; }
 .caution { border-left: 1mm solid #000; padding-left: 2mm; margin: 1mm 0; font-size: 8.6pt; }
 .fans { display: grid; grid-template-columns: 1fr 1fr; gap: 4mm; }
 .fan { border: 0.3mm solid #000; border-radius: 2mm; padding: 2mm; break-inside: avoid; } .fan img { width: 41mm; }
 .pics { display: grid; grid-template-columns: 1fr 1fr; }
-.whole img { width: 100%%; max-height: 105mm; object-fit: contain; object-position: left; }
+.whole img { width: 100%; max-height: 105mm; object-fit: contain; object-position: left; }
+.line { border-bottom: 0.2mm solid #000; height: 8mm; } .rest { break-inside: avoid; }
 """
 
 
 def html(build: BuildDoc, doc: JobDoc, paper: Paper = "A4") -> str:
     """Nothing in it can run or fetch: pictures are images, words are escaped."""
-    faces = "".join(
-        f'@font-face {{ font-family: "{family}"; src: url(data:font/woff2;base64,{data}) format("woff2"); font-weight: 100 900; }}'
-        for family, data in fonts()
-    )
-    title = f"{build.layout}{f', {build.name}' if build.name else ''}"
-    start = f" from {build.start} as it stands" if build.start else " from an empty case"
-    parts = [
-        '<!doctype html><html lang="en"><head><meta charset="utf-8">',
-        f'<meta http-equiv="Content-Security-Policy" content="{POLICY}">',
-        f"<title>{escape(build.job)}: {escape(title)}</title><style>{faces}{_STYLE % paper}</style></head><body>",
-        f'<p class="small"><span class="job">{escape(build.job)}, {escape(title)}</span>'
-        + (f" · {escape(build.case)}</p>" if build.case else "</p>"),
-        f"<h1>Build {escape(title)}</h1>",
-        f"<p>{len(build.steps)} steps{escape(start)}, about {build.minutes:.0f} minutes of work and waiting. "
-        "Tick a box when the step is done; thick boxes are not left out. The part makers' manuals and local rules come first.</p>",
-        *_impossible(build),
-        '<div class="whole">' + _image(case_svg(doc, build), "the case from its window side") + "</div>",
-        *_steps(build),
-        *_fans(build),
-        *_radiators(build),
-        *_wiring(build),
-        *_curves(build),
-        *_shopping(build),
-        '<div style="break-inside: avoid"><h2>Built otherwise</h2>',
-        '<p class="small">What was done otherwise than this sheet says, and why:</p>',
-        '<p style="border-bottom: 0.2mm solid #000; height: 8mm"></p>' * 3,
-        "</div></body></html>",
-    ]
-    return "".join(parts)
+    return page(f"{build.job}: {_title(build)}", _body(build, doc), _STYLE, paper)
+
+
+def _title(build: BuildDoc) -> str:
+    return f"{build.layout}{f', {build.name}' if build.name else ''}"
+
+
+def _body(build: BuildDoc, doc: JobDoc) -> Iterator[str]:
+    title = escape(_title(build))
+    start = f"from {build.start} as it stands" if build.start else "from an empty case"
+    case = f" · {escape(build.case)}" if build.case else ""
+    yield f'<p class="small"><span class="job">{escape(build.job)}, {title}</span>{case}</p><h1>Build {title}</h1>'
+    yield f"<p>{len(build.steps)} steps {escape(start)}, about {build.minutes:.0f} minutes of work and waiting. Tick a box when it is "
+    yield "done; thick boxes are not left out. The part makers' manuals and local rules come first.</p>"
+    yield from _impossible(build)
+    yield f'<div class="whole">{image(case_svg(doc, build), "the case from its window side")}</div>'
+    for part in (_steps, _fans, _radiators, _wiring, _curves, _shopping):
+        yield from part(build)
+    yield '<div class="rest"><h2>Built otherwise</h2><p class="small">What was done otherwise than this sheet says, and why:</p>'
+    yield '<p class="line"></p>' * 3 + "</div>"
 
 
 def pdf(build: BuildDoc, doc: JobDoc, paper: Paper = "A4") -> bytes:
@@ -139,7 +118,7 @@ def _fan(f: BuildFan) -> str:
     ]
     table = "".join(f"<tr><th>{a}</th><td>{escape(b)}</td></tr>" for a, b in rows)
     pictures = "".join(
-        f"<div>{_image(fan_svg(f, inside), '')}<br><span class=small>from {escape(f.inside_from if inside else f.seen_from)}</span></div>"
+        f"<div>{image(fan_svg(f, inside), '')}<br><span class=small>from {escape(f.inside_from if inside else f.seen_from)}</span></div>"
         for inside in (False, True)
     )
     return (
@@ -158,7 +137,7 @@ def _radiators(build: BuildDoc) -> Iterable[str]:
 
 def _wiring(build: BuildDoc) -> Iterable[str]:
     if build.headers or build.fans:
-        yield '<h2>Map of the leads</h2><div class="whole">' + _image(wiring_svg(build.headers, build.fans), "map of the leads") + "</div>"
+        yield '<h2>Map of the leads</h2><div class="whole">' + image(wiring_svg(build), "map of the leads") + "</div>"
 
 
 def _curves(build: BuildDoc) -> Iterable[str]:
@@ -186,8 +165,3 @@ def _shopping(build: BuildDoc) -> Iterable[str]:
     for b in build.left_over:
         yield f"<tr><td>{escape(b.name)}</td><td>{b.count} left over</td><td></td><td></td></tr>"
     yield "</table>"
-
-
-def _image(svg: str, words: str) -> str:
-    data = base64.b64encode(svg.encode()).decode()
-    return f'<img src="data:image/svg+xml;base64,{data}" alt="{escape(words)}">'

@@ -25,6 +25,7 @@ class BuildStep(BaseModel):
     minutes: float
     caution: str | None = None
     gate: bool = False
+    sight: bool = False  # that a fan blows its way is seen here
     mount: str | None = None
     layer: Literal["outer", "inner"] | None = None
     key: str = ""
@@ -90,6 +91,7 @@ class BuildHeader(BaseModel):
     limit_a: float | None
     verdict: str
     unknown: list[str]
+    modes: list[str]
 
 
 class BuildCurve(BaseModel):
@@ -102,7 +104,28 @@ class BuildCurve(BaseModel):
     hysteresis_k: float
     delay_s: float
     flat_pct: list[float]
+    settles_pct: float | None = None  # as forecast, under full load
     warns: list[str] = []
+
+
+class BuildPump(BaseModel):
+    """A loop's pump: constant at a share of full speed, or on a curve, which is said to be unwise."""
+
+    of: str
+    pct: float
+    curve: str | None
+
+
+class BuildForecast(BaseModel):
+    """What the layout is forecast to do under full load once it stands, with 95 % bands; ``learned``: from how many runs."""
+
+    cpu_c: float
+    cpu_band_k: float
+    card_c: float | None
+    card_band_k: float | None
+    level_dba: float
+    band_db: float
+    learned: int
 
 
 class BuildBuy(BaseModel):
@@ -132,7 +155,11 @@ class BuildDoc(BaseModel):
     fans: list[BuildFan]
     radiators: list[BuildRadiator]
     headers: list[BuildHeader]
+    lead_faults: list[str]  # what the findings say of leads and headers
+    lights: list[str]  # labels of lit fans in the order of their chain
+    pumps: list[BuildPump]
     curves: list[BuildCurve]
+    forecast: BuildForecast | None
     shopping: list[BuildBuy]
     left_over: list[BuildBuy]
     kit: list[str]

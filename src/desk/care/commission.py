@@ -15,9 +15,11 @@ from numpy.typing import NDArray
 from pydantic import BaseModel
 from scipy.stats import norm
 
+from desk.forecast.document import Oracle, Question
+from desk.job.conditions import drawn_otherwise
 from desk.job.resolve import Resolver
-from desk.learn.document import Learning
-from desk.learn.packaged import drawn_otherwise
+from desk.learn.document import LearnedOracle, Learning
+from desk.learn.packaged import drawn_of
 from desk.runs.ready import complete, read_as
 from desk.verdict.study import FORECAST_LOADS
 from desk.words.faults import LOOKS, named
@@ -28,36 +30,29 @@ from engine.coupled.operating_point import loaded
 from engine.identity import ENGINE
 from engine.learn.faults import Cause as Cause
 from engine.learn.faults import Chance, Signatures, diagnose, faults_of, plain_reading, signatures, telling_stop, weaker
+from engine.learn.units import ROOM_K, at_same_power, change_of, covariance, from_load, read_at
 from engine.machine import Machine
 from engine.parameters import DEFAULT, INDEX, SPREADS
 from engine.runs.series import RunLog
 
 Floats = NDArray[np.float64]
+PARTS = {"cpu": "processor", "card": "card"}
 Word = Literal["within", "outside", "cannot_tell"]
 
-# One sigma of how good units of one kind differ, in shares of what is read; no source: of the order of makers' stated tolerances.
-CHIP_SHARE: Mapping[str, float] = {"cpu_package_c": 0.015, "card_core_c": 0.02}
-AGAIN_SHARE = 0.008  # no source: from one run of a machine to the next, nothing touched
-BUILD_SHARE = 0.012  # no source: paste and mounting from one build to the next, as in repeats
-AIR_SHARE, AIR_K = 0.03, 0.3  # no source: a probe in the air hangs a little elsewhere in every unit
-COOLANT_K = 0.15  # no source
-ROOM_K = 0.25  # no source: the room's thermometer, common to all temperatures of a run
 FLOW_SHARE = 0.015  # no source: all fans of a unit together
-TACH_SHARE, TACH_RPM = 0.02, 20.0  # no source: fans of one kind, and the step of a tachometer
-LEVEL_DB = 0.8  # no source: pieces and the microphone's place
 ASKED_SHARE = 0.06  # no source: of how a fan's speed differs from what its share of the sheet's full speed says
-POWER_SHARE = 0.02  # no source
 FALSE_FAILS = 1e-3  # of good units, over all channels of a run
 LOOK_BELOW, FAIL_BELOW = 0.5, 0.02  # chance that nothing is wrong: under the first look, under the second it fails
 TOLD_CHANCE = 0.01  # no source: less is not listed
 ALIKE = 3.0  # no source: chances closer than this ratio are told apart by a look
 LEAST_MIN = 3.0  # no source: a shorter run says too little
-ON_SHARE = 0.5  # of its power: the load is on
-LIMIT_K = 2.0  # no source: so close to its limit a part gives up power, and its temperature says nothing
 
 
 class CommissionChannel(BaseModel):
-    """``difference_k`` in ``unit``: unit less reference, over the room of either; None where the unit's log lacks it."""
+    """``difference_k`` in ``unit``: unit less reference, over the room of either; None where the unit's log lacks it.
+
+    ``from_forecast_k``: unit less what this layout is forecast to read at that minute, with the forecast's own 95 % band where it has one.
+    """
 
     name: str
     unit: str
@@ -65,6 +60,8 @@ class CommissionChannel(BaseModel):
     difference_k: float | None
     allowed_k: float
     word: Word
+    from_forecast_k: float | None = None
+    forecast_band_k: float | None = None
 
 
 class Diagnosis(BaseModel):
@@ -133,6 +130,15 @@ class Reference:
         return found
 
     @property
+    def bands(self) -> dict[str, float]:
+        """95 % bands of what is forecast of this layout, learned where anything was."""
+        question = Question(load=FORECAST_LOADS[self.load], layouts=[self.layout])
+        oracle = LearnedOracle(self.learning.told_of(self.doc), question) if self.learning and self.taught else Oracle(self.doc, question)
+        told = oracle.forecast(self.layout)
+        found = {"cpu_package_c": told.cpu.band_k, "sound_dba": told.sound.band_db}
+        return found | ({"card_core_c": told.card.band_k} if told.card else {})
+
+    @property
     def machine(self) -> Machine:
         return Resolver(self.doc).machine(self.layout)
 
@@ -143,7 +149,7 @@ def reference_in(data: bytes, doc: JobDoc, layout: str, learning: Learning | Non
     by_load: dict[str, dict[str, RunLog]] = {}
     for packed in open_package(data).runs():
         said = packed.said
-        if said.layout == layout and said.state == "valid" and packed.text and not drawn_otherwise(doc, said):
+        if said.layout == layout and said.state == "valid" and packed.text and not drawn_otherwise(doc, layout, drawn_of(said)):
             log = complete(read_as(packed.text).log, [x.model_dump(mode="json") for x in said.by_hand], said.typed_room_c)
             by_load.setdefault(said.load or "both", {})[said.name] = log
     return reference_of(doc, layout, by_load, learning)
@@ -187,13 +193,16 @@ def commission(
     if asked:
         notes.append("the reference has no speeds of fans: they are held against what the layout asks")
     mean |= asked
-    change = {c: _change(c, here[c], mean[c]) for c in (*shared, *asked) if c in found.base}
-    change = _at_same_power(change, here, mean, machine, unit, notes)
-    covariance = _covariance(list(change), mean, len(refs), flow, others, same_machine)
-    covariance += np.diag([ASKED_SHARE**2 if c in asked else 0.0 for c in change])
+    change = {c: change_of(c, here[c], mean[c]) for c in (*shared, *asked) if c in found.base}
+    change, held = at_same_power(change, here, mean, machine, float(np.mean(own.room_c)))
+    notes += [f"the {PARTS[p]} stands at its limit: its temperature says less than it should" for p in held]
+    scatter = covariance(list(change), mean, len(refs), flow, others, same_machine)
+    scatter += np.diag([ASKED_SHARE**2 if c in asked else 0.0 for c in change])
     z = float(norm.isf(FALSE_FAILS / 2 / max(len(change), 1)))
-    channels = [_channel(c, change.get(c), mean[c], z * _sigma(c, change, covariance)) for c in mean if c in found.base]
-    chances = diagnose(change, covariance, found)
+    bands, base = reference.bands, found.base
+    told = {c: (change.get(c), mean[c], z * _sigma(c, change, scatter), here.get(c), base[c]) for c in mean if c in base}
+    channels = [_channel(c, *figures, bands.get(c)) for c, figures in told.items()]
+    chances = diagnose(change, scatter, found)
     clean = next(x.chance for x in chances if x.cause == "none")
     outside = any(c.word == "outside" for c in channels)
     verdict: Literal["pass", "fail", "look"] = "fail" if outside or clean < FAIL_BELOW else "look" if clean < LOOK_BELOW else "pass"
@@ -222,115 +231,20 @@ def _asked_speeds(m: Machine, found: Signatures, here: Mapping[str, float], mean
     }
 
 
-def from_load(log: RunLog) -> RunLog:
-    """The log from the moment its load came on, where a power was logged; else as it is."""
-    for name in ("cpu_power_w", "card_power_w"):
-        power = log.channels.get(name)
-        if power is None or not np.isfinite(power).any():
-            continue
-        usual = float(np.nanmedian(power[len(power) // 2 :]))
-        on = np.flatnonzero(np.nan_to_num(power) > ON_SHARE * usual)
-        if usual > 0 and len(on) and len(log.elapsed_s) - on[0] > 2:
-            first = int(on[0])
-            return RunLog(log.elapsed_s[first:] - log.elapsed_s[first], {c: v[first:] for c, v in log.channels.items()})
-    return log
-
-
-def read_at(log: RunLog, minutes: float) -> dict[str, float]:
-    """Means over the last fifth of the first ``minutes``, temperatures over room; a fan that reads nothing at all is not told."""
-    end = log.elapsed_s[0] + 60 * minutes
-    span = (log.elapsed_s <= end + 1e-6) & (log.elapsed_s >= end - max(60.0, 12 * minutes))
-    room = log.room_c
-    found = {}
-    for name, values in log.channels.items():
-        good = span & np.isfinite(values)
-        if not good.any() or name == "room_c":
-            continue
-        if name.endswith("_c"):
-            if room is not None:
-                found[name] = float(np.mean(values[good] - room[good]))
-        else:
-            found[name] = float(np.mean(values[good]))
-    return found
-
-
-def _change(channel: str, now: float, before: float) -> float:
-    if channel.endswith("_rpm"):
-        return now / before - 1 if before > 0 else 0.0
-    return now - before
-
-
-def _at_same_power(
-    change: Mapping[str, float], here: Mapping[str, float], mean: Mapping[str, float], m: Machine, unit: RunLog, notes: list[str]
-) -> dict[str, float]:
-    """A part that drew more or less than in the reference is put to its power, unless its limit made it so."""
-    found = dict(change)
-    room_c = float(np.mean(unit.room_c)) if unit.room_c is not None else m.room.temperature_c
-    limits = {"cpu": m.cpu.tj_max_c, "card": m.card.t_limit_c if m.card else np.inf}
-    for part, channel in (("cpu", "cpu_package_c"), ("card", "card_core_c")):
-        power = f"{part}_power_w"
-        if channel not in found or power not in here or power not in mean or min(here[power], mean[power]) <= 0:
-            continue
-        if here[channel] + room_c > limits[part] - LIMIT_K:
-            notes.append(f"the {'processor' if part == 'cpu' else 'card'} stands at its limit: its temperature says less than it should")
-            continue
-        found[channel] = here[channel] * mean[power] / here[power] - mean[channel]
-    return found
-
-
-def _covariance(
-    channels: Sequence[str],
-    mean: Mapping[str, float],
-    runs: int,
-    flow: Mapping[str, float],
-    others: Sequence[Mapping[str, float]],
-    same_machine: bool,
-) -> Floats:
-    """Of good units' differences from the mean of the reference runs."""
-    own = np.array([_unit_sd(c, mean[c], same_machine) for c in channels])
-    matrix = np.diag(own**2)
-    warm = np.array([ROOM_K if c.endswith("_c") else 0.0 for c in channels])
-    matrix += np.outer(warm, warm)
-    weaker_fans = np.array([flow[c] if c.endswith("_c") and not same_machine else 0.0 for c in channels])
-    matrix += np.outer(weaker_fans, weaker_fans)
-    matrix *= 1 + 1 / runs
-    return _from_batch(matrix, channels, others)
-
-
-PRIOR_UNITS = 8.0  # no source: what is assumed of good units weighs as much as so many of them
-
-
-def _from_batch(matrix: Floats, channels: Sequence[str], others: Sequence[Mapping[str, float]]) -> Floats:
-    """Scaled channel by channel by how units that passed scattered: an inverse chi-squared prior, its mean what is assumed."""
-    scale = np.ones(len(channels))
-    for i, c in enumerate(channels):
-        read = np.array([o[c] for o in others if c in o])
-        if len(read) > 1:
-            scale[i] = (PRIOR_UNITS + (read**2).sum() / matrix[i, i]) / (PRIOR_UNITS + len(read))
-    root = np.sqrt(scale)
-    return np.asarray(matrix * np.outer(root, root))
-
-
-def _unit_sd(channel: str, value: float, same_machine: bool) -> float:
-    if same_machine and channel.endswith("_c"):
-        return float(np.hypot(AGAIN_SHARE * abs(value), 0.2))
-    if channel in CHIP_SHARE:
-        return float(np.hypot(abs(value) * np.hypot(CHIP_SHARE[channel], BUILD_SHARE), 0.2))
-    if channel == "coolant_c":
-        return float(np.hypot(abs(value) * BUILD_SHARE, COOLANT_K))
-    if channel.endswith("_c"):
-        return float(np.hypot(abs(value) * AIR_SHARE, AIR_K))
-    if channel.endswith("_rpm"):
-        return float(np.hypot(TACH_SHARE, TACH_RPM / max(value, TACH_RPM)))
-    return LEVEL_DB if channel.endswith("_dba") else POWER_SHARE * max(abs(value), 1.0)
-
-
-def _sigma(channel: str, change: Mapping[str, float], covariance: Floats) -> float:
+def _sigma(channel: str, change: Mapping[str, float], scatter: Floats) -> float:
     at = list(change).index(channel) if channel in change else None
-    return float("nan") if at is None else float(np.sqrt(covariance[at, at]))
+    return float("nan") if at is None else float(np.sqrt(scatter[at, at]))
 
 
-def _channel(name: str, change: float | None, reference: float, allowed: float) -> CommissionChannel:
+def _channel(
+    name: str,
+    change: float | None,
+    reference: float,
+    allowed: float,
+    here: float | None,
+    forecast: float,
+    band: float | None,
+) -> CommissionChannel:
     scale = reference if name.endswith("_rpm") else 1.0
     unit = {"c": "K", "rpm": "rpm", "dba": "dB", "w": "W"}.get(name.rsplit("_", 1)[-1], "")
     word: Word = "cannot_tell" if change is None else "outside" if abs(change) > allowed else "within"
@@ -341,6 +255,8 @@ def _channel(name: str, change: float | None, reference: float, allowed: float) 
         difference_k=None if change is None else change * scale,
         allowed_k=0.0 if np.isnan(allowed) else allowed * scale,
         word=word,
+        from_forecast_k=here - forecast if here is not None and band is not None else None,
+        forecast_band_k=band,
     )
 
 

@@ -15,7 +15,8 @@ from desk.forecast.document import Oracle
 from desk.words.care import ITEMS, SYMPTOMS
 from engine.coupled.forecast import forecast
 from engine.coupled.operating_point import OperatingPoint, operating_point
-from engine.learn.faults import clogged
+from engine.coupled.transient import CLOGGED, clogged
+from engine.learn.tampered import filtered
 from engine.loop.ageing import ageing
 from engine.loop.heights import loop_heights
 from engine.runs.analysis import RunAnalysis
@@ -29,7 +30,6 @@ CAUTION = {"filters": "fan", "fins": "dust", "radiator": "dust", "paste": "paste
 CAUTION |= {"recheck": "run", "presets": "pump"}
 UNFILTERED_PCT = 25.0  # no source: of what comes in; more, and the fins want cleaning twice as often
 SEALED_YEARS = 6.0  # common practice, no source: as long as makers of sealed coolers commonly stand by them
-CLOG_AT_DUE = 4.0  # M: what a filter resists, in times, when its cleaning is due
 CLOG_STEPS = (0.0, 0.5, 1.0, 2.0)  # of an interval
 DAYS_A_MONTH, WARN_DAYS = 30.44, 14
 HOTSPOT_K, MEMORY_C = 20.0, 95.0  # common practice, no source: beyond, a card's own paste and pads are in question
@@ -149,15 +149,15 @@ def _due(item: str, months: float, why: str, where: str, built_on: date, today: 
 
 
 def _clogging(oracle: Oracle, layout_id: str, months: float) -> list[Clogged]:
-    """Filters resist in proportion to their dust: clean at first, CLOG_AT_DUE times as much when their cleaning is due."""
+    """Filters resist in proportion to their dust: clean at first, CLOGGED times as much when their cleaning is due."""
     m = oracle.machine(layout_id)
-    if all(p.filter == "none" or p.removed for p in m.panels.values()):
+    if not filtered(m):
         return []
     rows = []
     clean = operating_point(m, oracle.parameters)
     flow = _intake(clean)
     for share in CLOG_STEPS:
-        then = operating_point(m, clogged(oracle.parameters, 1 + (CLOG_AT_DUE - 1) * share))
+        then = operating_point(m, clogged(oracle.parameters, 1 + (CLOGGED - 1) * share))
         card = None if m.card is None else (then.card_rise_k or 0.0) - (clean.card_rise_k or 0.0)
         rows.append(
             Clogged(

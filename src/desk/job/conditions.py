@@ -33,6 +33,15 @@ def as_drawn(doc: JobDoc, layout_id: str) -> dict[str, Any]:
     return Resolver(doc).layout(layout_id).model_dump(mode="json", exclude_unset=True, exclude=_NOT_AIR - {"id", "name"})
 
 
+def drawn_otherwise(doc: JobDoc, layout_id: str, then: Mapping[str, Any]) -> bool:
+    """Whether a layout is drawn otherwise now than then, its name apart; where nothing is known of then, not."""
+
+    def unnamed(drawn: Mapping[str, Any]) -> dict[str, Any]:
+        return {k: v for k, v in drawn.items() if k != "name"}
+
+    return bool(then) and unnamed(as_drawn(doc, layout_id)) != unnamed(then)
+
+
 def changed_since(then: Mapping[str, str], now: Mapping[str, str]) -> list[str]:
     """What is another now than when a run was made, in words; empty where nothing is known of then."""
     named = [f"{what}: {then[what]}, now {now.get(what, 'none')}" for what in then if what not in _DIGESTS and then[what] != now.get(what)]

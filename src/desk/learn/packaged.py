@@ -2,9 +2,10 @@
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field
+from typing import Any
 
 from desk.job.asked import asked_of
-from desk.job.conditions import AS_RUN, as_drawn, named_of, parts_of
+from desk.job.conditions import AS_RUN, drawn_otherwise, named_of, parts_of
 from desk.runs.ready import Basis, background_dba, complete, read_as
 from documents.job.models import JobDoc, LayoutDoc
 from documents.job.reader import check_job
@@ -51,7 +52,7 @@ def packed_runs(data: bytes) -> PackedRuns:
             aside.append((said.name, "it has no readings"))
             continue
         load, name = said.load or USUAL_LOAD, said.layout
-        if said.drawn is not None and drawn_otherwise(doc, said):
+        if said.drawn is not None and drawn_otherwise(doc, said.layout, drawn_of(said)):
             name = AS_RUN.format(said.layout)
             before.setdefault(name, said.drawn.model_copy(update={"id": name}))
         candidate = found.setdefault(load, {}).setdefault(name, Candidate(name, named=named.get(said.layout, {})))
@@ -68,12 +69,9 @@ def packed_runs(data: bytes) -> PackedRuns:
     return PackedRuns(doc, whole, by_load, _unlike(names), aside, [layout for _, layout in timed])
 
 
-def drawn_otherwise(doc: JobDoc, said: RunSaid) -> bool:
-    """Whether a layout is drawn otherwise now than when the run was made; of a run that does not say, not."""
-    if said.drawn is None:
-        return False
-    now, then = as_drawn(doc, said.layout), said.drawn.model_dump(mode="json", exclude_unset=True)
-    return {k: v for k, v in now.items() if k != "name"} != {k: v for k, v in then.items() if k != "name"}
+def drawn_of(said: RunSaid) -> dict[str, Any]:
+    """The layout as it was drawn when a run was made; empty where the run does not say."""
+    return said.drawn.model_dump(mode="json", exclude_unset=True) if said.drawn else {}
 
 
 def _unlike(names: Mapping[tuple[str, str], list[str]]) -> dict[tuple[str, str], list[str]]:

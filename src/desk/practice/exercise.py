@@ -34,6 +34,7 @@ CODES: Mapping[Kind, frozenset[str]] = MappingProxyType(
 )
 PLACED: frozenset[Kind] = frozenset({"reversed", "opposed", "choked", "short_circuit", "unplugged"})  # asked with a mount
 FAULTS = {1: 1, 2: 2, 3: 3}  # by level
+NO_AIR_LEVEL = 3
 MOST_TRIES, STUBBORN = 400, 10  # numerical
 CONSEQUENCES = 1  # of what was planted: a reversed exhaust also leaves the case without one
 RIGHT, WRONG, HINT = 1.0, 0.5, 0.25  # points
@@ -80,6 +81,11 @@ class Exercise:
     level: int
     doc: JobDoc
     findings: tuple[Finding, ...]
+
+    @property
+    def air_drawn(self) -> bool:
+        """Whether one sees how the air goes before one has answered."""
+        return self.level < NO_AIR_LEVEL
 
     @property
     def answer(self) -> dict[Kind, set[str]]:

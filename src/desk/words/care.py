@@ -58,7 +58,7 @@ SYMPTOMS: Mapping[str, Symptom] = MappingProxyType(
         "loud": Symptom(
             "louder than it was",
             (
-                Check("Which one: stop them one after the other in the firmware, not with a finger", "fanMore"),
+                Check("Which one: stop them one after the other in the firmware, not with a finger; you listen close by", "loud"),
                 Check("A cable or a loose screw touches", "fan"),
                 Check("Its curve: a preset came back with an update", None, "default_curve"),
                 Check("Dust makes it turn faster for the same heat: clean", "dust"),

@@ -162,6 +162,8 @@ PARTS: Mapping[str, PartWords] = {
             "open_side": _choice("Better-looking side", _="either", inlet="inlet", outlet="outlet"),
             "lighting": Asked(words="lit", way="tick"),
             "limit_rpm": Asked(words="You accept at most", unit="speed", low=100, high=10000, digits=0, optional="any"),
+            "hums_from_rpm": Asked(words="Hums from", unit="speed", low=0, high=10000, digits=0, optional="nowhere"),
+            "hums_to_rpm": Asked(words="to", unit="speed", low=0, high=10000, digits=0, optional="nowhere"),
             "limit_dba": Asked(words="and at most", unit="level", low=0, high=80, digits=1, optional="any"),
             "price": PRICE,
         },

@@ -67,6 +67,25 @@ TERMS: Mapping[str, tuple[str, str]] = MappingProxyType(
             "control",
             "One layout run first and again at the end. If it reads otherwise the second time, something drifted in between.",
         ),
+        "allowed": (
+            "allowed",
+            "How far a good unit may lie from the reference by its own chip, paste, fans and probes: one run in a thousand goes beyond. "
+            "Units that passed make it narrower or wider.",
+        ),
+        "likely": (
+            "what is likely",
+            "Each fault of this layout is forecast over all that is read; the chance says how well the readings suit it, against all "
+            "others and against nothing wrong.",
+        ),
+        "chart": (
+            "control chart",
+            "Unit after unit against the reference. The band is three standard deviations of the batch itself: what lies outside differs "
+            "by more than chance.",
+        ),
+        "purge": (
+            "purge",
+            "Driving air out of a loop: full pump, the machine tilted a little, until nothing gurgles.",
+        ),
         "protocol": (
             "protocol",
             "How every run is made: load, length, when it ends, over which minutes it is averaged, what is held the same.",

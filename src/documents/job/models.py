@@ -159,6 +159,8 @@ class FanDoc(Doc):
     lighting: bool = False
     open_side: Literal["inlet", "outlet"] | None = None  # the side that looks better, without struts
     limit_rpm: Positive | None = None  # the owner accepts no more
+    hums_from_rpm: NotNegative | None = None  # speeds between which it hums or beats, as heard by its owner
+    hums_to_rpm: NotNegative | None = None
     limit_dba: Annotated[float, Field(ge=0, le=90)] | None = None
     revision: str = ""
     lessons: list[PathLessonDoc] = []

@@ -212,7 +212,8 @@ def points_of(
 
 def bands_pct(fans: Sequence[PlacedFan], avoid_rpm: Bands) -> list[tuple[float, float]]:
     """Bands to avoid in % of any of some fans, those that overlap put together, slowest first."""
-    own = sorted((100 * low / f.fan.speed_max_rpm, 100 * high / f.fan.speed_max_rpm) for f in fans for low, high in avoid_rpm)
+    every = ((f.fan.speed_max_rpm, band) for f in fans for band in (*avoid_rpm, *f.fan.avoid_rpm))
+    own = sorted((100 * low / full, 100 * high / full) for full, (low, high) in every)
     found: list[tuple[float, float]] = []
     for low, high in own:
         if found and low <= found[-1][1]:

@@ -36,7 +36,7 @@ class QuietSpeeds:
 def hums(fan: PlacedFan, speed_pct: float, avoid_rpm: Sequence[tuple[float, float]]) -> bool:
     """Whether a fan at a speed turns within a band to be avoided."""
     rpm = fan.fan.speed_max_rpm * speed_pct / 100
-    return any(low <= rpm <= high for low, high in avoid_rpm)
+    return any(low <= rpm <= high for low, high in (*avoid_rpm, *fan.fan.avoid_rpm))
 
 
 def groups_by_face(machine: Machine) -> dict[str, tuple[str, ...]]:

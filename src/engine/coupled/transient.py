@@ -233,6 +233,13 @@ def _loop_j_k(loop: SealedCooler) -> float:
     return loop.heat_capacity_j_per_k + k.COOLANT_CAPACITY_J_K + k.COOLANT_EXTRA_J_MLK * (loop.coolant_ml - 100)
 
 
+def clogged(parameters: Floats, times: float) -> Floats:
+    """Parameters with which every filter resists so many times as much."""
+    found = np.array(parameters)
+    found[INDEX["coarse_filter_linear_pa"] : INDEX["fine_filter_square_pa"] + 1] *= times
+    return found
+
+
 def _changed(machine: Machine, par: Floats, room_k: float, event: Event) -> tuple[Machine, Floats, float]:
     where = f"events.{event.kind}"
     if event.kind == "fan_stops":
@@ -249,9 +256,7 @@ def _changed(machine: Machine, par: Floats, room_k: float, event: Event) -> tupl
             machine = replace(machine, card_loop=replace(machine.card_loop, pump_pct=event.amount, pump_curve=None))
         return machine, par, room_k
     if event.kind == "filter_clogs":
-        clogged = np.array(par)
-        clogged[INDEX["coarse_filter_linear_pa"] : INDEX["fine_filter_square_pa"] + 1] *= CLOGGED
-        return machine, clogged, room_k
+        return machine, clogged(par, CLOGGED), room_k
     return machine, par, room_k + event.amount
 
 

@@ -2,7 +2,6 @@
 
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, replace
-from typing import Literal, cast
 
 import numpy as np
 from numpy.typing import NDArray
@@ -10,12 +9,13 @@ from numpy.typing import NDArray
 from engine.coupled.operating_point import OperatingPoint, operating_point
 from engine.errors import OventaError
 from engine.learn.case import Part
-from engine.machine import AirCooler, Machine, SealedCooler
+from engine.learn.tampered import card_slower, cooler_slower, fan_otherwise, panel_otherwise, pasted, pump_slower
+from engine.machine import Machine
 
 Floats = NDArray[np.float64]
 
 POWER_OFF = (0.85, 1.15)  # no source: a power that much off is tried
-SLOW_PCT = 50.0  # no source: a cooler's fan or a pump that turns at half
+SLOW_SHARE = 0.5  # no source: a cooler's fan or a pump that turns at half its speed
 PASTE = 1.5  # no source: times the resistance from core to cooler, as bad paste makes it
 ITSELF_K = 1.5  # no source: what a right cause may still be off by
 HELPS = 4.0  # no source: how much the misfit must fall (chi squared) before something is called an explanation
@@ -62,45 +62,23 @@ def _tried(m: Machine) -> Iterator[tuple[str, str, str | None, Machine]]:
     for i, fan in enumerate(m.fans):
         name = fan.mount.upper() + (", inner" if fan.layer == "inner" else "")
         if not fan.running:
-            yield f"the fan at {name} runs", "fan_running", fan.mount, _with_fan(m, i, running=True)
+            yield f"the fan at {name} runs", "fan_running", fan.mount, fan_otherwise(m, i, running=True)
             continue
-        yield f"the fan at {name} blows the other way", "fan_reversed", fan.mount, _with_fan(m, i, turned=True)
-        yield f"the fan at {name} stands still", "fan_stopped", fan.mount, _with_fan(m, i, running=False)
+        yield f"the fan at {name} blows the other way", "fan_reversed", fan.mount, fan_otherwise(m, i, turned=True)
+        yield f"the fan at {name} stands still", "fan_stopped", fan.mount, fan_otherwise(m, i, running=False)
     for face, panel in m.panels.items():
-        state = "on" if panel.removed else "off"
-        other = {**m.panels, face: replace(panel, removed=not panel.removed)}
-        yield f"the {face} panel is {state}", "panel", None, replace(m, panels=other)
+        yield f"the {face} panel is {'on' if panel.removed else 'off'}", "panel", None, panel_otherwise(m, face)
     for share in POWER_OFF:
         words = f"{'more' if share > 1 else 'less'} power, {100 * (share - 1):+.0f} %".replace("-", "−")
         yield f"the processor draws {words}", "power", None, replace(m, cpu=replace(m.cpu, power_w=m.cpu.power_w * share))
         if m.card:
             yield f"the card draws {words}", "power", None, replace(m, card=replace(m.card, power_w=m.card.power_w * share))
-    yield "poor paste on the processor", "paste", None, replace(m, cpu=replace(m.cpu, r_jc_k_per_w=m.cpu.r_jc_k_per_w * PASTE))
-    if isinstance(m.cooler, AirCooler):
-        yield (
-            "the cooler's fan is slow",
-            "cooler_slow",
-            None,
-            replace(m, cooler=replace(m.cooler, fan_pct=min(SLOW_PCT, m.cooler.fan_pct), curve=None)),
-        )
-    if isinstance(m.cooler, SealedCooler):
-        yield (
-            "the pump is slow",
-            "pump_slow",
-            None,
-            replace(m, cooler=replace(m.cooler, pump_pct=min(SLOW_PCT, m.cooler.pump_pct), pump_curve=None)),
-        )
-    if m.card_on_air and m.card:
-        yield (
-            "the card's fans are slow",
-            "card_slow",
-            None,
-            replace(m, card=replace(m.card, fan_pct=min(SLOW_PCT, m.card.fan_pct), curve=None)),
-        )
-
-
-def _with_fan(m: Machine, at: int, turned: bool = False, running: bool = True) -> Machine:
-    fan = m.fans[at]
-    way = {"intake": "exhaust", "exhaust": "intake"}[fan.direction] if turned else fan.direction
-    other = replace(fan, direction=cast(Literal["intake", "exhaust"], way), running=running)
-    return replace(m, fans=(*m.fans[:at], other, *m.fans[at + 1 :]))
+    yield "poor paste on the processor", "paste", None, pasted(m, PASTE)
+    slow = (
+        ("the cooler's fan is slow", "cooler_slow", cooler_slower),
+        ("the pump is slow", "pump_slow", pump_slower),
+        ("the card's fans are slow", "card_slow", card_slower),
+    )
+    for words, code, made in slow:
+        if (other := made(m, SLOW_SHARE)) is not None:
+            yield words, code, None, other

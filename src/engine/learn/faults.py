@@ -7,7 +7,7 @@ short run is held against short runs. Chances follow from how likely a unit's di
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from functools import partial
-from typing import Literal, cast
+from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
@@ -15,10 +15,11 @@ from numpy.typing import NDArray
 from engine.coupled.curves import turning
 from engine.coupled.forecast import forecast, level_dba
 from engine.coupled.operating_point import operating_point
-from engine.coupled.transient import Moment, run
+from engine.coupled.transient import Moment, clogged, run
 from engine.errors import OventaError
-from engine.machine import AirCooler, Machine, SealedCooler
-from engine.parameters import INDEX
+from engine.learn.tampered import card_slower, cooler_slower, fan_name, fan_otherwise, filtered, panel_otherwise, pasted, pump_slower
+from engine.learn.units import change_of
+from engine.machine import Machine, SealedCooler
 
 Floats = NDArray[np.float64]
 Cause = Literal["fan_reversed", "fan_unplugged", "fan_slow", "paste", "pump_slow", "panel", "filter", "room_probe", "none"]
@@ -39,6 +40,7 @@ STRENGTH_SHARE = 0.25  # no source: one sigma of how much stronger or weaker a f
 PATTERN_SHARE = 0.15  # no source: and of each channel by itself
 PATTERN_K, PATTERN_DB, PATTERN_RATIO, PATTERN_W = 0.25, 0.3, 0.01, 1.0  # no source: and of what it is off by in any case
 FAULTY_SHARE = 0.1  # common practice, no source: of units that come off a bench with something wrong
+STOP_AFTER_MIN = 12.0  # no source: warm enough for a stop to show within two minutes
 LEAST_K = 0.1  # numerical
 BOARD_SHARE, VRM_SHARE = 0.65, 0.8  # no source: of a change of the air above the card, what slow sensors follow within a short run
 
@@ -82,57 +84,26 @@ class Chance:
 
 def faults_of(m: Machine, parameters: Floats) -> Iterator[Fault]:
     """Everything that can be wrong with a unit of this layout."""
-    vary = partial(_variant, parameters)
-    for i, f in enumerate(m.fans):
-        if not f.running:
-            continue
-        way = {"intake": "exhaust", "exhaust": "intake"}[f.direction]
-        name = f.mount if f.layer == "outer" else f"{f.mount} inner"
-        yield Fault("fan_reversed", name, (vary(1.0, _with_fan(m, i, direction=cast(Literal["intake", "exhaust"], way))),))
-        yield Fault("fan_unplugged", name, (vary(1.0, _with_fan(m, i, running=False)),))
-        yield Fault("fan_slow", name, tuple(vary(s, _slower(m, i, s)) for s in SLOW_SHARES))
-    pasted = tuple(vary(x, replace(m, cpu=replace(m.cpu, r_jc_k_per_w=m.cpu.r_jc_k_per_w * x))) for x in PASTE_TIMES)
-    yield Fault("paste", None, pasted)
-    if isinstance(m.cooler, AirCooler):
-        cooler = m.cooler
-        slow = tuple(vary(s, replace(m, cooler=replace(cooler, fan_pct=cooler.fan_pct * s, curve=None))) for s in SLOW_SHARES)
-        yield Fault("fan_slow", "cooler", slow)
-    if isinstance(m.cooler, SealedCooler):
-        sealed = m.cooler
-        pumped = tuple(vary(s, replace(m, cooler=replace(sealed, pump_pct=sealed.pump_pct * s, pump_curve=None))) for s in PUMP_SHARES)
-        yield Fault("pump_slow", None, pumped)
-    if m.card_on_air:
-        card = m.card_on_air
-        fans = tuple(vary(s, replace(m, card=replace(card, fan_pct=card.fan_pct * s, curve=None))) for s in SLOW_SHARES)
-        yield Fault("fan_slow", "card", fans)
-    for face, panel in m.panels.items():
-        yield Fault("panel", face, (vary(1.0, replace(m, panels={**m.panels, face: replace(panel, removed=not panel.removed)})),))
-    if any(p.filter != "none" and not p.removed for p in m.panels.values()):
+
+    def vary(cause: Cause, where: str | None, made: Callable[[float], Machine | None], severities: Sequence[float]) -> Iterator[Fault]:
+        variants = tuple(Variant(x, other, parameters) for x in severities if (other := made(x)) is not None)
+        if variants:
+            yield Fault(cause, where, variants)
+
+    for i in [i for i, f in enumerate(m.fans) if f.running]:
+        name = fan_name(m, i)
+        yield from vary("fan_reversed", name, lambda _, i=i: fan_otherwise(m, i, turned=True), (1.0,))  # type: ignore[misc]  # i is bound
+        yield from vary("fan_unplugged", name, lambda _, i=i: fan_otherwise(m, i, running=False), (1.0,))  # type: ignore[misc]
+        yield from vary("fan_slow", name, lambda x, i=i: fan_otherwise(m, i, share=x), SLOW_SHARES)  # type: ignore[misc]
+    yield from vary("paste", None, partial(pasted, m), PASTE_TIMES)
+    yield from vary("fan_slow", "cooler", partial(cooler_slower, m), SLOW_SHARES)
+    yield from vary("pump_slow", None, partial(pump_slower, m), PUMP_SHARES)
+    yield from vary("fan_slow", "card", partial(card_slower, m), SLOW_SHARES)
+    for face in m.panels:
+        yield from vary("panel", face, lambda _, face=face: panel_otherwise(m, face), (1.0,))  # type: ignore[misc]
+    if filtered(m):
         yield Fault("filter", None, tuple(Variant(x, m, clogged(parameters, x)) for x in CLOG_TIMES))
     yield Fault("room_probe", None, tuple(Variant(x, m, parameters, x) for x in PROBE_SHARES))
-
-
-def _variant(parameters: Floats, severity: float, machine: Machine) -> Variant:
-    return Variant(severity, machine, parameters)
-
-
-def _with_fan(m: Machine, at: int, **changes: object) -> Machine:
-    fan = replace(m.fans[at], **changes)  # type: ignore[arg-type]  # fields of its own
-    return replace(m, fans=(*m.fans[:at], fan, *m.fans[at + 1 :]))
-
-
-def _slower(m: Machine, at: int, share: float) -> Machine:
-    """At a share of whatever speed it would turn at."""
-    f = m.fans[at]
-    curve = f.curve and replace(f.curve, speeds_pct=tuple(s * share for s in f.curve.speeds_pct))
-    return _with_fan(m, at, speed_pct=f.speed_pct * share, curve=curve)
-
-
-def clogged(parameters: Floats, times: float) -> Floats:
-    """Parameters with which every filter resists so many times as much."""
-    found = np.array(parameters)
-    found[INDEX["coarse_filter_linear_pa"] : INDEX["fine_filter_square_pa"] + 1] *= times
-    return found
 
 
 @dataclass(frozen=True)
@@ -141,10 +112,6 @@ class Signatures:
 
     base: Mapping[str, float]
     patterns: tuple[Pattern, ...]
-
-    @property
-    def faults(self) -> list[tuple[Cause, str | None]]:
-        return list(dict.fromkeys((p.cause, p.mount) for p in self.patterns))
 
 
 def signatures(
@@ -169,7 +136,7 @@ def signatures(
                 except OventaError:
                     continue
                 shift = v.probe_share * read["air_rear_c"]
-                change = {c: _change(c, read[c], base[c], shift) for c in base if c in read}
+                change = {c: change_of(c, read[c], base[c]) - (shift if c.endswith("_c") else 0.0) for c in base if c in read}
                 found.append(Pattern(fault.cause, fault.mount, v.severity, change))
     return Signatures(bases[0], tuple(found))
 
@@ -218,12 +185,6 @@ def _read(m: Machine, end: Moment, plain: Machine) -> dict[str, float]:
         found["card_power_w"] = end.card_w
     found["sound_dba"] = level_dba(turning(m, end))
     return found
-
-
-def _change(channel: str, now: float, before: float, shift_k: float) -> float:
-    if channel.endswith("_rpm"):
-        return now / before - 1 if before > 0 else 0.0
-    return now - before - (shift_k if channel.endswith("_c") else 0.0)
 
 
 def pattern_sd(channel: str, change: float) -> float:
@@ -281,11 +242,8 @@ def telling_stop(
         moved = []
         for fault in (a, b):
             v = fault.variants[len(fault.variants) // 2]
-            rows = [_end(loads(x), v.parameters, STOP_AFTER_MIN) for x in (v.machine, _with_fan(v.machine, at, running=False))]
+            rows = [_end(loads(x), v.parameters, STOP_AFTER_MIN) for x in (v.machine, fan_otherwise(v.machine, at, running=False))]
             moved.append(rows[1].cpu_k - rows[0].cpu_k)
         if best is None or abs(moved[0] - moved[1]) > abs(best[1] - best[2]):
             best = (mount, moved[0], moved[1])
     return best
-
-
-STOP_AFTER_MIN = 12.0  # no source: warm enough for a stop to show within two minutes

@@ -16,6 +16,7 @@ from desk.build.shapes import BuildDoc
 from desk.build.tables import steps_csv, wiring_csv
 from documents.job.models import JobDoc
 from documents.job.reader import check_job
+from server.api.asked import InsightIn, oracle_for
 from server.api.door import job_of
 from server.api.schema import Schema
 from server.apps.build.models import Tick
@@ -26,6 +27,7 @@ from server.apps.jobs.models import Job
 router = Router()
 Done = Literal["done", "otherwise", "skipped"]
 Key = Annotated[str, Field(max_length=60)]
+Serial = Annotated[str, Field(max_length=80)]
 
 
 class FanPictures(Schema):
@@ -55,15 +57,18 @@ class BuildOut(Schema):
     wiring: str
 
 
-class BuildIn(Schema):
-    document: dict[str, Any]
+class BuildIn(InsightIn):
+    """A layout of a document as it stands on the screen; ``unit``: the serial number of one of a batch."""
+
     layout: Key
     start: Key | None = None
+    unit: Serial = ""
 
 
 class TickIn(Schema):
     layout: Key
     start: Key | None = None
+    unit: Serial = ""
     step: Annotated[str, Field(max_length=120)]
     state: Literal["done", "otherwise", "skipped", "open"]
     note: Annotated[str, Field(max_length=500)] = ""
@@ -77,12 +82,13 @@ def _ticks(sheet: BuildDoc, ticks: list[Tick]) -> list[TickOut]:
 @router.post("/jobs/{job_id}/build", response=BuildOut, operation_id="build_sheet")
 def build_sheet(request: HttpRequest, job_id: int, data: BuildIn) -> Any:
     """The sheet of a layout of a document as it stands on the screen, with what is ticked of it."""
-    sheet = build(check_job(data.document).doc, data.layout, data.start)
+    oracle = oracle_for(request, data)
+    sheet = build(oracle.doc, data.layout, data.start, oracle)
     return BuildOut(
         build=sheet,
-        ticks=_ticks(sheet, ticks_of(job_of(request), sheet)),
+        ticks=_ticks(sheet, ticks_of(job_of(request), sheet, data.unit)),
         pictures=[FanPictures(outside=fan_svg(f), inside=fan_svg(f, inside=True)) for f in sheet.fans],
-        wiring=wiring_svg(sheet.headers, sheet.fans),
+        wiring=wiring_svg(sheet),
     )
 
 
@@ -92,8 +98,8 @@ def tick_step(request: HttpRequest, job_id: int, data: TickIn) -> Any:
     job = job_of(request)
     sheet, _ = _stored(job, data.layout, data.start)
     if data.state == "open":
-        return _ticks(sheet, untick(job, sheet, data.step))
-    return _ticks(sheet, tick(job, sheet, data.step, data.state, data.note))
+        return _ticks(sheet, untick(job, sheet, data.step, data.unit))
+    return _ticks(sheet, tick(job, sheet, data.step, data.state, data.note, data.unit))
 
 
 def _stored(job: Job, layout: str, start: str | None) -> tuple[BuildDoc, JobDoc]:
@@ -106,13 +112,14 @@ class BuiltOut(Schema):
 
     layout: str
     start: str | None
+    unit: str
     over: int
 
 
 @router.get("/jobs/{job_id}/builds", response=list[BuiltOut], operation_id="builds")
 def builds(request: HttpRequest, job_id: int) -> Any:
     """Sheets of the job that were begun, the latest first."""
-    return [BuiltOut(layout=layout, start=start or None, over=n) for layout, start, n in begun(job_of(request))]
+    return [BuiltOut(layout=layout, start=start or None, unit=unit, over=n) for layout, start, unit, n in begun(job_of(request))]
 
 
 class PaperIn(Schema):
@@ -140,7 +147,7 @@ def build_pdf(request: HttpRequest, job_id: int, asked: Query[PaperIn]) -> HttpR
 def build_leads_svg(request: HttpRequest, job_id: int, asked: Query[PaperIn]) -> HttpResponse:
     job = job_of(request)
     sheet, _ = _stored(job, asked.layout, asked.start)
-    return _file(wiring_svg(sheet.headers, sheet.fans), "image/svg+xml", job, asked.layout, "leads.svg")
+    return _file(wiring_svg(sheet), "image/svg+xml", job, asked.layout, "leads.svg")
 
 
 @router.get("/jobs/{job_id}/build/leads.csv", operation_id="build_leads_csv")

@@ -1,17 +1,15 @@
 """Practice over HTTP: machines with planted faults, hints, scores; fans of which one says which way they blow."""
 
-from functools import lru_cache
 from typing import Annotated, Any
 
-from django.db.models import Avg, Count
 from django.http import HttpRequest
 from ninja import Query, Router
 from pydantic import Field
 
 from desk.practice.drill import Drill, Drilled, answered, drill
-from desk.practice.exercise import PLACED, Exercise, Kind, Mark, Scored, exercise
+from desk.practice.exercise import PLACED, Kind, Mark, Scored
 from server.api.schema import Schema
-from server.apps.build.models import Practised
+from server.apps.build import practised
 
 router = Router()
 Seed = Annotated[int, Field(ge=0, le=999_999)]
@@ -30,6 +28,7 @@ class ExerciseOut(Schema):
     document: dict[str, Any]
     faults: int
     placed: list[Kind]
+    air_drawn: bool
     hints: int
     facts: list[str]
 
@@ -61,20 +60,16 @@ class DrillAnswerIn(Schema):
     towards_you: bool
 
 
-@lru_cache(maxsize=16)
-def _made(seed: int, level: int) -> Exercise:
-    return exercise(seed, level)
-
-
 @router.get("/practice/exercise", response=ExerciseOut, operation_id="practice_exercise")
 def practice_exercise(request: HttpRequest, asked: Query[AskedIn]) -> Any:
-    made = _made(asked.seed, asked.level)
+    made = practised.made(asked.seed, asked.level)
     return ExerciseOut(
         seed=made.seed,
         level=made.level,
         document=made.doc.model_dump(mode="json", exclude_unset=True),
         faults=len(made.answer),
         placed=sorted(PLACED),
+        air_drawn=made.air_drawn,
         hints=len(made.hints()),
         facts=made.facts(),
     )
@@ -82,23 +77,19 @@ def practice_exercise(request: HttpRequest, asked: Query[AskedIn]) -> Any:
 
 @router.get("/practice/hint", response=HintOut, operation_id="practice_hint")
 def practice_hint(request: HttpRequest, asked: Query[HintIn]) -> Any:
-    hints = _made(asked.seed, asked.level).hints()
+    hints = practised.made(asked.seed, asked.level).hints()
     return HintOut(words=hints[asked.n] if asked.n < len(hints) else "There is no further hint.")
 
 
 @router.post("/practice/answer", response=Scored, operation_id="practice_answer")
 def practice_answer(request: HttpRequest, data: AnswerIn) -> Any:
     """The score and what the findings say of the machine."""
-    scored = _made(data.seed, data.level).score(data.marks, data.hints)
-    Practised.objects.create(seed=data.seed, level=data.level, hints=data.hints, score=scored.score, solved=scored.solved)
-    return scored
+    return practised.answer(data.seed, data.level, data.marks, data.hints)
 
 
 @router.get("/practice/record", response=list[LevelOut], operation_id="practice_record")
 def practice_record(request: HttpRequest) -> Any:
-    rows = Practised.objects.order_by("level").values("level").annotate(done=Count("pk"), mean=Avg("score"))
-    solved = {r["level"]: r["n"] for r in Practised.objects.filter(solved=True).order_by().values("level").annotate(n=Count("pk"))}
-    return [LevelOut(level=r["level"], done=r["done"], solved=solved.get(r["level"], 0), mean_score=r["mean"]) for r in rows]
+    return practised.record()
 
 
 @router.get("/practice/drill", response=Drill, operation_id="practice_drill")

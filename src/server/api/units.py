@@ -4,20 +4,18 @@ from datetime import datetime
 from typing import Annotated, Any
 
 from django.http import HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404
 from django.utils.text import slugify
 from ninja import File, Form, Query, Router, Status
 from ninja.files import UploadedFile
 from pydantic import Field
 
-from desk.care import certificate
 from desk.care.batch import Batch
 from desk.care.commission import Cause, CommissioningDoc
-from documents.job.reader import check_job
 from server.api.door import job_of
 from server.api.schema import MOST_LOG, Finite, Schema, content_of
 from server.apps.build import units
 from server.apps.build.models import UnitRun
-from server.apps.verdicts.models import Verdict
 
 router = Router()
 Key = Annotated[str, Field(max_length=60)]
@@ -83,13 +81,7 @@ def batch(request: HttpRequest, job_id: int, asked: Query[LayoutIn]) -> Any:
 @router.get("/units/{unit_id}/certificate.pdf", operation_id="unit_certificate")
 def unit_certificate(request: HttpRequest, unit_id: int) -> HttpResponse:
     job = job_of(request)
-    run = UnitRun.objects.defer("log").get(pk=unit_id)
-    doc = check_job(run.document).doc
-    decided = Verdict.objects.filter(job=job, layout_key=run.layout_key).first()
-    words = ""
-    if decided:
-        words = f"Decided on {decided.made_at:%d %B %Y}" + (f" by {decided.signed_by}" if decided.signed_by else "")
-        words += f", digest {decided.digest[:16]}." if decided.digest else "."
-    answer = HttpResponse(certificate.pdf(doc, run.serial, run.at, run.signed_by, units.doc_of(run), words), content_type="application/pdf")
+    run = get_object_or_404(UnitRun.objects.defer("log"), pk=unit_id, job=job)
+    answer = HttpResponse(units.certificate_of(run), content_type="application/pdf")
     answer["Content-Disposition"] = f'attachment; filename="{slugify(run.serial) or "unit"}-certificate.pdf"'
     return answer

@@ -1,5 +1,6 @@
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { answered, client, type JobDoc, type Schemas } from "./client";
+import { type Conditions, questionOf, taughtBy } from "./conditions";
 import { form } from "./hooks";
 import { lean } from "./lean";
 
@@ -8,18 +9,29 @@ export type Step = Schemas["BuildStep"];
 export type BuiltFan = Schemas["BuildFan"];
 export type Tick = Schemas["TickOut"];
 
+const sheetKey = (w: Which) => ["build", w.job, w.layout, w.start, w.unit] as const;
+
 /** The sheet by which a layout is built, with what is ticked of it. */
-export const useBuildSheet = (job: number, document: JobDoc, layout: string, start: string | null) =>
+export type Which = { job: number; layout: string; start: string | null; unit: string };
+
+export const useBuildSheet = (which: Which, document: JobDoc, conditions: Conditions) =>
   useQuery({
-    queryKey: ["build", job, layout, start, document],
+    queryKey: [...sheetKey(which), document, conditions],
     queryFn: async () =>
       (await answered(
         client.POST("/api/jobs/{job_id}/build", {
-          params: { path: { job_id: job } },
-          body: { document: lean(document) as never, layout, start },
+          params: { path: { job_id: which.job } },
+          body: {
+            document: lean(document) as never,
+            question: { ...questionOf(conditions), layouts: [which.layout] },
+            learned_job: taughtBy(conditions),
+            layout: which.layout,
+            start: which.start,
+            unit: which.unit,
+          },
         }),
       )) as Sheet,
-    enabled: layout !== "",
+    enabled: which.layout !== "",
     placeholderData: keepPreviousData,
     retry: false,
   });
@@ -32,7 +44,8 @@ export const useBuildState = (job: number) =>
     retry: false,
   });
 
-export function useTick(job: number, layout: string, start: string | null) {
+export function useTick(which: Which) {
+  const { job, layout, start, unit } = which;
   const queries = useQueryClient();
   const mutationKey = ["tick", job];
   return useMutation({
@@ -42,11 +55,11 @@ export function useTick(job: number, layout: string, start: string | null) {
       answered(
         client.POST("/api/jobs/{job_id}/build/ticks", {
           params: { path: { job_id: job } },
-          body: { ...said, layout, start },
+          body: { ...said, layout, start, unit },
         }),
       ),
     onMutate: (said) => {
-      const key = ["build", job, layout, start];
+      const key = sheetKey(which);
       const before = queries.getQueriesData<Sheet>({ queryKey: key });
       queries.setQueriesData<Sheet>({ queryKey: key }, (was) => was && { ...was, ticks: soon(was, said) });
       return before;
@@ -56,7 +69,7 @@ export function useTick(job: number, layout: string, start: string | null) {
     },
     onSuccess: (ticks) => {
       if (queries.isMutating({ mutationKey }) > 1) return; // what was ticked since is not in this answer
-      queries.setQueriesData<Sheet>({ queryKey: ["build", job, layout, start] }, (was) => (was ? { ...was, ticks } : was));
+      queries.setQueriesData<Sheet>({ queryKey: sheetKey(which) }, (was) => (was ? { ...was, ticks } : was));
       return queries.invalidateQueries({ queryKey: ["builds", job] });
     },
   });

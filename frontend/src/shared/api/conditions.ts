@@ -29,3 +29,5 @@ export const questionOf = (c: Conditions): Partial<Schemas["Question"]> => ({
   ...(c.load === "own" ? { cpu_load_pct: c.cpuPct, card_load_pct: c.cardPct } : {}),
   ...(c.room === "worst" ? { room_c: c.worstC } : {}),
 });
+
+export const taughtBy = (conditions: Conditions) => conditions.lessons?.job ?? null;

@@ -2,7 +2,7 @@ import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tansta
 import { useEffect, useRef } from "react";
 import { has, num } from "@/shared/words/lists";
 import { answered, client, done, type JobDoc, type Run, type Schemas } from "./client";
-import { type Conditions, questionOf } from "./conditions";
+import { type Conditions, questionOf, taughtBy } from "./conditions";
 import { lean } from "./lean";
 
 export const useJobs = () => useQuery({ queryKey: ["jobs"], queryFn: () => answered(client.GET("/api/jobs")) });
@@ -327,7 +327,6 @@ export const startJob = (name: string, caseKey: string | null) =>
 
 /** A layout of the document on the screen under the conditions at hand: what every deeper question starts with. */
 export type Subject = { document: JobDoc; layout: string; conditions: Conditions };
-const taughtBy = (conditions: Conditions) => conditions.lessons?.job ?? null;
 const about = ({ document, layout, conditions }: Subject) => ({
   document: lean(document) as never,
   question: { layouts: [layout], ...questionOf(conditions) } as never,

@@ -2,6 +2,7 @@ import type { Schemas } from "@/shared/api/client";
 import { useUnits } from "@/shared/units/units";
 import { channelWords, said, UNIT_WORDS } from "@/shared/words/words";
 import { Head } from "./bits";
+import { Term } from "./Term";
 
 type Channel = Schemas["CommissioningDoc"]["channels"][number];
 export const kindOf = (unit: string) => (unit === "K" ? "difference" : unit === "rpm" ? "speed" : "plain");
@@ -26,7 +27,10 @@ export function Outcome({ result: r, less }: { result: Schemas["CommissioningDoc
             <tr>
               <th className="font-normal">read</th>
               <th className="text-right font-normal">{less}</th>
-              <th className="text-right font-normal">allowed</th>
+              <th className="text-right font-normal">
+                <Term t="allowed" />
+              </th>
+              <th className="text-right font-normal">from the forecast</th>
               <th className="pl-3 font-normal" aria-label="word" />
             </tr>
           </thead>
@@ -38,13 +42,20 @@ export function Outcome({ result: r, less }: { result: Schemas["CommissioningDoc
                 <td className="text-right font-mono">
                   {c.allowed_k > 0 ? `±${units.text(kindOf(c.unit), c.allowed_k, 1)}` : "–"}
                 </td>
+                <td className="text-right font-mono font-normal">
+                  {c.from_forecast_k === null || c.from_forecast_k === undefined
+                    ? ""
+                    : `${units.signed(kindOf(c.unit), c.from_forecast_k, 1)} ${units.band(kindOf(c.unit), c.forecast_band_k)}`}
+                </td>
                 <td className="pl-3">{said(UNIT_WORDS, c.word)}</td>
               </tr>
             ))}
           </tbody>
         </table>
         <div className="flex flex-col gap-2">
-          <Head level={3}>What is likely</Head>
+          <Head level={3}>
+            <Term t="likely">What is likely</Term>
+          </Head>
           {r.diagnosis.slice(0, 4).map((d) => (
             <div key={`${d.cause}${d.mount}`} className="text-small" data-cause={d.cause} data-mount={d.mount ?? ""}>
               <p>

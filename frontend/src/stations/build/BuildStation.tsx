@@ -2,7 +2,8 @@ import { useState } from "react";
 import { buildFile, type Sheet, useBuildSheet } from "@/shared/api/build";
 import { useJob } from "@/shared/job/store";
 import { useWorkbench } from "@/shared/job/workbench";
-import { Empty, Head, Segments, Select, Working } from "@/shared/ui/bits";
+import { Empty, Head, Segments, Select, TextField, Working } from "@/shared/ui/bits";
+import { Term } from "@/shared/ui/Term";
 import { hours } from "@/shared/units/hours";
 import { useUnits } from "@/shared/units/units";
 import { CURVE_FOLLOWS, said } from "@/shared/words/words";
@@ -24,13 +25,15 @@ const LARGE = "oventa-bench-type";
 /** The layout put together: one step after the other, every fan as it is seen, leads, curves, parts. */
 export function BuildStation() {
   const { id, document } = useJob();
-  const { layoutId } = useWorkbench();
+  const { layoutId, conditions } = useWorkbench();
   const [view, setView] = useState<View>("steps");
   const [start, setStart] = useState<string | null>(null);
+  const [unit, setUnit] = useState("");
   const [large, setLarge] = useState(() => localStorage.getItem(LARGE) === "large");
   const layouts = document.layouts ?? [];
   const from = start !== layoutId && layouts.some((x) => x.id === start) ? start : null;
-  const { data, error } = useBuildSheet(id, document, layoutId, from);
+  const which = { job: id, layout: layoutId, start: from, unit };
+  const { data, error } = useBuildSheet(which, document, conditions);
   if (!layouts.length)
     return (
       <div className="p-10">
@@ -78,6 +81,7 @@ export function BuildStation() {
               .map((x) => ({ value: x.id, words: `${x.id} as it stands${x.name ? `, ${x.name}` : ""}` }))}
             onChange={(v) => setStart(v || null)}
           />
+          <TextField label="Unit, where there are several" value={unit} onChange={setUnit} />
           <Segments
             label="Size of type"
             value={large ? "large" : "usual"}
@@ -108,8 +112,9 @@ export function BuildStation() {
           </ul>
         </div>
       )}
+      {build.forecast && <Told forecast={build.forecast} />}
       <Segments label="What is shown" value={view} choices={VIEWS} onChange={setView} />
-      {view === "steps" && <Steps sheet={data} job={id} start={from} large={large} />}
+      {view === "steps" && <Steps key={unit} sheet={data} which={which} large={large} />}
       {view === "fans" && <Fans sheet={data} />}
       {view === "leads" && <Leads sheet={data} job={id} start={from} />}
       {view === "curves" && <Curves sheet={data} job={id} start={from} />}
@@ -121,11 +126,30 @@ export function BuildStation() {
 
 type Shown = { sheet: Sheet; job: number; start: string | null };
 
+/** What the layout is to do once it stands: what a run is held against. */
+function Told({ forecast: f }: { forecast: NonNullable<Sheet["build"]["forecast"]> }) {
+  const units = useUnits();
+  const k = (v: number | null) => `${units.band("difference", v)} ${units.unit("difference")}`;
+  return (
+    <p className="text-small" data-told>
+      Forecast under full load{f.learned > 0 && `, learned from ${f.learned} runs`}: processor{" "}
+      <span className="origin-forecast">{units.withUnit("temperature", f.cpu_c, 0)}</span> {k(f.cpu_band_k)}
+      {f.card_c !== null && (
+        <>
+          , card <span className="origin-forecast">{units.withUnit("temperature", f.card_c, 0)}</span> {k(f.card_band_k)}
+        </>
+      )}
+      , <span className="origin-forecast">{units.withUnit("level", f.level_dba)}</span> {units.band("level", f.band_db)} dB.
+    </p>
+  );
+}
+
 function Fans({ sheet }: { sheet: Sheet }) {
   return (
     <section className="flex flex-col gap-4">
       <p className="text-small text-faint">
-        Struts stand on the outlet side. A cross in the hub: air goes away from you; a dot: towards you.
+        <Term t="intake" />, <Term t="push" />. Struts stand on the outlet side. A cross in the hub: air goes away from you; a
+        dot: towards you.
       </p>
       <div className="grid gap-3 md:grid-cols-2">
         {sheet.build.fans.map((fan, i) => (
@@ -173,10 +197,14 @@ function Leads({ sheet, job, start }: Shown) {
       <div className="max-w-2xl">
         <Drawing svg={sheet.wiring} words="map of the leads" wide />
       </div>
-      {sheet.build.headers.some((h) => h.verdict === "overloaded") && (
-        <p role="alert" className="border-l-4 border-error pl-2 text-small">
-          A header carries more than it is made for: move a fan, or use a powered hub.
-        </p>
+      {sheet.build.lead_faults.length > 0 && (
+        <ul className="flex flex-col gap-1" aria-label="What is wrong with the leads">
+          {sheet.build.lead_faults.map((f) => (
+            <li key={f} className="border-l-4 border-warning pl-2 text-small" data-lead-fault>
+              {f}
+            </li>
+          ))}
+        </ul>
       )}
       <p className="text-small text-faint">Where each lead goes is said in Layouts, under build, leads.</p>
     </section>
@@ -185,11 +213,12 @@ function Leads({ sheet, job, start }: Shown) {
 
 function Curves({ sheet, job, start }: Shown) {
   const units = useUnits();
-  const { layout, curves } = sheet.build;
+  const { layout, curves, pumps } = sheet.build;
   if (!curves.length)
     return (
       <p className="text-body">
         No fan of this layout follows a curve. Layouts, speeds proposes some for a load; Parts holds those that you draw.
+        <Pumps pumps={pumps} />
       </p>
     );
   return (
@@ -208,6 +237,7 @@ function Curves({ sheet, job, start }: Shown) {
       >
         Curves to type
       </Head>
+      <Pumps pumps={pumps} />
       <div className="grid gap-3 md:grid-cols-2">
         {curves.map((c) => (
           <article key={`${c.group}${c.source}`} className="rounded-box border hairline bg-paper p-3" data-card={c.group}>
@@ -218,6 +248,9 @@ function Curves({ sheet, job, start }: Shown) {
             <p className="text-small">
               Follows {said(CURVE_FOLLOWS, c.source)}. Slower once {units.withUnit("difference", c.hysteresis_k, 0)} cooler;{" "}
               {c.delay_s.toFixed(0)} s through the whole range.
+              {c.settles_pct !== null &&
+                c.settles_pct !== undefined &&
+                ` Under full load it is forecast to settle at ${c.settles_pct.toFixed(0)} %.`}
               {c.stop_below_c !== null && ` At rest below ${units.withUnit("temperature", c.stop_below_c, 0)}.`}
             </p>
             <table className="mt-1 text-small">
@@ -240,6 +273,15 @@ function Curves({ sheet, job, start }: Shown) {
       </div>
     </section>
   );
+}
+
+function Pumps({ pumps }: { pumps: Sheet["build"]["pumps"] }) {
+  return pumps.map((p) => (
+    <span key={p.of} className="mt-2 block text-small" data-pump={p.curve ?? p.pct}>
+      Pump of {p.of}:{" "}
+      {p.curve ? `on curve ${p.curve}; constant is safer` : `constant, ${p.pct.toFixed(0)} %, with an alarm on its speed`}.
+    </span>
+  ));
 }
 
 function Parts({ sheet }: { sheet: Sheet }) {

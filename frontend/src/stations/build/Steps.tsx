@@ -1,5 +1,5 @@
 import { useState } from "react";
-import { type Sheet, type Step, type Tick, useTick } from "@/shared/api/build";
+import { type Sheet, type Step, type Tick, useTick, type Which } from "@/shared/api/build";
 import { Button } from "@/shared/ui/bits";
 import { Caution } from "@/shared/ui/Caution";
 import { hours } from "@/shared/units/hours";
@@ -19,9 +19,9 @@ export function Drawing({ svg, words, wide }: { svg: string; words: string; wide
 }
 
 /** One step after the other; what waits for another cannot be ticked yet. */
-export function Steps({ sheet, job, start, large }: { sheet: Sheet; job: number; start: string | null; large: boolean }) {
+export function Steps({ sheet, which, large }: { sheet: Sheet; which: Which; large: boolean }) {
   const { build, ticks } = sheet;
-  const tick = useTick(job, build.layout, start);
+  const tick = useTick(which);
   const [open, setOpen] = useState<string | null>(null);
   const standing = new Map(ticks.filter((t) => t.stands).map((t) => [t.step, t]));
   const changed = new Map(ticks.filter((t) => !t.stands).map((t) => [t.step, t]));
@@ -30,7 +30,7 @@ export function Steps({ sheet, job, start, large }: { sheet: Sheet; job: number;
   const next = build.steps.find((s) => !standing.has(s.id) && waits(s).length === 0);
   const left = build.steps.filter((s) => !standing.has(s.id)).reduce((sum, s) => sum + s.minutes, 0);
   const otherwise = ticks.filter((t) => t.stands && t.state !== "done");
-  const unseen = build.steps.filter((s) => s.id.startsWith("sight_") && standing.get(s.id)?.state !== "done").length;
+  const unseen = build.steps.filter((s) => s.sight && standing.get(s.id)?.state !== "done").length;
   const shown = open ?? next?.id ?? null;
   const say = (step: string, state: "done" | "otherwise" | "skipped" | "open", note = "") => {
     setOpen(null);

@@ -8,6 +8,7 @@ import { Button, Head, Select, TextField, Working } from "@/shared/ui/bits";
 import { Caution } from "@/shared/ui/Caution";
 import { LogAndRoom } from "@/shared/ui/LogAndRoom";
 import { kindOf, Outcome } from "@/shared/ui/Outcome";
+import { Term } from "@/shared/ui/Term";
 import { useUnits } from "@/shared/units/units";
 import { CAUTIONS, channelWords, said, UNIT_CAUSES, UNIT_VERDICTS } from "@/shared/words/words";
 
@@ -56,6 +57,9 @@ export function Units({ job, layout }: { job: number; layout: string }) {
             </ul>
           </div>
           {shown && <OneUnit unit={shown} job={job} />}
+          <p className="text-small text-faint">
+            <Term t="chart" />, unit less reference.
+          </p>
           <div className="grid gap-4 lg:grid-cols-2">
             {batch.charts.map((c) => (
               <Figure

@@ -10,7 +10,6 @@ import { DrillPanel } from "./DrillPanel";
 
 const LEVELS = Object.entries(PRACTICE_LEVELS).map(([value, words]) => ({ value, words }));
 const PLANTED = Object.entries(PRACTICE_PLANTED).map(([value, words]) => ({ value, words }));
-const NO_AIR = 3; // from this level on the air is not drawn
 const FIRST_SEED = 1;
 const ONLY = ["A"];
 
@@ -92,7 +91,7 @@ function OneMachine({ exercise }: { exercise: Exercise }) {
             <Cutaway
               doc={document}
               layout={layout}
-              forecast={level < NO_AIR || done ? shown : undefined}
+              forecast={exercise.air_drawn || done ? shown : undefined}
               title="the machine as it was handed in"
               onChoose={setMount}
               chosen={mount || null}

@@ -143,6 +143,24 @@ def fan_may_stall(s: Situation) -> Iterator[Finding]:
             )
 
 
+def fan_hums(s: Situation) -> Iterator[Finding]:
+    for fan in s.machine.fans:
+        held = [p for p in fan.held_pct if p > 0 and fan.fan.hums(p)] if fan.running else []
+        if held:
+            rpm = fan.fan.speed_max_rpm * held[0] / 100
+            low, high = next(b for b in fan.fan.avoid_rpm if b[0] <= rpm <= b[1])
+            how = "A flat part of its curve holds it" if fan.curve else "It is set"
+            yield Finding(
+                code="fan_hums",
+                severity="note",
+                kind="practice",
+                mounts=(fan.mount,),
+                what=f"The fan at {fan.mount.upper()} is held where it hums",
+                because=f"{how} at {held[0]:.0f} %, {rpm:.0f} rpm, within the {low:.0f} to {high:.0f} rpm at which its owner hears it hum.",
+                do="Move the speed, or the flat part of the curve, out of the band; a curve may pass through it.",
+            )
+
+
 def unlike_fans_in_series(s: Situation) -> Iterator[Finding]:
     by_mount: dict[str, list[int]] = {}
     for i, fan in enumerate(s.machine.fans):
@@ -197,5 +215,6 @@ RULES = (
     fan_unplugged,
     fan_adds_nothing,
     fan_may_stall,
+    fan_hums,
     mixed_fans_on_radiator,
 )

@@ -18,6 +18,7 @@ class Tick(models.Model):
     job = models.ForeignKey(Job, on_delete=models.CASCADE, related_name="ticks")
     layout_key = models.CharField(max_length=60)
     start_key = models.CharField(max_length=60, blank=True)  # the layout that was rebuilt; empty: from an empty case
+    unit = models.CharField(max_length=80, blank=True)  # serial number of one of a batch; empty: the one machine of this job
     step = models.CharField(max_length=120)
     key = models.CharField(max_length=12)
     words = models.CharField(max_length=300)
@@ -27,7 +28,7 @@ class Tick(models.Model):
 
     class Meta:
         ordering = ["pk"]
-        constraints = [models.UniqueConstraint(fields=["job", "layout_key", "start_key", "step"], name="one_tick_a_step")]
+        constraints = [models.UniqueConstraint(fields=["job", "layout_key", "start_key", "unit", "step"], name="one_tick_a_step")]
 
     def __str__(self) -> str:
         return f"{self.step} {self.state}"

@@ -3,9 +3,10 @@
 import zlib
 from collections.abc import Sequence
 
+from desk.care import certificate
 from desk.care.batch import Batch, batch_of
 from desk.care.commission import Cause, CommissioningDoc, Reference, changes_of, commission, reference_of
-from desk.job.conditions import as_drawn
+from desk.job.conditions import drawn_otherwise
 from desk.runs.ready import complete, read_as
 from documents.errors import DocumentError, Fault
 from documents.job.models import JobDoc
@@ -20,6 +21,7 @@ from server.apps.build.models import UnitRun
 from server.apps.jobs import adapters
 from server.apps.jobs.models import Job
 from server.apps.verdicts.learned import learning_for
+from server.apps.verdicts.models import Verdict
 
 MADE_UP = "made up"
 
@@ -27,15 +29,10 @@ MADE_UP = "made up"
 def reference_for(job: Job, doc: JobDoc, layout: str) -> Reference:
     """The valid runs of a layout as it is drawn now. Raises DocumentError where there are none."""
     by_load: dict[str, dict[str, RunLog]] = {}
-    now = _drawing(as_drawn(doc, layout))
     for run in runs_of(job.pk, state="valid", layout_key=layout):
-        if run.rows and (not run.drawn or _drawing(run.drawn) == now):
+        if run.rows and not drawn_otherwise(doc, layout, run.drawn):
             by_load.setdefault(run.load or "both", {})[f"{run.name} ({run.pk})"] = load_log(run)
     return reference_of(doc, layout, by_load, learning_for(job.pk, doc))
-
-
-def _drawing(drawn: dict[str, object]) -> dict[str, object]:
-    return {k: v for k, v in drawn.items() if k != "name"}
 
 
 def latest(job: Job, layout: str) -> list[UnitRun]:
@@ -85,3 +82,13 @@ def make_up(job: Job, layout: str, cause: Cause) -> UnitRun:
 def batch(job: Job, layout: str) -> Batch:
     rows: Sequence[UnitRun] = latest(job, layout)
     return batch_of([(r.serial, doc_of(r)) for r in rows])
+
+
+def certificate_of(run: UnitRun) -> bytes:
+    """As PDF, about the job as it stood when the unit was handed in. Raises NoPdfError or TooHeavyError."""
+    decided = Verdict.objects.filter(job=run.job, layout_key=run.layout_key).first()
+    words = ""
+    if decided:
+        by = f" by {decided.signed_by}" if decided.signed_by else ""
+        words = f"Decided on {decided.made_at:%d %B %Y}{by}" + (f", digest {decided.digest[:16]}." if decided.digest else ".")
+    return certificate.pdf(check_job(run.document).doc, run.serial, run.at, run.signed_by, doc_of(run), words)

@@ -1,6 +1,5 @@
 """The report of a record: one page of HTML that needs nothing else, the same as PDF, and its figures as CSV."""
 
-import base64
 import csv
 import io
 import re
@@ -12,6 +11,7 @@ from django.template.loader import render_to_string
 
 from desk.job.difference import SETTINGS
 from desk.paper.fonts import fonts
+from desk.paper.page import POLICY, svg_data
 from desk.paper.pdf import pdf_of
 from desk.verdict.drawing import MOST_DRAWINGS, cleaned
 from desk.verdict.measures import FigureOut
@@ -82,6 +82,7 @@ def _context(record: RecordDoc) -> dict[str, Any]:
         "record": record,
         "doc": doc,
         "fonts": fonts(),
+        "policy": POLICY,
         "head": plain(v.claim.head) if v.claim else "",
         "sentences": [(s.code, plain(s.parts)) for s in v.claim.sentences] if v.claim else [],
         "load": LOAD_WORDS.get(v.load, v.load),
@@ -212,7 +213,7 @@ def _pictures(record: RecordDoc, names: dict[str, str]) -> list[tuple[str, str]]
     found = []
     for key, text in list(record.drawings.items())[:MOST_DRAWINGS]:
         try:
-            found.append((_title(key, names), _image(cleaned(text, key)[0])))
+            found.append((_title(key, names), svg_data(cleaned(text, key)[0])))
         except DocumentError as error:
             found.append((f"{_title(key, names)}: not shown, {error.what}", ""))
     return found
@@ -226,7 +227,3 @@ def _when(o: Observation) -> str:
 
 def _where(o: Observation) -> str:
     return "" if o.x_mm is None or o.z_mm is None else f"{o.x_mm:.0f} mm from the front, {o.z_mm:.0f} mm over the floor"
-
-
-def _image(svg: str) -> str:
-    return "data:image/svg+xml;base64," + base64.b64encode(svg.encode()).decode()
