@@ -93,12 +93,9 @@ def main() -> int:
     if args.next:
         return next_runs.main(args.next, args.seed)
     if args.units:
-        return units.main(
-            args.units, args.seed, write=lambda text: (ROOT / "docs" / "evidence-units.md").write_text(text, encoding="utf-8")
-        )
+        return units.main(args.units, args.seed, evidence("units"))
     if args.practice:
         return practice.main(args.practice, args.seed, evidence("practice"))
-        )
     if args.search:
         return growth.main()
     if args.learn:
