@@ -145,6 +145,33 @@ class RunTest(LiveCase):
         self.assertEqual(said["phase"], "rest")
         self.assertEqual(run.analysis["flags"], [])
 
+    def test_a_run_whose_stored_figures_do_not_bear_it_out_keeps_its_load_and_ends_later(self) -> None:
+        draft = self.started()
+        log = simulate(machine(), 60, 7, 1.0).shifted(60.0)
+        looks: list[int] = []
+        honest = live.basis_of(Run.objects.get(pk=draft["id"])).__class__.figures
+
+        def doubtful(basis: Any, kept: Any) -> Any:
+            looks.append(1)
+            return honest(basis, kept) | ({"settled": False} if len(looks) <= 3 else {})
+
+        with patch.object(live.basis_of(Run.objects.get(pk=draft["id"])).__class__, "figures", doubtful):
+            for first in range(60, 3660, ROWS):
+                said = self.feed(log, from_s=first, to_s=first + ROWS)
+                run = Run.objects.get(pk=draft["id"])
+                if run.state != "draft":
+                    break
+                self.assertEqual((run.ended_why, said["phase"]), ("", "load"))
+        self.assertGreater(len(looks), 3)
+        self.assertEqual((run.state, run.ended_why, said["phase"]), ("valid", "settled", "rest"))
+
+    def test_one_that_an_older_version_told_to_rest_too_soon_goes_on(self) -> None:
+        draft = self.started()
+        self.feed(simulate(machine(), 60, 7, 1.0).shifted(60.0), to_s=600)
+        Run.objects.filter(pk=draft["id"]).update(ended_why="settled")
+        said = self.feed(simulate(machine(), 60, 7, 1.0).shifted(60.0), from_s=600, to_s=780)
+        self.assertEqual((Run.objects.get(pk=draft["id"]).ended_why, said["phase"]), ("", "load"))
+
     def test_nothing_starts_before_everything_is_ticked(self) -> None:
         self.feed(resting(60))
         draft = self.prepare("restriction")

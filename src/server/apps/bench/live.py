@@ -136,6 +136,7 @@ def _close(run_id: int, log: RunLog | None, **outcome: Any) -> Run:
         basis = basis_of(run)
         analysis = basis.figures(kept) if kept is not None else {}
         if outcome.get("ended_why") == "settled" and not analysis.get("settled"):
+            Run.objects.filter(pk=run_id, state="draft", ended_why="settled").update(ended_why="")  # of an older version
             return run  # what is stored would not bear it out: it goes on, and is looked at again with the next readings
         with transaction.atomic():
             run = get_object_or_404(Run.objects.select_related("job"), pk=run_id)

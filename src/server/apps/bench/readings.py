@@ -153,15 +153,27 @@ def _attend(run: Run, times: Sequence[float], channels: Mapping[str, Sequence[fl
 
 
 def _look(run_id: int) -> None:
-    """Ends an armed run that is done."""
+    """Ends an armed run that is done; one look at a time.
+
+    A run that seems settled keeps its load until its stored figures bear that out: without them it goes on.
+    """
     run = Run.objects.filter(pk=run_id, state="draft", ended_why="").select_related("bench").first()
     if run is None:
         return
-    fixed = watched(run).protocol.end == "fixed"
-    step, figures = step_of(run)
-    if step.phase == "window" and step.countdown_s == 0.0 and (fixed or (figures and figures.all_settled)):
-        _stop(run, "time" if fixed else "settled")
-        close_ending(run_id)
+    own = watched(run)
+    if not own.ending.acquire(blocking=False):
+        return
+    try:
+        step, figures = step_of(run)
+        if step.phase != "window" or step.countdown_s != 0.0:
+            return
+        if own.protocol.end == "fixed":
+            _stop(run, "time")
+            close_ending(run_id)
+        elif figures and figures.all_settled:
+            _end(run_id, "settled")
+    finally:
+        own.ending.release()
 
 
 def _stop(run: Run, why: str) -> None:
@@ -174,8 +186,12 @@ def close_ending(run_id: int) -> None:
     """Turns a run that is to end into one that is over; a person may have done so a moment before."""
     run = Run.objects.filter(pk=run_id, state="draft").exclude(ended_why="").first()
     if run is not None:
-        with contextlib.suppress(ImpossibleInputError):
-            end_run(run.pk, run.ended_why)
+        _end(run.pk, run.ended_why)
+
+
+def _end(run_id: int, why: str) -> None:
+    with contextlib.suppress(ImpossibleInputError):
+        end_run(run_id, why)
 
 
 def close_all_ending() -> None:

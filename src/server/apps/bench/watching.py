@@ -43,6 +43,7 @@ class Watched:
     cost_s: float = 0.0
     settled_s: float | None = None
     lock: threading.Lock = field(default_factory=threading.Lock)
+    ending: threading.Lock = field(default_factory=threading.Lock)
 
 
 _watched: dict[int, Watched] = {}
