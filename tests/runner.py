@@ -1,15 +1,41 @@
-"""Django's test runner, which also writes how many tests passed and failed."""
+"""Django's test runner, which also writes how many tests passed and failed, and how long each took."""
 
 import logging
 import os
+import time
 from pathlib import Path
 from typing import Any
 
-from django.test.runner import DiscoverRunner
+from django.test.runner import DiscoverRunner, ParallelTestSuite, RemoteTestResult, RemoteTestRunner
+
+
+class TimedResult(RemoteTestResult):
+    """Appends ``seconds name`` of each test to the file named by OVENTA_TEST_TIMES, from whichever process it ran in."""
+
+    def startTest(self, test: Any) -> None:
+        self._begun_s = time.monotonic()
+        super().startTest(test)
+
+    def stopTest(self, test: Any) -> None:
+        super().stopTest(test)
+        target = os.environ.get("OVENTA_TEST_TIMES")
+        if target:
+            with Path(target).open("a", encoding="utf-8") as out:
+                out.write(f"{time.monotonic() - self._begun_s:.2f} {test.id()}\n")
+
+
+class TimedRunner(RemoteTestRunner):
+    resultclass = TimedResult
+
+
+class TimedSuite(ParallelTestSuite):
+    runner_class = TimedRunner
 
 
 class CountingRunner(DiscoverRunner):
     """Writes ``passed failed`` to the file named by OVENTA_TEST_COUNTS. No test executed counts as a failure."""
+
+    parallel_test_suite = TimedSuite
 
     def setup_test_environment(self, **kwargs: Any) -> None:
         super().setup_test_environment(**kwargs)

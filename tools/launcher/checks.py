@@ -31,8 +31,21 @@ def _checked(step: Step, env: dict[str, str]) -> tuple[str, float]:
     return told if done.returncode else "", time.monotonic() - started
 
 
+LONGEST = 12  # classes of tests that are named with their time
 MOST_AT_ONCE = 4  # each browser wants most of a processor
 QUICK = ["tests.engine", "tests.documents", "tests.desk", "tests.cli"]
+
+
+def _tell_slowest(times: Path) -> None:
+    """Where the time of the tests went, by class; what each took stands in ``times``."""
+    spent: dict[str, float] = {}
+    for line in times.read_text(encoding="utf-8").splitlines() if times.is_file() else []:
+        seconds, name = line.split(" ", 1)
+        of = name.rsplit(".", 1)[0].removeprefix("tests.")
+        spent[of] = spent.get(of, 0.0) + float(seconds)
+    longest = sorted(spent, key=lambda name: -spent[name])[:LONGEST]
+    if longest:
+        say("\nThe longest: " + ", ".join(f"{name} {spent[name]:.0f} s" for name in longest))
 
 
 def run_all(root: Path, argv: list[str], quick: bool = False) -> int:
@@ -78,11 +91,14 @@ def run_all(root: Path, argv: list[str], quick: bool = False) -> int:
     counts.parent.mkdir(exist_ok=True)
     for old in (counts, counts.with_name(counts.name + ".units")):
         old.unlink(missing_ok=True)
+    times = counts.with_name("test-times.txt")
+    times.unlink(missing_ok=True)
     tests = [python, "-W", "error::DeprecationWarning:engine", "-m", "django", "test", *(argv or ["tests"]), "--noinput"]
     tests += ["--exclude-tag", "long"] if quick else []
     one_module = len(argv) == 1 and argv[0].count(".") > 1
     tests += [] if one_module else ["--parallel", str(min(max(os.cpu_count() or 2, 2), MOST_AT_ONCE))]
-    code = subprocess.call(tests, cwd=root, env={**env, "OVENTA_TEST_COUNTS": str(counts)})
+    code = subprocess.call(tests, cwd=root, env={**env, "OVENTA_TEST_COUNTS": str(counts), "OVENTA_TEST_TIMES": str(times)})
+    _tell_slowest(times)
     ran = [int(n) for n in counts.read_text().split()] if counts.is_file() else [0, 1]
     passed, lost = passed + ran[0], ran[1] + len(failed) + (1 if code and not ran[1] else 0)
     if failed:
