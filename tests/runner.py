@@ -12,11 +12,11 @@ from django.test.runner import DiscoverRunner, ParallelTestSuite, RemoteTestResu
 class TimedResult(RemoteTestResult):
     """Appends ``seconds name`` of each test to the file named by OVENTA_TEST_TIMES, from whichever process it ran in."""
 
-    def startTest(self, test: Any) -> None:
+    def startTest(self, test: Any) -> None:  # noqa: N802 - the library's name
         self._begun_s = time.monotonic()
         super().startTest(test)
 
-    def stopTest(self, test: Any) -> None:
+    def stopTest(self, test: Any) -> None:  # noqa: N802
         super().stopTest(test)
         target = os.environ.get("OVENTA_TEST_TIMES")
         if target:

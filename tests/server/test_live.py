@@ -14,6 +14,7 @@ from engine.runs.series import RunLog
 from instruments.standin import Fault, simulate
 from server.apps.bench import benches, buffer, live, readings, watching
 from server.apps.bench.adapters import load_log
+from server.apps.bench.figures import basis_of
 from server.apps.bench.models import Batch, Run, Session
 from server.apps.jobs.models import Job
 from tests.demo_rows import load_demo
@@ -149,13 +150,14 @@ class RunTest(LiveCase):
         draft = self.started()
         log = simulate(machine(), 60, 7, 1.0).shifted(60.0)
         looks: list[int] = []
-        honest = live.basis_of(Run.objects.get(pk=draft["id"])).__class__.figures
+        basis_kind = type(basis_of(Run.objects.get(pk=draft["id"])))
+        honest = basis_kind.figures
 
         def doubtful(basis: Any, kept: Any) -> Any:
             looks.append(1)
             return honest(basis, kept) | ({"settled": False} if len(looks) <= 3 else {})
 
-        with patch.object(live.basis_of(Run.objects.get(pk=draft["id"])).__class__, "figures", doubtful):
+        with patch.object(basis_kind, "figures", doubtful):
             for first in range(60, 3660, ROWS):
                 said = self.feed(log, from_s=first, to_s=first + ROWS)
                 run = Run.objects.get(pk=draft["id"])
