@@ -17,5 +17,5 @@ class Identity:
 
 
 PRODUCT = "0.9.0"
-ENGINE = Identity("1.4.0", "6e08e394dfba1d867ab06571d5a905730d2c7398edecd4677a4aff92be244cd3")
+ENGINE = Identity("1.4.1", "93ca6bf911c1388af40a4245d0ba5e69e688e6f560855fe1c61294488af47f9b")
 METHOD = Identity("6.3.10", "f8a3f43f8326b50586789b72faa7a9b5db53ea3a2d0974a526a73773418a288a")

@@ -7,7 +7,7 @@ import numpy as np
 from django.test import SimpleTestCase
 
 from engine.wiring.asfound import Meant, Seen, audit
-from engine.wiring.currents import NEAR_SHARE, ROUTING_FACTOR, HeaderBox, Plug, Wiring, way_mm, wiring
+from engine.wiring.currents import NEAR_SHARE, ROUTING_FACTOR, HeaderBox, Hole, Plug, Wiring, hidden_way, way_mm, wiring
 
 HEADER = HeaderBox("h", "fan", 1.0, ("3pin", "4pin"), 200.0, 0.0, 300.0)
 PUMP = HeaderBox("p", "pump", 2.0, ("4pin",), None, None, None)
@@ -65,6 +65,33 @@ class LeadTest(SimpleTestCase):
         lead = books(plug(lead_mm=350.0)).leads[0]
         self.assertAlmostEqual(lead.spare_mm, 350 - 360)
         self.assertAlmostEqual(books(plug(lead_mm=350.0, extension_mm=100.0)).leads[0].spare_mm, 90)
+
+    def test_behind_the_board_where_it_is_long_enough(self) -> None:
+        # In by a (100 + 100 mm away), 150 mm behind the board, out by b beside the header: 200 + 150 + 50 = 400 mm, times 1.2.
+        holes = (Hole("a", 100.0, 0.0, 300.0), Hole("b", 200.0, 0.0, 350.0), Hole("far", 900.0, 0.0, 900.0))
+        for lead_mm, needed, through in ((480.0, 480.0, ("a", "b")), (479.0, 360.0, ()), (100.0, 360.0, ())):
+            with self.subTest(lead_mm=lead_mm):
+                (line,) = wiring((HEADER,), (plug(lead_mm=lead_mm),), holes).leads
+                self.assertAlmostEqual(line.needed_mm, needed)
+                self.assertEqual(line.through, through)
+                self.assertAlmostEqual(line.hidden_mm or 0, 480)
+
+    def test_one_hole_leads_nowhere_and_a_short_way_goes_straight(self) -> None:
+        (line,) = wiring((HEADER,), (plug(lead_mm=900.0),), (Hole("a", 100.0, 0.0, 300.0),)).leads
+        self.assertEqual((line.through, line.hidden_mm), ((), None))
+        near = plug(lead_mm=900.0, x_mm=150.0, y_mm=20.0)
+        two = (Hole("a", 160.0, 0.0, 300.0), Hole("b", 190.0, 0.0, 300.0))
+        self.assertEqual(wiring((HEADER,), (near,), two).leads[0].through, ())
+
+    def test_a_hole_more_never_makes_the_hidden_way_longer(self) -> None:
+        rng = np.random.default_rng(6)
+        for _ in range(100):
+            holes = [Hole(str(i), *(float(v) for v in rng.uniform(0, 400, 3))) for i in range(4)]
+            few, all_ = (hidden_way(plug(), HEADER, tuple(h)) for h in (holes[:3], holes))
+            if few:
+                assert all_
+                self.assertLessEqual(all_[0], few[0] + 1e-9)
+                self.assertGreaterEqual(all_[0], (way_mm(FAN, HEADER) or 0) - 1e-9)  # never shorter than straight along the frame
 
     def test_places_that_nobody_knows_give_no_line(self) -> None:
         self.assertEqual(books(plug(header="p")).leads, ())

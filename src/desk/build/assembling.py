@@ -4,7 +4,7 @@ from collections.abc import Mapping, Sequence
 
 from desk.build.making import Making, Sheet, part_caution, part_minutes, slug
 from desk.build.rebuild import Touched
-from desk.build.shapes import BuildFan
+from desk.build.shapes import BuildFan, BuildLead
 from engine.fit.assembly import Assembly
 
 
@@ -32,6 +32,15 @@ def put_in(m: Making, sheet: Sheet, order: Assembly, touched: Touched | None, ou
     return done
 
 
+def behind(lead: BuildLead) -> str:
+    """Which holes of the tray a lead goes through; what it lacks for that where it goes before the board."""
+    if lead.through:
+        return f"; in by the hole {lead.through[0]}, behind the board, out by {lead.through[1]}"
+    if lead.hidden_mm is not None and lead.length_mm is not None:
+        return f"; too short by {lead.hidden_mm - lead.length_mm:.0f} mm to go behind the board"
+    return ""
+
+
 def _fan_step(m: Making, sheet: Sheet, fan: BuildFan, waits: Sequence[str]) -> str:
     way = "blowing in" if fan.blows == "intake" else "blowing out"
     return sheet.add(
@@ -42,7 +51,7 @@ def _fan_step(m: Making, sheet: Sheet, fan: BuildFan, waits: Sequence[str]) -> s
         waits,
         [
             f"From {fan.seen_from} you see its {fan.side_seen} side, from {fan.inside_from} its {fan.side_inside} side.",
-            f"Lead out at the corner: {fan.exit}.",
+            f"Lead out at the corner: {fan.exit}{behind(fan.lead)}.",
             f"{fan.screws}.",
             f"Write on its lead: {fan.label}.",
         ],

@@ -111,6 +111,7 @@ def wiring_svg(build: BuildDoc) -> str:
         for p in h.plugs:
             lead = vias.get(p)
             way = "" if lead is None or lead.needs_mm is None else f", {lead.needs_mm:.0f} of {lead.length_mm or 0:.0f} mm"
+            way += f", behind by {' and '.join(lead.through)}" if lead and lead.through else ""
             plugs.append(p + (f" by {lead.via}" if lead and lead.via else "") + way)
         mark = " TOO MUCH" if h.verdict == "overloaded" else ""
         slows = f" ({', '.join(x.replace('pin', '-pin') for x in h.modes)})" if h.modes else ""

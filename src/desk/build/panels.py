@@ -151,6 +151,8 @@ def fan_panels(resolver: Resolver, layout: LayoutDoc) -> Iterator[BuildFan]:
                 via=(hub.name or hub.id) if hub else None,
                 length_mm=length,
                 needs_mm=line.needed_mm if line else None,
+                through=list(line.through) if line else [],
+                hidden_mm=line.hidden_mm if line else None,
             ),
             running=place.state == "running",
             speed_pct=speed,

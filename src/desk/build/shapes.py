@@ -32,12 +32,17 @@ class BuildStep(BaseModel):
 
 
 class BuildLead(BaseModel):
-    """``needs_mm`` is the way along the frame, None where the header's or the fan's place is not known; ``via`` a splitter or hub."""
+    """``needs_mm`` is the way along the frame, None where the header's or the fan's place is not known; ``via`` a splitter or hub.
+
+    ``through``: the holes of the tray by which it goes behind the board and out again, where it is long enough (``hidden_mm``).
+    """
 
     to: str | None
     via: str | None
     length_mm: float | None
     needs_mm: float | None
+    through: list[str] = []
+    hidden_mm: float | None = None
 
 
 class BuildFan(BaseModel):

@@ -11,13 +11,15 @@ def wiring_csv(build: BuildDoc) -> str:
     """One row a lead: where it goes, by what, how long it is and has to be; then what each header carries."""
     out = io.StringIO()
     rows = csv.writer(out, lineterminator="\n")
-    rows.writerow(["what", "label", "header", "via", "length_mm", "needs_mm", "sum_a", "limit_a", "verdict"])
+    rows.writerow(["what", "label", "header", "via", "length_mm", "needs_mm", "through", "sum_a", "limit_a", "verdict"])
     for f in build.fans:
         lead = f.lead
-        rows.writerow(["fan", f.label, lead.to or "", lead.via or "", _mm(lead.length_mm), _mm(lead.needs_mm), "", "", ""])
+        rows.writerow(
+            ["fan", f.label, lead.to or "", lead.via or "", _mm(lead.length_mm), _mm(lead.needs_mm), " ".join(lead.through), "", "", ""]
+        )
     for h in build.headers:
         limit = "" if h.limit_a is None else f"{h.limit_a:.2f}"
-        rows.writerow(["header", "; ".join(h.plugs), h.header, "", "", "", f"{h.sum_a:.2f}", limit, h.verdict])
+        rows.writerow(["header", "; ".join(h.plugs), h.header, "", "", "", "", f"{h.sum_a:.2f}", limit, h.verdict])
     return out.getvalue()
 
 

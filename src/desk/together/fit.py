@@ -140,8 +140,9 @@ def fit_findings(resolver: Resolver, layout_id: str) -> list[Finding]:
 
 
 def _findings(resolver: Resolver, layout: LayoutDoc, fitting: Fitting, lines: list[Line]) -> list[Finding]:
+    card = resolver.part(layout, "card", "cards")
     return [
-        *_line_findings(lines),
+        *_line_findings(lines, card.plug_mm or 0.0 if card else 0.0),
         *(_exclusion_finding(x) for x in exclusions(resolver, layout)),
         *(_crossing_finding(radiator, fan) for radiator, fan in crossed_fans(fitting)),
         *_side_findings(fitting),
@@ -281,7 +282,7 @@ def _places(resolver: Resolver, layout: LayoutDoc) -> list[RadiatorPlaceDoc]:
     return [place for loop in resolver.loops(layout) for place in loop.radiators]
 
 
-def _line_findings(lines: list[Line]) -> list[Finding]:
+def _line_findings(lines: list[Line], plug_mm: float) -> list[Finding]:
     found = []
     for x in lines:
         if x.verdict == "fits":
@@ -295,10 +296,18 @@ def _line_findings(lines: list[Line]) -> list[Finding]:
                 mounts=x.mounts,
                 what=f"{x.what}: {'does not fit' if bad else 'touches'}",
                 because=f"{x.required_mm:.0f} mm are needed ({x.parts}), {x.available_mm:.0f} mm are there: {x.spare_mm:+.0f} mm.",
-                do="Choose another part or place." if bad else "Measure it on the machine; note that it touches, if it may.",
+                do=_remedy(x, plug_mm) if bad else "Measure it on the machine; note that it touches, if it may.",
             )
         )
     return found
+
+
+def _remedy(x: Line, plug_mm: float) -> str:
+    """A card that fits but for its plug wants another plug, not another card."""
+    if x.code == "card_width" and 0 < -x.spare_mm < plug_mm:
+        left = plug_mm + x.spare_mm
+        return f"A plug or adapter with a right angle that needs less than {left:.0f} mm; the card's maker says which may be used."
+    return "Choose another part or place."
 
 
 def _wanted(f: Fitting, cooler: CoolerDoc | None) -> Iterator[WantedOut]:

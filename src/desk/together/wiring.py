@@ -10,13 +10,14 @@ from documents.job.case import MountDoc, PointDoc
 from documents.job.models import ControllerDoc, FanDoc, LayoutDoc, PlugDoc
 from engine.findings.finding import Finding
 from engine.wiring.asfound import Deviation, Meant, Seen, audit
-from engine.wiring.currents import HeaderBox, Mismatch, Plug, Wiring, wiring
+from engine.wiring.currents import HeaderBox, Hole, Mismatch, Plug, Wiring, wiring
 
 
 def wiring_of(resolver: Resolver, layout: LayoutDoc) -> Wiring:
     """The books of the layout's leads. A powered hub is a header of its own that loads the board with nothing."""
     plugs = tuple(_plugs(resolver, layout))
-    return wiring(tuple(_headers(resolver, layout)), plugs)
+    holes = tuple(Hole(h.id, h.centre_mm.x, h.centre_mm.y, h.centre_mm.z) for h in resolver.doc.case.routing_holes)
+    return wiring(tuple(_headers(resolver, layout)), plugs, holes)
 
 
 def _headers(resolver: Resolver, layout: LayoutDoc) -> Iterator[HeaderBox]:

@@ -2,9 +2,12 @@
 
 from collections.abc import Iterator
 from dataclasses import dataclass
+from itertools import pairwise, permutations
 from typing import Literal
 
 ROUTING_FACTOR = 1.2  # common practice, no source: a lead follows the frame, not the straight line
+STRAIGHT_MM = 150.0  # common practice, no source: a lead as short as this goes straight to its header
+MOST_DETOUR = 2.0  # common practice, no source: nobody leads one further round than this for the looks of it
 NEAR_SHARE = 0.9  # a tenth to spare; common practice, no source
 
 
@@ -19,6 +22,16 @@ class HeaderBox:
     x_mm: float | None
     y_mm: float | None
     z_mm: float | None
+
+
+@dataclass(frozen=True)
+class Hole:
+    """An opening of the tray through which leads pass to behind the board."""
+
+    id: str
+    x_mm: float
+    y_mm: float
+    z_mm: float
 
 
 @dataclass(frozen=True)
@@ -60,13 +73,19 @@ class HeaderLine:
 
 @dataclass(frozen=True)
 class LeadLine:
-    """A lead against the way to its header, both in mm."""
+    """A lead against the way to its header, both in mm.
+
+    ``through``: the holes by which it goes behind the board and comes out again, where it is long enough for that; ``hidden_mm`` what
+    that way needs, also where the lead is too short for it; None where there is no such way.
+    """
 
     name: str
     mount: str | None
     header: str
     needed_mm: float
     there_mm: float
+    through: tuple[str, ...] = ()
+    hidden_mm: float | None = None
 
     @property
     def spare_mm(self) -> float:
@@ -89,11 +108,11 @@ class Wiring:
     mismatches: tuple[Mismatch, ...]
 
 
-def wiring(headers: tuple[HeaderBox, ...], plugs: tuple[Plug, ...]) -> Wiring:
+def wiring(headers: tuple[HeaderBox, ...], plugs: tuple[Plug, ...], holes: tuple[Hole, ...] = ()) -> Wiring:
     """The books of a layout's leads; a plug without a header is reported only where the board's headers are known."""
     return Wiring(
         tuple(_line(h, [p for p in plugs if p.header == h.id]) for h in headers),
-        tuple(_leads(headers, plugs)),
+        tuple(_leads(headers, plugs, holes)),
         tuple(_mismatches(headers, plugs)),
     )
 
@@ -116,18 +135,43 @@ def way_mm(plug: Plug, header: HeaderBox) -> float | None:
     """Length of the way from a fan to a header along the frame; None where either place is not known."""
     if plug.x_mm is None or plug.z_mm is None or header.x_mm is None or header.z_mm is None:
         return None
-    along = abs(plug.x_mm - header.x_mm) + abs(plug.z_mm - header.z_mm)
-    across = abs((plug.y_mm or 0.0) - (header.y_mm or 0.0))
-    return ROUTING_FACTOR * (along + across)
+    return ROUTING_FACTOR * _apart_mm(_place(plug), _place(header))
 
 
-def _leads(headers: tuple[HeaderBox, ...], plugs: tuple[Plug, ...]) -> Iterator[LeadLine]:
+def _place(of: Plug | HeaderBox | Hole) -> tuple[float, float, float]:
+    return (of.x_mm or 0.0, of.y_mm or 0.0, of.z_mm or 0.0)
+
+
+def _apart_mm(a: tuple[float, float, float], b: tuple[float, float, float]) -> float:
+    """Along the edges of the case."""
+    return sum(abs(p - q) for p, q in zip(a, b, strict=True))
+
+
+def hidden_way(plug: Plug, header: HeaderBox, holes: tuple[Hole, ...]) -> tuple[float, tuple[str, ...]] | None:
+    """The shortest way in by one hole, behind the board and out by another: its length in mm and the holes; None where there is none."""
+    direct = way_mm(plug, header)
+    if direct is None or direct < STRAIGHT_MM:
+        return None
+    ways = []
+    for a, b in permutations(holes, 2):
+        stops = (_place(plug), _place(a), _place(b), _place(header))
+        ways.append((ROUTING_FACTOR * sum(_apart_mm(p, q) for p, q in pairwise(stops)), (a.id, b.id)))
+    best = min(ways, default=None)
+    return best if best and best[0] <= MOST_DETOUR * direct else None
+
+
+def _leads(headers: tuple[HeaderBox, ...], plugs: tuple[Plug, ...], holes: tuple[Hole, ...]) -> Iterator[LeadLine]:
     by_id = {h.id: h for h in headers}
     for p in plugs:
         header = by_id.get(p.header or "")
         needed = way_mm(p, header) if header else None
         if header and needed is not None and p.lead_mm is not None:
-            yield LeadLine(p.name, p.mount, header.id, needed, p.lead_mm + p.extension_mm)
+            there = p.lead_mm + p.extension_mm
+            hidden = hidden_way(p, header, holes)
+            if hidden and hidden[0] <= there:
+                yield LeadLine(p.name, p.mount, header.id, hidden[0], there, hidden[1], hidden[0])
+            else:
+                yield LeadLine(p.name, p.mount, header.id, needed, there, (), hidden[0] if hidden else None)
 
 
 def _mismatches(headers: tuple[HeaderBox, ...], plugs: tuple[Plug, ...]) -> Iterator[Mismatch]:

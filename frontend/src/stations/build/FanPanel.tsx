@@ -1,18 +1,20 @@
 import { useState } from "react";
 import type { BuiltFan } from "@/shared/api/build";
 import type { Schemas } from "@/shared/api/client";
+import { useUnits } from "@/shared/units/units";
 import { Drawing } from "./Steps";
 
 /** A fan as it is seen; a press turns the drawing to the side one stands at. */
 export function FanPanel({ fan, pictures }: { fan: BuiltFan; pictures: Schemas["FanPictures"] | undefined }) {
   const { lead } = fan;
+  const units = useUnits();
   return (
     <article className="flex gap-3 rounded-box border hairline bg-paper p-3 max-sm:flex-col" data-fan={fan.mount}>
       {pictures && <Turned fan={fan} pictures={pictures} />}
       <div className="min-w-0 text-small">
         <h3 className="text-body">
           {fan.mount.toUpperCase()}
-          {fan.layer === "inner" && " inner"}: {fan.name}, {fan.size_mm.toFixed(0)} mm
+          {fan.layer === "inner" && " inner"}: {fan.name}, {units.withUnit("length", fan.size_mm, 0)}
         </h3>
         <p>Air goes {fan.blows === "intake" ? "into" : "out of"} the case.</p>
         <p>
@@ -21,8 +23,9 @@ export function FanPanel({ fan, pictures }: { fan: BuiltFan; pictures: Schemas["
         <p>
           Lead out at the corner: {fan.exit}
           {lead.to ? `, to ${lead.to}${lead.via ? ` by ${lead.via}` : ""}` : "; no header named yet"}
-          {lead.length_mm !== null && `, ${lead.length_mm.toFixed(0)} mm`}
-          {lead.needs_mm !== null && ` of about ${lead.needs_mm.toFixed(0)} needed`}.
+          {lead.length_mm !== null && `, ${units.withUnit("length", lead.length_mm, 0)}`}
+          {lead.needs_mm !== null && ` where about ${units.withUnit("length", lead.needs_mm, 0)} are needed`}
+          {(lead.through ?? []).length > 1 && `; in by the hole ${lead.through?.join(", behind the board, out by ")}`}.
         </p>
         <p>{fan.screws}.</p>
         <p>

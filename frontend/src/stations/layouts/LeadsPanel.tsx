@@ -74,6 +74,7 @@ export function LeadsPanel({ layout }: { layout: LayoutDoc }) {
           {data?.leads.map((l) => (
             <li key={l.name + l.header} className={l.needed_mm > l.there_mm ? "text-warning" : ""}>
               {l.name} to {l.header}: {units.withUnit("length", l.needed_mm, 0)} of {units.withUnit("length", l.there_mm, 0)}
+              {(l.through ?? []).length > 1 && `, behind the board by ${l.through?.join(" and ")}`}
             </li>
           ))}
         </ul>

@@ -25,7 +25,7 @@ const point = (name: string): FieldSpec[] => [
 /** Board tray, card and what they leave room for. */
 export function BoardSection({ light }: { light: Light }) {
   const { document } = useJob();
-  const height = document.case.inner_mm.height;
+  const { depth, height } = document.case.inner_mm;
   const limit = (name: string, label: string) => (
     <CaseLength label={label} path={["case", "limits_mm", name]} name={`limits_mm.${name}`} optional="not known" />
   );
@@ -64,6 +64,17 @@ export function BoardSection({ light }: { light: Light }) {
         {limit("memory_to_top", "Memory to the top mounts")}
         <DocSelect label="Rear of the processor's socket" path={["case", "backplate"]} choices={BACKPLATES} />
       </div>
+      <p className="text-small text-faint">
+        Holes of the tray for leads: with two of them the build sheet says which lead goes behind the board, and whether it is
+        long enough.
+      </p>
+      <Rows
+        path={["case", "routing_holes"]}
+        one="a hole for leads"
+        stem="h"
+        fresh={() => ({ centre_mm: { x: Math.round(depth / 2), y: 0, z: Math.round(height / 2) } })}
+        fields={point("centre_mm")}
+      />
     </section>
   );
 }
