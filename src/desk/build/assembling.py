@@ -3,6 +3,7 @@
 from collections.abc import Mapping, Sequence
 
 from desk.build.making import Making, Sheet, part_caution, part_minutes, slug
+from desk.build.panels import at_mount
 from desk.build.rebuild import Touched
 from desk.build.shapes import BuildFan, BuildLead
 from engine.fit.assembly import Assembly
@@ -46,7 +47,7 @@ def _fan_step(m: Making, sheet: Sheet, fan: BuildFan, waits: Sequence[str]) -> s
     return sheet.add(
         f"fan_{slug(fan.mount)}_{fan.layer}",
         "in",
-        f"Fan {fan.name} at {fan.mount.upper()}, {way}",
+        f"Fan {fan.name} at {at_mount(fan)}, {way}",
         m.minutes("put"),
         waits,
         [

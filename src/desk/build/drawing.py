@@ -5,6 +5,7 @@ from html import escape
 from math import cos, pi, sin
 
 from desk.build.shapes import BuildDoc, BuildFan, Side
+from desk.together.wiring import fan_name
 from documents.job.case import MountDoc
 from documents.job.models import JobDoc
 
@@ -104,7 +105,7 @@ def wiring_svg(build: BuildDoc) -> str:
     """Every header with what hangs on it, its amperes and the plugs it can slow, what has no header yet, and the chain of lights."""
     headers, fans = build.headers, build.fans
     rows: list[tuple[str, str, list[str]]] = []
-    vias = {f"the fan at {f.mount.upper()}": f.lead for f in fans}
+    vias = {fan_name(f.mount, f.layer): f.lead for f in fans}
     for h in headers:
         limit = "limit not known" if h.limit_a is None else f"of {h.limit_a:.2f} A"
         plugs = []

@@ -11,7 +11,7 @@ from typing import Literal
 
 from desk.build.shapes import BuildFan, BuildLead, BuildRadiator, Side
 from desk.job.resolve import Resolver
-from desk.together.wiring import wiring_of
+from desk.together.wiring import fan_name, wiring_of
 from documents.job.case import CaseDoc, MountDoc, PointDoc
 from documents.job.models import FanPlaceDoc, LayoutDoc, RadiatorPlaceDoc
 from engine.loop.heights import stands_upright, tube_side
@@ -125,7 +125,7 @@ def fan_panels(resolver: Resolver, layout: LayoutDoc) -> Iterator[BuildFan]:
         seen, inside = sides_of(mount, place.direction)
         frame = frame_of(case, mount)
         corner = exit_corner(case, mount, part.size_mm, goal)
-        line = leads.get((place.mount, f"the fan at {place.mount.upper()}"))
+        line = leads.get((place.mount, fan_name(place.mount, place.layer)))
         length = None if part.lead_mm is None else part.lead_mm + (own.extension_mm if own else 0.0) + (hub.lead_mm if hub else 0.0)
         speed, curve = resolver.pace(layout, place)
         yield BuildFan(
@@ -166,6 +166,16 @@ def _header_places(resolver: Resolver, layout: LayoutDoc) -> dict[str, PointDoc 
     return {h.id: h.at_mm for h in board.headers} if board else {}
 
 
+def as_radiator(name: str) -> str:
+    """Its name, which often says already what it is."""
+    return name if "radiator" in name.lower() else f"radiator {name}"
+
+
+def at_mount(fan: BuildFan) -> str:
+    """Its mount, and which of two it is."""
+    return f"{fan.mount.upper()}{' inner' if fan.layer == 'inner' else ''}"
+
+
 def label(place: FanPlaceDoc) -> str:
     """What is written on the lead before it vanishes behind the board."""
     side = " inner" if place.layer == "inner" else ""
@@ -192,7 +202,7 @@ def radiator_panels(resolver: Resolver, layout: LayoutDoc) -> Iterator[BuildRadi
                 layers.append(_fans_as_layer(fans["outer"], "outer"))
             if place.gap_mm:
                 layers.append(f"a gap of {place.gap_mm:.0f} mm")
-            layers.append(f"radiator {part.name or part.id}, {part.thickness_mm:.0f} mm")
+            layers.append(f"{as_radiator(part.name or part.id)}, {part.thickness_mm:.0f} mm")
             if fans["inner"]:
                 layers.append(_fans_as_layer(fans["inner"], "inner"))
             upright = stands_upright(here[0].face, [m.centre_mm.x for m in here])

@@ -7,7 +7,7 @@ from collections.abc import Mapping, Sequence
 
 from desk.build.assembling import put_in
 from desk.build.making import Making, Sheet, filters_of, slug
-from desk.build.panels import HELD_BY_FANS
+from desk.build.panels import HELD_BY_FANS, as_radiator, at_mount
 from desk.build.rebuild import Touched, take_out, touched_by
 from desk.build.shapes import BuildPump, BuildStep
 from desk.together.fit import assembly_in
@@ -193,7 +193,7 @@ def _power(m: Making, sheet: Sheet, closed: Sequence[str], opened: bool) -> None
         sheet.add(
             f"sight_{slug(f.mount)}_{f.layer}",
             "power",
-            f"{f.label.replace(' in', ' draws in').replace(' out', ' blows out')}: seen, or felt with a strip of paper",
+            f"{at_mount(f)} {'draws in' if f.blows == 'intake' else 'blows out'}: seen, or felt with a strip of paper",
             PAPER_MIN,
             [first],
             ["Paper is drawn to a grille by a fan that draws in, pushed off by one that blows out. Not through the guard."],
@@ -294,7 +294,7 @@ def kit_of(m: Making, touched: Touched | None) -> list[str]:
     found += [f"{tapping} self-tapping fan screws"] if tapping else []
     found += [f"{machine} machine screws of the radiator's thread, as long as the panels say"] if machine else []
     moved = [r for r in m.radiators if touched is None or f"radiator at {', '.join(x.upper() for x in r.mounts)}" in touched.come]
-    found += [f"radiator {r.name}" + ("" if r.screws == HELD_BY_FANS else " with its short screws") for r in moved]
+    found += [as_radiator(r.name) + ("" if r.screws == HELD_BY_FANS else " with its short screws") for r in moved]
     if m.cooler and (touched is None or "cooler" in (*touched.come, *touched.in_the_way)):
         found.append(f"{m.cooler.name or m.cooler.id} with the bracket for this socket, paste, pure alcohol, a lint-free cloth")
     vias = dict.fromkeys(f.lead.via for f in m.fans if f.lead.via)

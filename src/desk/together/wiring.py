@@ -13,6 +13,11 @@ from engine.wiring.asfound import Deviation, Meant, Seen, audit
 from engine.wiring.currents import HeaderBox, Hole, Mismatch, Plug, Wiring, wiring
 
 
+def fan_name(mount: str, layer: str) -> str:
+    """How a fan is called where its lead is meant; two may stand at one mount."""
+    return f"the {'inner ' if layer == 'inner' else ''}fan at {mount.upper()}"
+
+
 def wiring_of(resolver: Resolver, layout: LayoutDoc) -> Wiring:
     """The books of the layout's leads. A powered hub is a header of its own that loads the board with nothing."""
     plugs = tuple(_plugs(resolver, layout))
@@ -41,7 +46,7 @@ def _plugs(resolver: Resolver, layout: LayoutDoc) -> Iterator[Plug]:
             continue
         fan: FanDoc = resolver.parts["fans"][place.fan]
         speed, curve = resolver.pace(layout, place)
-        name = f"the fan at {place.mount.upper()}"
+        name = fan_name(place.mount, place.layer)
         yield _plug(resolver, plugged.get((place.mount, place.layer)), name, place.mount, fan, speed < 100 or curve is not None, curve)
     machine = resolver.machine(layout.id)
     cpu_at = PointDoc(x=machine.cpu_x_mm, y=0, z=machine.cpu_z_mm)

@@ -14,7 +14,7 @@ export function FanPanel({ fan, pictures }: { fan: BuiltFan; pictures: Schemas["
       <div className="min-w-0 text-small">
         <h3 className="text-body">
           {fan.mount.toUpperCase()}
-          {fan.layer === "inner" && " inner"}: {fan.name}, {units.withUnit("length", fan.size_mm, 0)}
+          {fan.layer === "inner" && " inner"}: {fan.name}, {fan.size_mm.toFixed(0)} mm
         </h3>
         <p>Air goes {fan.blows === "intake" ? "into" : "out of"} the case.</p>
         <p>
@@ -23,8 +23,8 @@ export function FanPanel({ fan, pictures }: { fan: BuiltFan; pictures: Schemas["
         <p>
           Lead out at the corner: {fan.exit}
           {lead.to ? `, to ${lead.to}${lead.via ? ` by ${lead.via}` : ""}` : "; no header named yet"}
-          {lead.length_mm !== null && `, ${units.withUnit("length", lead.length_mm, 0)}`}
-          {lead.needs_mm !== null && ` where about ${units.withUnit("length", lead.needs_mm, 0)} are needed`}
+          {lead.length_mm !== null && `, ${units.withUnit("length", lead.length_mm)}`}
+          {lead.needs_mm !== null && ` where about ${units.withUnit("length", lead.needs_mm)} are needed`}
           {(lead.through ?? []).length > 1 && `; in by the hole ${lead.through?.join(", behind the board, out by ")}`}.
         </p>
         <p>{fan.screws}.</p>
