@@ -18,6 +18,7 @@ MODULES = {
     "cli.search": ("search",),
     "cli.build": ("build",),
     "cli.care": ("commission",),
+    "cli.sound": ("sound",),
     "cli.live": ("push", "standin", "connect"),
     "cli.watch": ("watch",),
 }

@@ -27,6 +27,7 @@ USAGE = """Oventa, the bench partner for case cooling.
   ./oventa plan JOB.json [--json]
   ./oventa build JOB.json --layout ID [--from ID] [--pdf FILE] [--paper A4|Letter] [--json]
   ./oventa commission REFERENCE.zip UNIT.csv --layout ID [--json]
+  ./oventa sound CLIP.wav [--calibration-clip CAL.wav --calibration-db 94 | --meter-dba DBA] [--json]
   ./oventa push RUN.csv --bench URL --token T [--follow]
   ./oventa standin JOB.json --bench URL --token T [--layout ID] [--rate X] [--seed N]
   ./oventa connect logger|chamber|meter|fans ADDRESS --bench URL --token T [--channel N=NAME]...
@@ -40,7 +41,7 @@ OWN = {
     "test": "All checks and tests; with paths, those tests alone and only the set-up that they need.",
 }
 WITH_ENGINE = ("forecast", "findings", "explain", "air", "simulate", "standin", "learn", "next", "search", "build", "commission")
-WITHOUT_ENGINE = ("fit", "analyse", "compare", "push", "connect", "plan", "watch")
+WITHOUT_ENGINE = ("fit", "analyse", "compare", "push", "connect", "plan", "watch", "sound")
 
 
 def run(root: Path, argv: list[str]) -> int:

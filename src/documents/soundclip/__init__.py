@@ -1,0 +1,1 @@
+"""Sound clips: WAV files as recorders write them."""

@@ -1,0 +1,252 @@
+"""One pass over a clip, block by block: spectrum, spectrogram and weighted levels over time, so that a long clip needs little memory.
+
+Samples are in units of full scale (1 is the largest a file can hold) until an offset ties them to 20 micropascal.
+"""
+
+from dataclasses import dataclass, field
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy import fft
+
+from engine.sound.weighting import OCTAVE, a_weight_db, band_centres_hz, band_edges_hz
+
+Floats = NDArray[np.float64]
+Singles = NDArray[np.float32]
+
+FINE_HZ = 0.8  # wanted width of the bins in which tones are sought
+COARSE_HZ = 3.0  # of the spectrogram's
+TAPS_HZ = 3.0  # width of what the weighting's filter tells apart
+TICK_S = 0.002  # step of the level over time before it is smoothed
+FAST_S, SLOW_S = 0.125, 1.0  # time weightings F and S (source: iec_61672)
+STEP_S = 0.05  # step of the levels that are kept
+COLUMN_BANDS = 12  # of an octave, of the spectrogram
+LOWEST_HZ = 31.5  # of the spectrogram
+SMALLEST = 1e-20  # numerical: silence has no logarithm
+
+
+@dataclass(frozen=True)
+class Heard:
+    """What one pass gave. Powers are mean squares in full scale squared; ``power`` per bin of the fine spectrum, window put right.
+
+    ``fast`` and ``slow``: A-weighted mean squares every STEP_S; ``columns``: power per band and column, ``column_s`` apart.
+    """
+
+    rate_hz: int
+    seconds: float
+    channels: int
+    bin_hz: float
+    power: Floats
+    averages: int
+    fast: Floats
+    fast_top: Floats  # the highest within each step
+    slow: Floats
+    energy: Floats  # A-weighted, every STEP_S, not smoothed
+    mean_square: float  # unweighted
+    column_s: float
+    columns: Floats
+    column_hz: Floats
+
+    @property
+    def frequency_hz(self) -> Floats:
+        return np.arange(len(self.power), dtype=np.float64) * self.bin_hz
+
+    @property
+    def a_power(self) -> Floats:
+        return np.asarray(self.power * 10 ** (a_weight_db(self.frequency_hz) / 10))
+
+
+def decibels(power: Floats | float) -> Floats:
+    return np.asarray(10 * np.log10(np.maximum(power, SMALLEST))).astype(np.float64)
+
+
+def power_of_two(rate_hz: int, wanted_hz: float) -> int:
+    """Length of a transform whose bins are no wider than wanted."""
+    return int(2 ** np.ceil(np.log2(rate_hz / wanted_hz)))
+
+
+@dataclass
+class _Overlapped:
+    """Windowed powers of half-overlapping stretches, channel by channel; what is left waits for the next block."""
+
+    length: int
+    left: list[Singles] = field(default_factory=list)
+
+    def __post_init__(self) -> None:
+        n = np.arange(self.length)
+        self.window = (0.5 - 0.5 * np.cos(2 * np.pi * n / self.length)).astype(np.float32)
+        self.scale = 2.0 / (self.length * float((self.window.astype(np.float64) ** 2).sum()))
+
+    def feed(self, channel: int, samples: Singles) -> Floats:
+        """Powers of the stretches that are whole now, one row each."""
+        while len(self.left) <= channel:
+            self.left.append(np.empty(0, np.float32))
+        data = np.concatenate([self.left[channel], samples])
+        hop = self.length // 2
+        if len(data) < self.length:
+            self.left[channel] = data
+            return np.empty((0, self.length // 2 + 1))
+        parts = np.lib.stride_tricks.sliding_window_view(data, self.length)[::hop]
+        self.left[channel] = data[len(parts) * hop :]
+        spectra = fft.rfft(parts * self.window, axis=1)
+        return np.asarray((spectra.real**2 + spectra.imag**2) * np.float32(self.scale), dtype=np.float64)
+
+
+@dataclass
+class _Weighted:
+    """A-weighted squares by overlap and save with a filter of linear phase that follows the standard's curve."""
+
+    rate_hz: int
+    tails: list[Singles] = field(default_factory=list)
+
+    def __post_init__(self) -> None:
+        taps = power_of_two(self.rate_hz, TAPS_HZ)
+        gain = 10 ** (a_weight_db(fft.rfftfreq(taps, 1 / self.rate_hz)) / 20)
+        kernel = np.roll(fft.irfft(gain), taps // 2) * np.hanning(taps + 1)[:taps]
+        self.taps, self.length = taps, 8 * taps
+        self.filter = fft.rfft(kernel.astype(np.float32), self.length)
+
+    def feed(self, channel: int, samples: Singles) -> Singles:
+        while len(self.tails) <= channel:
+            self.tails.append(np.zeros(self.taps - 1, np.float32))
+        data = np.concatenate([self.tails[channel], samples])
+        step = self.length - self.taps + 1
+        count = -(-len(samples) // step)
+        grown = np.zeros(count * step + self.taps - 1, np.float32)
+        grown[: len(data)] = data
+        parts = np.lib.stride_tricks.sliding_window_view(grown, self.length)[::step]
+        whole = fft.irfft(fft.rfft(parts, axis=1) * self.filter, self.length, axis=1)
+        self.tails[channel] = data[len(data) - self.taps + 1 :]
+        return np.asarray(whole[:, self.taps - 1 :].reshape(-1)[: len(samples)])
+
+
+class Listener:
+    """Takes blocks of shape (samples, channels); ``heard`` once all are in."""
+
+    def __init__(self, rate_hz: int, channels: int) -> None:
+        self.rate_hz, self.channels, self.samples = rate_hz, channels, 0
+        self._fine = _Overlapped(power_of_two(rate_hz, FINE_HZ))
+        self._coarse = _Overlapped(power_of_two(rate_hz, COARSE_HZ))
+        self._weighted = _Weighted(rate_hz)
+        self._power: Floats = np.zeros(self._fine.length // 2 + 1)
+        self._averages, self._squares = 0, 0.0
+        self._tick = max(round(rate_hz * TICK_S), 1)
+        self._rest: Singles = np.empty(0, np.float32)
+        self._ticks: list[Floats] = []
+        self._columns: list[Floats] = []
+        self._bands = _Bands(rate_hz, self._coarse.length)
+        self._short: list[Singles] = []  # of a clip shorter than one fine stretch
+
+    def take(self, block: Singles) -> None:
+        self.samples += len(block)
+        self._squares += float(np.sum(block * block, dtype=np.float64)) / self.channels
+        energy = np.zeros(len(block), np.float32)
+        for c in range(self.channels):
+            samples = np.ascontiguousarray(block[:, c], dtype=np.float32)
+            powers = self._fine.feed(c, samples)
+            self._power += powers.sum(axis=0)
+            self._averages += len(powers)
+            energy += self._weighted.feed(c, samples) ** 2
+        energy /= self.channels
+        mixed = np.ascontiguousarray(block.mean(axis=1), dtype=np.float32) if self.channels > 1 else samples
+        self._columns.append(self._bands.of(self._coarse.feed(0, mixed)))
+        rest = np.concatenate([self._rest, energy])
+        whole = len(rest) // self._tick * self._tick
+        self._ticks.append(rest[:whole].reshape(-1, self._tick).mean(axis=1, dtype=np.float64))
+        self._rest = rest[whole:]
+        if self.samples < self._fine.length:
+            self._short.append(block)
+
+    def heard(self) -> Heard:
+        """Raises ValueError for a clip without a sample."""
+        if not self.samples:
+            raise ValueError("there is no sample")
+        if not self._averages:
+            self._pad()
+        ticks = np.concatenate(self._ticks) if self._ticks else np.empty(0)
+        if not len(ticks):
+            ticks = np.array([float(self._rest.mean())])
+        # Over its first length the filter hears the clip begin out of nothing, which is a knock.
+        late = min(int(np.ceil(self._weighted.taps / self._tick)), len(ticks) // 2)
+        ticks = ticks[late:]
+        step_s = self._tick / self.rate_hz
+        every = max(round(STEP_S / step_s), 1)
+        whole = max(len(ticks) // every, 1) * every
+        kept = ticks[: min(whole, len(ticks))]
+        steps = kept[: len(kept) // every * every].reshape(-1, every).mean(axis=1) if len(kept) >= every else np.array([kept.mean()])
+        quick, slow = (_smoothed(ticks, step_s, tau) for tau in (FAST_S, SLOW_S))
+        fast, slow = (x[every - 1 :: every][: len(steps)] for x in (quick, slow))
+        top = quick[: len(steps) * every].reshape(len(steps), -1).max(axis=1) if len(quick) >= len(steps) * every else steps
+        columns = np.concatenate(self._columns)
+        return Heard(
+            rate_hz=self.rate_hz,
+            seconds=self.samples / self.rate_hz,
+            channels=self.channels,
+            bin_hz=self.rate_hz / self._fine.length,
+            power=self._power / max(self._averages, 1),
+            averages=self._averages,
+            fast=fast if len(fast) else steps,
+            fast_top=top,
+            slow=slow if len(slow) else steps,
+            energy=steps,
+            mean_square=self._squares / self.samples,
+            column_s=self._coarse.length / 2 / self.rate_hz,
+            columns=columns,
+            column_hz=self._bands.centres_hz,
+        )
+
+    def _pad(self) -> None:
+        """A short clip fills a part of one stretch; its power is that of the part."""
+        whole = np.concatenate(self._short)
+        grown = np.zeros((self._fine.length, self.channels), np.float32)
+        n = len(whole)
+        window = (0.5 - 0.5 * np.cos(2 * np.pi * np.arange(n) / n)).astype(np.float32)
+        grown[:n] = whole * window[:, None]
+        scale = 2.0 / (self._fine.length * max(float((window.astype(np.float64) ** 2).sum()), SMALLEST))
+        for c in range(self.channels):
+            spectrum = fft.rfft(grown[:, c])
+            self._power += np.abs(spectrum.astype(np.complex128)) ** 2 * scale
+            self._averages += 1
+
+
+class _Bands:
+    """Sums of bins to twelfth octaves, where bins are finer than those, else to single bins."""
+
+    def __init__(self, rate_hz: int, length: int) -> None:
+        bin_hz = rate_hz / length
+        top = min(20_000.0, 0.45 * rate_hz)
+        n = int(np.floor(COLUMN_BANDS * np.log(top / LOWEST_HZ) / np.log(OCTAVE)))
+        centres = LOWEST_HZ * OCTAVE ** (np.arange(n + 1) / COLUMN_BANDS)
+        low, high = band_edges_hz(centres, COLUMN_BANDS)
+        first, last = np.ceil(low / bin_hz).astype(int), np.ceil(high / bin_hz).astype(int)
+        some = last > first
+        self.centres_hz: Floats = centres[some]
+        self._edges = np.ravel(np.column_stack([first[some], last[some]]))
+
+    def of(self, power: Floats) -> Floats:
+        """Rows of powers to rows of sums."""
+        return np.asarray(np.add.reduceat(power, self._edges, axis=1)[:, ::2])
+
+
+def _smoothed(squares: Floats, step_s: float, tau_s: float) -> Floats:
+    """Exponential time weighting, begun at the first tenth of a second's mean so that the start is no rise from silence."""
+    from scipy import signal
+
+    share = 1 - np.exp(-step_s / tau_s)
+    begun = float(squares[: max(int(0.1 / step_s), 1)].mean())
+    out, _ = signal.lfilter([share], [1, share - 1], squares, zi=[(1 - share) * begun])
+    return np.asarray(out)
+
+
+def third_octaves(heard: Heard) -> tuple[Floats, Floats]:
+    """(mid-band frequencies, mean squares) of the bands that the clip's rate holds; bins are shared out where a band's edge cuts them."""
+    centres = band_centres_hz()
+    low, high = band_edges_hz(centres)
+    good = high < heard.rate_hz / 2
+    sums = np.concatenate([[0.0], np.cumsum(heard.power)])
+    edges = np.arange(len(sums)) * heard.bin_hz - heard.bin_hz / 2
+
+    def up_to(frequency: Floats) -> Floats:
+        return np.asarray(np.interp(frequency, edges, sums), dtype=np.float64)
+
+    return centres[good], np.asarray(up_to(high[good]) - up_to(low[good]))
