@@ -18,4 +18,4 @@ class Identity:
 
 PRODUCT = "0.9.0"
 ENGINE = Identity("1.5.0", "9f1abb6c1058349eedf5123ebb112ae2927c05909507f50632252b232195975b")
-METHOD = Identity("6.3.10", "f8a3f43f8326b50586789b72faa7a9b5db53ea3a2d0974a526a73773418a288a")
+METHOD = Identity("6.4.0", "261b4ea4d01dcec5ea493f31f2f24def8941afb8a3b5fe1e3445d348d33cefc3")

@@ -6,7 +6,7 @@ from numpy.typing import NDArray
 from scipy import fft
 
 from engine.errors import ImpossibleInputError
-from engine.sound.background import without_room
+from engine.runs.room_level import without_room
 from engine.sound.clip import ClipAnalysis, analysed, calibrator_offset_db, hear, meter_offset_db
 from engine.sound.loudness import loudness_sone
 from engine.sound.tones import Source, band_about, critical_band_hz, prominence_criterion_db, prominent_ratio_db

@@ -37,6 +37,8 @@ class Microphone(Said):
 
     distance_m: Annotated[float, Field(gt=0, le=20)] | None = None
     place: Annotated[str, Field(max_length=200)] = ""
+    side: Literal["", "front", "window", "rear", "above"] = ""
+    height_m: Annotated[float, Field(ge=0, le=5)] | None = None
     background_after_dba: Level | None = None
 
 

@@ -14,19 +14,20 @@ from engine.runs.flag import Flag
 from engine.runs.flags import hunting_flags, run_flags, unmarked
 from engine.runs.hunting import columns
 from engine.runs.names import channel_words
+from engine.runs.room_level import without_room
 from engine.runs.rounding import rounding_of
-from engine.runs.series import ROOM_CHANNEL, RunLog
+from engine.runs.series import ROOM_CHANNEL, Floats, RunLog
 from engine.runs.settle import Judged, all_settled_at_s, judged_of, over_room, turning
 from engine.runs.window import inside, tail, window_mean
 
 MOST_BY_HAND = 12  # more rows than a person reads off
 START_ROWS = 5  # numerical
+LEAST_SPREAD = 20  # readings that tell what was passed in a tenth of the time
 UNKNOWN_END = "typed; how it settled is not known"
+LEVEL_FLUCTUATES_DB = 0.6  # half-width of the middle that the eye takes of a level that moves; common practice, no source
 ACCURACY_BY_UNIT = {"c": 0.5, "dba": 1.0}  # one sigma of a reading by hand; from memory
-SLOW_SHARE, SLOW_S = (
-    0.28,
-    420.0,
-)  # of a rise, what comes slowly, and its time: what a figure may lack that was typed; common practice, no source
+# Of a rise, what comes slowly, and its time: what a figure may lack that was typed; common practice, no source.
+SLOW_SHARE, SLOW_S = 0.28, 420.0
 OWN_OF_LACK = 0.3  # of that, what differs from layout to layout
 SCORE_SHARE = 0.007  # run-to-run scatter of scores, frames and job times; common practice, no source
 
@@ -51,6 +52,11 @@ class ChannelAnalysis:
     slope_k_min: float | None = None  # of the tail, loaded temperatures only
     max_rise_k: float | None = None  # the largest over room
     above_background_db: float | None = None  # of a level, where the room's own is known
+    alone_dba: float | None = None  # of the machine without the room; with ``alone_bound`` no more than the most it can be
+    alone_bound: bool = False
+    alone_words: str = ""
+    l10_dba: float | None = None  # of a logged level: passed in a tenth of the window's time, and in nine tenths
+    l90_dba: float | None = None
     readings: int = 0  # 1 to 3: taken by hand, with a stated accuracy instead of a scatter
     hunts_s: float | None = None  # it swings without end: the time of a turn, and how far either way
     hunts_k: float | None = None
@@ -94,7 +100,7 @@ def analyse(
     swing = turning(judged.fits)
     window = tail(log, window_s, swing[1].period_s if swing else None)
     seen = _Seen(judged, window, swing[1].period_s if swing else None)
-    channels = tuple(_over_floor(c, background_dba) for name in log.channels if (c := _channel(log, name, seen)) is not None)
+    channels = tuple(_of_level(c, log, background_dba) for name in log.channels if (c := _channel(log, name, seen)) is not None)
     if not stood_still and len(log.elapsed_s) <= MOST_BY_HAND and all("by_hand" in c.flags for c in channels if c.name != ROOM_CHANNEL):
         channels = tuple(_of_unknown_end(c, log.duration_s) for c in channels)
     loaded = [c for c in channels if c.settled is not None]
@@ -124,10 +130,18 @@ def _start_k(log: RunLog) -> float | None:
     return min(starts, default=None)
 
 
-def _over_floor(channel: ChannelAnalysis, background_dba: float | None) -> ChannelAnalysis:
-    if channel.name != "sound_dba" or background_dba is None:
+def _of_level(channel: ChannelAnalysis, log: RunLog, background_dba: float | None) -> ChannelAnalysis:
+    """What is said of a level beside its mean: how it is spread over the window, and what the machine gives without the room."""
+    if channel.name != "sound_dba":
         return channel
-    return replace(channel, above_background_db=channel.mean - background_dba)
+    values = log.channels[channel.name][inside(log, channel.window_s)]
+    values = values[np.isfinite(values)]
+    if len(values) >= LEAST_SPREAD:
+        channel = replace(channel, l10_dba=float(np.percentile(values, 90)), l90_dba=float(np.percentile(values, 10)))
+    if background_dba is None:
+        return channel
+    alone = without_room(channel.mean, background_dba)
+    return replace(channel, above_background_db=alone.gap_db, alone_dba=alone.level_dba, alone_bound=alone.bound, alone_words=alone.words)
 
 
 @dataclass(frozen=True)
@@ -209,9 +223,11 @@ def _by_hand(log: RunLog, name: str, window: tuple[float, float]) -> ChannelAnal
     own = ACCURACY_BY_UNIT.get(unit, SCORE_SHARE * abs(mean))
     sd = float(values.std(ddof=1)) if len(values) > 1 else 0.0
     scatter = sd / sqrt(len(values))
-    error = hypot(own, scatter)
     rise = rise_error = None
     lines: tuple[BudgetLine, ...] = (BudgetLine("read by a person", own),)
+    if unit == "dba":
+        lines = _level_read(values)
+    error = hypot(*(x.standard for x in lines), scatter)
     if scatter:
         lines = (*lines, BudgetLine("scatter of the readings", scatter, "A", len(values) - 1.0))
     if name in log.temperatures and log.room_c is not None:
@@ -233,6 +249,18 @@ def _by_hand(log: RunLog, name: str, window: tuple[float, float]) -> ChannelAnal
         flags=("by_hand",),
         readings=len(values),
         budget=_with_sensor(name, lines),
+    )
+
+
+def _level_read(values: Floats) -> tuple[BudgetLine, ...]:
+    """What differs between levels that a person reads off one meter at one place: not the meter, whose error both share.
+
+    The meter's own error is the sensor's, common to all runs; whether it was moved is for the conditions of the runs to say.
+    """
+    step = 1.0 if bool((values == np.round(values)).all()) else 0.1
+    return (
+        BudgetLine("the level's fluctuation, read by eye", rectangular(LEVEL_FLUCTUATES_DB) / sqrt(len(values))),
+        BudgetLine("the last digit", rectangular(step / 2)),
     )
 
 

@@ -15,6 +15,7 @@ Weight = Literal["blocks", "context", "doubt"]
 CONTEXT = ("processor", "card", "load", "statistic")
 # Between jobs these must be known to be the same; a case may differ, which is then what is compared.
 JOB = "job"
+MICROPHONE = "microphone"  # how conditions about it begin
 ACROSS = ("processor", "card", "protocol")
 
 
@@ -43,7 +44,7 @@ def confounders(a: Candidate, b: Candidate, channel: str) -> list[Confounder]:
     held = a.at_limit(part) or b.at_limit(part)
     if temperature and not held and (clocks := clocks_apart(a, b, channel)) and not any(clocks in x.words for x in unlike):
         found.append(Confounder(clocks))
-    return list(dict.fromkeys([*found, *_conditions(a, b)]))
+    return list(dict.fromkeys([*found, *_conditions(a, b, channel)]))
 
 
 def _of_temperatures(side: Candidate, channel: str, part: str) -> list[Confounder]:
@@ -87,13 +88,18 @@ def _among_repeats(side: Candidate) -> list[Confounder]:
     return found
 
 
-def _conditions(a: Candidate, b: Candidate) -> list[Confounder]:
-    """Things that should have been the same in all runs and were not."""
+def _conditions(a: Candidate, b: Candidate, channel: str) -> list[Confounder]:
+    """Things that should have been the same in all runs and were not. A microphone that was moved is nothing to a temperature, and
+    leaves nothing of a level: some decibels by the place alone."""
     sides = [_seen(side) for side in (a, b)]
     across = {JOB in side for side in sides} == {True, False} or (JOB in sides[0] and sides[0][JOB] != sides[1][JOB])
     found = [Confounder(f"{what} not known of both", "context") for what in ACROSS if across and not all(what in side for side in sides)]
     for what in dict.fromkeys([*sides[0], *sides[1]]):
         values = list(dict.fromkeys([*sides[0].get(what, ()), *sides[1].get(what, ())]))
+        if what.startswith(MICROPHONE):
+            if channel.endswith("_dba") and len(values) > 1:
+                found.append(Confounder(f"unlike {what}: {' against '.join(values)}; levels of one place alone can be compared", "blocks"))
+            continue
         if what != JOB and len(values) > 1:
             if not across and _on_purpose(a, b, what):
                 found.append(Confounder(f"another {what}, on purpose: {' against '.join(values)}"))

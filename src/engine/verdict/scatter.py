@@ -16,6 +16,8 @@ LEAST_SHARE = 2 / 3  # of the prior above; no source
 # Of a part at its limit: its clock scatters less than its power, which follows it with more than its square (likeness).
 PRIOR_SHARES = {"mhz": 0.0045}
 PRIOR_FREEDOM = 2.2  # what the prior is worth, in degrees: single runs hold 90 % at builds of 1 K and 93 % at 0.5 K (study)
+# Of levels: 0.5 dB is what stable, repeatable operation scatters by (source: iso_3744), and no build of a machine is far from that.
+LEVEL_FREEDOM = 5.0
 LEARNED_FREEDOM = 12.0  # the most that a person's own earlier repeats are worth: another machine is another machine
 LEAST_BETWEEN = 0.03  # of the whole scatter: what is left to builds where the errors within a run explain it all
 RESULTS = ("score", "fps", "job_s")
@@ -96,7 +98,8 @@ def prior_of(candidates: Sequence[Candidate], channel: str, size: float | None =
         sigma = max(PRIOR_RISE_SHARE * size, LEAST_SHARE * RUN_SCATTER_PRIOR_K)
     else:
         sigma = RUN_SCATTER_PRIOR_K if channel.endswith("_dba") else PRIOR_SHARES.get(channel.rsplit("_", 1)[-1], SCORE_SHARE) * size
-    return Prior(sigma, PRIOR_FREEDOM, f"stated prior of {sigma:.2g} {unit}".strip())
+    freedom = LEVEL_FREEDOM if channel.endswith("_dba") else PRIOR_FREEDOM
+    return Prior(sigma, freedom, f"stated prior of {sigma:.2g} {unit}".strip())
 
 
 def learned(gaps: Sequence[float], stated: Prior) -> Prior:

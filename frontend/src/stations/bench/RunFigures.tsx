@@ -64,7 +64,7 @@ export function RunFigures({ run }: { run: Run }) {
                         : c.flags.includes("by_hand")
                           ? `read by hand, ${c.readings === 1 ? "once" : `${c.readings} times`}`
                           : c.name === "sound_dba"
-                            ? `±${c.sd.toFixed(1)} about the mean, largest ${c.max.toFixed(1)}${c.above_background_db === null || c.above_background_db === undefined ? "" : `, ${c.above_background_db.toFixed(1)} dB above the room alone`}`
+                            ? levelWords(c)
                             : `mean of the window, largest ${units.text(unitKind(c.name), c.max, 1)}`}
                     </span>
                   )}
@@ -153,4 +153,19 @@ function Soak({ channel: c }: { channel: Run["analysis"]["channels"][number] }) 
       {!settled && c.why && <span className="relative block px-2 pb-0.5 text-small">{c.why}</span>}
     </div>
   );
+}
+
+/** What is said of a level beside its mean: spread, what was passed, and the machine without the room. */
+function levelWords(c: Run["analysis"]["channels"][number]): string {
+  const known = (v: number | null | undefined): v is number => v !== null && v !== undefined;
+  return [
+    `±${c.sd.toFixed(1)} about the mean, largest ${c.max.toFixed(1)}`,
+    known(c.l10_dba) &&
+      known(c.l90_dba) &&
+      `a tenth of the time over ${c.l10_dba.toFixed(1)}, nine tenths over ${c.l90_dba.toFixed(1)}`,
+    known(c.above_background_db) && `${c.above_background_db.toFixed(1)} dB above the room alone`,
+    known(c.alone_dba) && `machine alone ${c.alone_bound ? "at most " : ""}${c.alone_dba.toFixed(1)} dBA`,
+  ]
+    .filter(Boolean)
+    .join("; ");
 }

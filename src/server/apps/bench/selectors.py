@@ -35,6 +35,7 @@ from server.apps.jobs.adapters import document
 from server.apps.jobs.models import Job
 
 STORED = tuple(name for name in RunSaid.model_fields if name not in ("file", "layout", "marks"))
+MICROPHONE_PLACED = ("place", "side", "height_m")  # beside its distance
 USUAL_LOAD = "both"  # of a log that does not say
 
 
@@ -204,6 +205,9 @@ def conditions_of(run: Run) -> dict[str, str]:
         found |= {"protocol": protocol.key, "statistic": protocol.statistic.replace("_", " ")}
     if run.microphone.get("distance_m"):
         found["microphone's distance"] = f"{run.microphone['distance_m']:g} m"
+    for name in MICROPHONE_PLACED:
+        if run.microphone.get(name):
+            found[f"microphone's {name.removesuffix('_m')}"] = f"{run.microphone[name]}"
     if run.traits:
         found["traits"] = ", ".join(sorted(run.traits))
     return found
