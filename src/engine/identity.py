@@ -17,5 +17,5 @@ class Identity:
 
 
 PRODUCT = "0.9.0"
-ENGINE = Identity("1.5.0", "9f1abb6c1058349eedf5123ebb112ae2927c05909507f50632252b232195975b")
-METHOD = Identity("6.4.0", "261b4ea4d01dcec5ea493f31f2f24def8941afb8a3b5fe1e3445d348d33cefc3")
+ENGINE = Identity("1.5.1", "a53b4d791b4687c17c9b208bf25336f408baf2923b4a25a5f24c26ffcce83dfa")
+METHOD = Identity("6.4.1", "a74dbe026b6d49656a2bf345163baa0c1aa12dd0e7afd638bf6429c761e1ba14")
