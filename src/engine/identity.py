@@ -17,5 +17,5 @@ class Identity:
 
 
 PRODUCT = "0.9.0"
-ENGINE = Identity("1.5.1", "a53b4d791b4687c17c9b208bf25336f408baf2923b4a25a5f24c26ffcce83dfa")
-METHOD = Identity("6.4.1", "a74dbe026b6d49656a2bf345163baa0c1aa12dd0e7afd638bf6429c761e1ba14")
+ENGINE = Identity("1.5.2", "15d9c208ffdfea120bd2236242e5812e3df31122de4e5bbdc1b33bb325c194cb")
+METHOD = Identity("6.4.2", "a74dbe026b6d49656a2bf345163baa0c1aa12dd0e7afd638bf6429c761e1ba14")

@@ -6,7 +6,7 @@ from math import log10
 NO_CORRECTION_DB = 15.0  # from here on the room adds nothing worth taking off (source: iso_3744)
 ENGINEERING_DB = 6.0  # least gap of the engineering grade (source: iso_3744)
 SURVEY_DB = 3.0  # least gap of the survey grade; below it the most that is taken off is 3 dB (source: iso_3746)
-MOST_DB = 3.0
+MOST_DB = 3.0  # the most that is taken off (source: iso_3746)
 
 
 @dataclass(frozen=True)

@@ -12,14 +12,14 @@ from engine.sound.listening import STEP_S, Heard
 Floats = NDArray[np.float64]
 
 LEAST_TURNS = 3.0  # periods within the clip; fewer are a drift
-HIGHEST_HZ = 8.0
+HIGHEST_HZ = 8.0  # quicker swells are roughness, not beats; textbook, from memory
 CHANCE = 1e-5  # of a beat in steady noise, over all bands and rates that are looked at; held in the tests over 200 seeds
 LEAST_DEPTH_DB = 0.7  # less is not heard; from memory
 NEAR = 12  # rates about one on either side, beside the whole range: noise of which only a part comes and goes is not even
 LEAST_RATES = 10  # fewer tell nothing of the noise
 OF_THEIR_OWN = 1.5  # rates that the window binds together
 LEAST_SHARE = 1e-8  # of the whole: a band 80 dB under it is not heard
-MOST_BEATS = 6
+MOST_BEATS = 6  # told; numerical
 
 
 @dataclass(frozen=True)

@@ -16,11 +16,11 @@ CUT_SAMPLES = 3  # in a row at full scale are no peak
 HOLE_S = 0.004  # of the very same value: no air is as still as that
 QUIET_DB = -75.0  # mean square re full scale under which the steps of a 16-bit file are heard
 JUMP_DB, AWAY = 6.0, 5.0  # a stretch louder than the clip's middle by this, and by so many of its usual scatter
-STRETCH_S = 0.5
+STRETCH_S = 0.5  # of a knock or a syllable; no source
 MOST_LOUD = 0.25  # of the clip: what lasts longer is the sound itself, such as another speed
-VOICE_HZ = (300.0, 3400.0)
+VOICE_HZ = (300.0, 3400.0)  # range of a telephone; common practice
 GAIN_DB, GAIN_ALIKE_DB = 3.0, 1.5  # all octaves move by this, and by as much as each other to that
-MOST_TOLD = 20
+MOST_TOLD = 20  # numerical
 
 
 @dataclass(frozen=True)

@@ -5,7 +5,7 @@ from numpy.typing import NDArray
 
 RATE_HZ = 48_000  # the method's own
 MOST_S = 10.0  # of a steady sound more tells nothing new
-P0_PA = 20e-6
+P0_PA = 20e-6  # reference of levels (ISO 1683)
 
 
 def loudness_sone(samples: NDArray[np.float32], rate_hz: int, offset_db: float) -> float | None:

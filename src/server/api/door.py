@@ -10,6 +10,7 @@ from server.apps.bench.models import Mark, Run
 from server.apps.build.models import UnitRun
 from server.apps.jobs.models import Job
 from server.apps.jobs.selectors import OWNER, Viewer, job_for
+from server.apps.sounds.models import Clip, LevelReading
 from server.apps.tasks.models import Task
 from server.apps.verdicts.models import Verdict
 
@@ -19,6 +20,8 @@ JOB_OF: dict[str, Callable[[int], int | None]] = {
     "run_id": lambda pk: get_object_or_404(Run.objects.only("job_id"), pk=pk).job_id,
     "mark_id": lambda pk: get_object_or_404(Mark.objects.select_related("run").only("run__job_id"), pk=pk).run.job_id,
     "task_id": lambda pk: get_object_or_404(Task.objects.only("job_id"), pk=pk).job_id,
+    "clip_id": lambda pk: get_object_or_404(Clip.objects.only("job_id"), pk=pk).job_id,
+    "reading_id": lambda pk: get_object_or_404(LevelReading.objects.only("job_id"), pk=pk).job_id,
     "unit_id": lambda pk: get_object_or_404(UnitRun.objects.only("job_id"), pk=pk).job_id,
     "verdict_id": lambda pk: get_object_or_404(Verdict.objects.only("job_id"), pk=pk).job_id,
 }

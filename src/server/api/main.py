@@ -12,7 +12,7 @@ from documents.errors import DocumentError
 from documents.job.reader import path_of
 from engine.errors import OventaError
 from server import loading
-from server.api import bench, benches, build, care, clipboard, jobs, library, live, plan, practice, propose, tasks, units, verdicts
+from server.api import bench, benches, build, care, clipboard, jobs, library, live, plan, practice, propose, sounds, tasks, units, verdicts
 from server.api.door import door
 from server.api.schema import StrictParser
 from server.database import database_words
@@ -33,6 +33,7 @@ api.add_router("/", build.router)
 api.add_router("/", units.router)
 api.add_router("/", care.router)
 api.add_router("/", practice.router)
+api.add_router("/", sounds.router)
 api.add_router("/", tasks.router)
 api.add_router("/", verdicts.router)
 

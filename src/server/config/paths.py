@@ -9,4 +9,5 @@ DATABASE = DATA / "oventa.sqlite3"
 SECRET_KEY = DATA / "secret-key"
 BACKUPS = DATA / "backups"
 TASKS = DATA / "tasks"  # files that long work takes or makes
+CLIPS = DATA / "clips"  # recordings, as they were handed in
 LOCK = DATA / "in-use.lock"

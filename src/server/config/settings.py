@@ -39,6 +39,7 @@ INSTALLED_APPS = [
     "server.apps.bench",
     "server.apps.verdicts",
     "server.apps.build",
+    "server.apps.sounds",
     "server.apps.tasks",
     "server.apps.chores",
 ]

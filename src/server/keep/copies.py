@@ -1,6 +1,6 @@
 """Copies of everything that is stored: made while the server runs, read again before they count, restored with what was there kept aside.
 
-A copy is a zip of ``backup.json`` (what, when, how many, SHA-256) and the database, in which pictures lie too.
+A copy is a zip of ``backup.json`` (what, when, how many, SHA-256) and the database, in which pictures lie too, and recordings beside it.
 """
 
 import hashlib
@@ -15,7 +15,7 @@ from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any
 
-from server.config.paths import BACKUPS, DATA, DATABASE
+from server.config.paths import BACKUPS, CLIPS, DATA, DATABASE
 from server.keep.database import SIDES, Facts, look, opened, own_only, snapshot
 from server.keep.lock import alone
 from server.keep.words import KeepError, disk_words
@@ -25,11 +25,15 @@ ABOUT, INSIDE = "backup.json", "oventa.sqlite3"
 KEPT = 10
 PIECE = 1024 * 1024
 _AUTOMATIC = re.compile(r"^oventa-\d{8}T\d{6}Z-(daily|before-migration)(-\d+)?\.zip$")
+_CLIP = re.compile(r"^[0-9a-f]{32}\.wav$")
 _NO_BACKUP = "Choose a file that ./oventa backup wrote, or one from the folder backups."
 
 
-def write(file: Path, database: Path = DATABASE) -> Facts:
-    """A verified copy at ``file``; what stood there before stays until the new one is whole. Raises KeepError."""
+def write(file: Path, database: Path = DATABASE, clips: bool = True) -> Facts:
+    """A verified copy at ``file``; what stood there before stays until the new one is whole. Raises KeepError.
+
+    Recordings go along unless ``clips`` is false: they are never changed, and stay where they are when a database is put back.
+    """
     if not database.exists():
         raise KeepError(f"There is no database at {database}", "Start Oventa once, or name the data folder with OVENTA_DATA.")
     try:
@@ -50,6 +54,8 @@ def write(file: Path, database: Path = DATABASE) -> Facts:
             with zipfile.ZipFile(part, "w", zipfile.ZIP_DEFLATED, compresslevel=1) as zipped:
                 zipped.writestr(ABOUT, json.dumps(about, indent=1) + "\n")
                 zipped.write(copy, INSIDE)
+                for clip in sorted((database.parent / CLIPS.name).glob("*")) if clips else ():
+                    zipped.write(clip, f"{CLIPS.name}/{clip.name}", zipfile.ZIP_STORED)
             own_only(part)
             _sync(part)
             copy.unlink()
@@ -95,11 +101,25 @@ def restore(file: Path, data: Path = DATA) -> tuple[Facts, Path | None]:
             _, facts = unpack(file, fresh)
             _sync(fresh)
             aside = _set_aside(database, data / BACKUPS.name) if database.exists() else None
+            _clips(file, data / CLIPS.name)
             os.replace(fresh, database)
             _sync(data)
             return facts, aside
     except OSError as error:
         raise disk_words(error, "restoring") from error
+
+
+def _clips(file: Path, folder: Path) -> None:
+    """Recordings of a copy beside those that are there; names that no recording has are passed over."""
+    with zipfile.ZipFile(file) as zipped:
+        for name in zipped.namelist():
+            own = name.removeprefix(f"{CLIPS.name}/")
+            if own == name or not _CLIP.match(own) or (folder / own).exists():
+                continue
+            folder.mkdir(mode=0o700, exist_ok=True)
+            with zipped.open(name) as source, (folder / f"{own}.part").open("wb") as target:
+                shutil.copyfileobj(source, target, PIECE)
+            os.replace(folder / f"{own}.part", folder / own)
 
 
 def _set_aside(database: Path, folder: Path) -> Path:
@@ -108,7 +128,7 @@ def _set_aside(database: Path, folder: Path) -> Path:
     folder.mkdir(exist_ok=True)
     try:
         kept = _free(folder, stem, ".zip")
-        write(kept, database)
+        write(kept, database, clips=False)
         with opened(database) as db:
             db.execute("PRAGMA wal_checkpoint(TRUNCATE)")
     except KeepError:
@@ -127,7 +147,7 @@ def automatic(kind: str, data: Path = DATA) -> Path:
     folder = data / BACKUPS.name
     folder.mkdir(mode=0o700, exist_ok=True)
     file = _free(folder, f"oventa-{datetime.now(UTC):%Y%m%dT%H%M%SZ}-{kind}", ".zip")
-    write(file, data / DATABASE.name)
+    write(file, data / DATABASE.name, clips=False)
     for old in automatic_copies(folder)[:-KEPT]:
         old.unlink(missing_ok=True)
     return file

@@ -21,6 +21,8 @@ from documents.package.document import open_package
 from engine.errors import OventaError
 from server.apps.jobs import adapters
 from server.apps.jobs.models import Job
+from server.apps.sounds.models import Clip
+from server.apps.sounds.services import listen
 from server.apps.tasks.models import Task
 from server.apps.tasks.queue import consume, made
 from server.apps.verdicts import report
@@ -60,6 +62,11 @@ def ask_import(data: bytes, name: str) -> Task:
     upload = f"{uuid4().hex}.zip"
     (TASKS / upload).write_bytes(data)
     return _begun(Task(kind="import", question={"upload": upload, "name": name}))
+
+
+def ask_clip(clip: Clip) -> Task:
+    """Listens to a clip beside everything else; asked again, it begins anew."""
+    return _begun(Task(job=clip.job, kind="clip", question={"clip": clip.pk}))
 
 
 def ask_report(job: Job, verdict_id: int) -> Task:
@@ -184,6 +191,21 @@ def _report(task: Task) -> dict[str, Any]:
     return {"file": name, "called": f"{slugify(record.job) or 'job'}-verdict-{record.made_at:%Y-%m-%d}.pdf"}
 
 
+def _clip(task: Task) -> dict[str, Any]:
+    told = [0.0]
+
+    def said(share: float) -> None:
+        if time.monotonic() - told[0] < SAID_S and share < 1.0:
+            return
+        told[0] = time.monotonic()
+        Clip.objects.filter(pk=task.question["clip"]).update(share=share)
+        if not Task.objects.filter(pk=task.pk, state="running").exists():
+            raise CancelledError("listening was called off", "clip", "Ask for it again.")
+
+    listen(task.question["clip"], said)
+    return {"clip": task.question["clip"]}
+
+
 class _Counting:
     """Writes how many runs of a package are read; ends it where it was called off."""
 
@@ -210,4 +232,4 @@ class _Saying:
             raise CancelledError("the search was called off", "search", "Ask for it again.")
 
 
-KINDS: Mapping[str, Callable[[Task], dict[str, Any]]] = {"search": _search, "import": _import, "report": _report}
+KINDS: Mapping[str, Callable[[Task], dict[str, Any]]] = {"search": _search, "import": _import, "report": _report, "clip": _clip}

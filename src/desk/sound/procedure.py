@@ -1,0 +1,126 @@
+"""A sweep of speeds and the way to a level, for the fans of a layout that are set: what else sounds, how far they may go, what to avoid."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from math import ceil, floor
+
+from pydantic import BaseModel
+
+from desk.job.resolve import Resolver
+from documents.job.models import LayoutDoc
+from engine.coupled.forecast import fan_level_dba, inner_levels
+from engine.coupled.operating_point import loaded, operating_point
+from engine.errors import ImpossibleInputError
+from engine.sound.levels import sum_levels_dba
+from engine.sound.sweep import SpeedLevel, bad_bands, fitted, joined, next_speed, sweep_speeds
+
+LEAST_PCT = 20.0  # common practice, no source: many fans stall or click below
+SWEEP_STEPS = 12
+DRAWN = 41
+
+
+@dataclass(frozen=True)
+class Setting:
+    """``floor_dba``: the room and all that is not set; ``full_dba``: forecast of what is set at full speed."""
+
+    mounts: tuple[str, ...]
+    floor_dba: float
+    full_dba: float
+    low_pct: float
+    high_pct: float
+    avoid_pct: tuple[tuple[float, float], ...]
+
+
+def setting_of(resolver: Resolver, layout: LayoutDoc, mounts: Sequence[str]) -> Setting:
+    """Of the fans at some mounts, of all case fans where none is named. Raises ImpossibleInputError where nothing turns there."""
+    machine = loaded(resolver.machine(layout.id), "both")
+    point = operating_point(machine)
+    unknown = sorted(set(mounts) - {f.mount for f in machine.fans})
+    if unknown:
+        raise ImpossibleInputError(f"no fan stands at {unknown[0].upper()}", "mounts", "Choose among the fans of this layout.")
+    wanted = set(mounts) or {f.mount for f in machine.fans}
+    own = [f for f in machine.fans if f.mount in wanted and f.running]
+    if not own:
+        raise ImpossibleInputError("no fan turns there", "mounts", "Choose fans that run.")
+    others = [
+        fan_level_dba(machine, f, pct / 100)
+        for f, pct in zip(machine.fans, point.speeds.fans, strict=True)
+        if f.running and pct > 0 and f.mount not in wanted
+    ]
+    inner = [level for _, level in inner_levels(machine, point.speeds.cooler, point.speeds.card, point.speeds.pump)]
+    bands = [(100 * a / f.fan.speed_max_rpm, 100 * b / f.fan.speed_max_rpm) for f in own for a, b in f.fan.avoid_rpm]
+    low = LEAST_PCT
+    for f in own:
+        sheet = resolver.parts["fans"].get(f.fan.id)
+        if sheet is not None and sheet.speed_min_rpm:
+            low = max(low, 100 * sheet.speed_min_rpm / f.fan.speed_max_rpm)
+    return Setting(
+        tuple(sorted(wanted)),
+        sum_levels_dba([machine.room.background_dba, *others, *inner]),
+        sum_levels_dba([fan_level_dba(machine, f, 1.0) for f in own]),
+        float(ceil(low)),
+        float(floor(min(100.0, *(f.most_pct for f in own)))),
+        tuple(joined(bands)),
+    )
+
+
+class BandOut(BaseModel):
+    from_pct: float
+    to_pct: float
+    why: str
+
+
+class NextOut(BaseModel):
+    speed_pct: float | None
+    expected_dba: float | None
+    found_pct: float | None
+    within: bool
+    words: str
+
+
+class ProcedureDoc(BaseModel):
+    """``law``: (speed, level, 95 % band) as fitted to the readings; ``bands`` found in them; ``avoid``: those that the parts know."""
+
+    mounts: list[str]
+    low_pct: float
+    high_pct: float
+    floor_dba: float
+    exponent_db: float | None
+    exponent_band_db: float | None
+    law: list[tuple[float, float, float]]
+    bands: list[BandOut]
+    avoid: list[tuple[float, float]]
+    next: NextOut
+
+
+def sweep_of(setting: Setting, readings: Sequence[SpeedLevel], steps: int = SWEEP_STEPS) -> ProcedureDoc:
+    """How far a sweep is, the law through what was read, and the speeds to avoid."""
+    speeds = sweep_speeds(setting.low_pct, setting.high_pct, steps)
+    left = [s for s in speeds if not any(abs(r.speed_pct - s) < 1 for r in readings)]
+    words = f"set {left[0]:.0f} %, {len(left)} to go" if left else "the sweep is whole"
+    step = NextOut(speed_pct=left[0] if left else None, expected_dba=None, found_pct=None, within=False, words=words)
+    return _document(setting, readings, step, bands=len(readings) >= 4)
+
+
+def equal_of(setting: Setting, readings: Sequence[SpeedLevel], target_dba: float) -> ProcedureDoc:
+    """The next speed on the way to a level, or the speed that gives it."""
+    found = next_speed(readings, target_dba, setting.floor_dba, setting.full_dba, setting.low_pct, setting.high_pct, setting.avoid_pct)
+    return _document(setting, readings, NextOut(**found.__dict__), bands=False)
+
+
+def _document(setting: Setting, readings: Sequence[SpeedLevel], step: NextOut, bands: bool) -> ProcedureDoc:
+    law = fitted(readings, setting.floor_dba, setting.full_dba)
+    span = [setting.low_pct + (setting.high_pct - setting.low_pct) * i / (DRAWN - 1) for i in range(DRAWN)]
+    found = bad_bands(readings, law) if bands else []
+    return ProcedureDoc(
+        mounts=list(setting.mounts),
+        low_pct=setting.low_pct,
+        high_pct=setting.high_pct,
+        floor_dba=round(law.floor_dba, 2),
+        exponent_db=round(law.exponent_db, 1) if readings else None,
+        exponent_band_db=round(1.96 * law.sd[1], 1) if readings else None,
+        law=[(round(p, 2), round(float(law.level_dba(p)), 2), round(law.band_db(p), 2)) for p in span],
+        bands=[BandOut(from_pct=round(b.from_pct, 1), to_pct=round(b.to_pct, 1), why=b.why) for b in found],
+        avoid=[(round(a, 1), round(b, 1)) for a, b in setting.avoid_pct],
+        next=step,
+    )

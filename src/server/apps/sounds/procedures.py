@@ -1,0 +1,30 @@
+"""A sweep or the way to a level, from the readings that are stored."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Literal
+
+from desk.job.resolve import Resolver
+from desk.sound.procedure import ProcedureDoc, equal_of, setting_of, sweep_of
+from engine.sound.sweep import SpeedLevel
+from server.apps.jobs.models import Job
+from server.apps.sounds.models import LevelReading
+from server.apps.sounds.services import document_of, readings_of
+
+Purpose = Literal["sweep", "equal"]
+
+
+@dataclass(frozen=True)
+class Procedure:
+    purpose: Purpose
+    readings: list[LevelReading]
+    document: ProcedureDoc
+
+
+def of(job: Job, layout: str, purpose: Purpose, mounts: Sequence[str], target_dba: float) -> Procedure:
+    """The latest of a layout with these fans; readings of other fans are not of it."""
+    resolver = Resolver(document_of(job))
+    setting = setting_of(resolver, resolver.layout(layout), mounts)
+    rows = [r for r in readings_of(job, layout, purpose) if r.mounts == sorted(mounts)]
+    read = [SpeedLevel(r.speed_pct, r.level_dba, r.tone_db, r.tone_hz, r.beat_db) for r in rows if not r.struck]
+    return Procedure(purpose, rows, sweep_of(setting, read) if purpose == "sweep" else equal_of(setting, read, target_dba))

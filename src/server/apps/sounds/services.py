@@ -1,0 +1,165 @@
+"""Clips handed in, listened to, tied to a level and struck; levels read at chosen speeds."""
+
+import hashlib
+from collections.abc import Callable, Mapping, Sequence
+from typing import Any
+from uuid import uuid4
+
+from django.db import transaction
+
+from desk.job.resolve import Resolver
+from desk.sound.document import loudness_of, pictures_of, sound_document, sound_of
+from desk.sound.speeds import sources_of, speeds_of
+from documents.job.models import JobDoc
+from documents.job.reader import check_job
+from documents.soundclip.reader import Clip as Opened
+from documents.soundclip.reader import open_clip
+from engine.errors import ImpossibleInputError, OventaError
+from engine.sound.clip import with_loudness
+from engine.sound.tones import Source
+from server.apps.bench.models import Run
+from server.apps.jobs import adapters
+from server.apps.jobs.models import Job
+from server.apps.sounds.models import Clip, LevelReading
+from server.config.paths import CLIPS
+
+MOST_CLIPS = 400
+
+
+def document_of(job: Job) -> JobDoc:
+    return check_job(adapters.document(job)).doc
+
+
+def keep_clip(
+    job: Job, layout: str, data: bytes, name: str, kind: str, said: Mapping[str, Any] | None = None, run: Run | None = None
+) -> Clip:
+    """Stores a clip; it is listened to later. Raises DocumentError for what is no clip, ImpossibleInputError for an unknown layout."""
+    opened = open_clip(data, name)
+    seconds = opened.seconds
+    opened.close()
+    if Clip.objects.filter(job=job).count() >= MOST_CLIPS:
+        raise ImpossibleInputError(f"{MOST_CLIPS} clips are as many as a job holds", "clip", "Begin another job, or export this one first.")
+    resolver = Resolver(document_of(job))
+    found = resolver.layout(layout)
+    file = f"{uuid4().hex}.wav"
+    CLIPS.mkdir(mode=0o700, parents=True, exist_ok=True)
+    (CLIPS / file).write_bytes(data)
+    machine = kind == "machine"
+    clip = Clip(
+        job=job,
+        layout_key=layout,
+        run=run,
+        kind=kind,
+        name=name[:120] or "clip",
+        file=file,
+        digest=hashlib.sha256(data).hexdigest(),
+        seconds=seconds,
+        speeds=speeds_of(resolver, found) if machine else {},
+        sources=[[s.name, s.speed_rpm, s.blades] for s in sources_of(resolver, found)] if machine else [],
+    )
+    for field, value in (said or {}).items():
+        setattr(clip, field, value)
+    try:
+        with transaction.atomic():
+            clip.save()
+    except Exception:
+        (CLIPS / file).unlink(missing_ok=True)
+        raise
+    return clip
+
+
+def opened_clip(clip: Clip) -> Opened:
+    return open_clip(CLIPS / clip.file, clip.name)
+
+
+def tied(clip: Clip) -> tuple[tuple[Opened, float] | None, float | None]:
+    """What ties a clip: a calibrator's clip with its level, or a meter's reading. A gain that moves ties nothing."""
+    if clip.gain_moves or clip.level_db is None:
+        return None, None
+    if clip.tie == "calibrator" and clip.by is not None and not clip.by.struck:
+        return (opened_clip(clip.by), clip.level_db), None
+    return (None, clip.level_db) if clip.tie == "meter" else (None, None)
+
+
+def listen(clip_id: int, progress: Callable[[float], None] | None = None) -> None:
+    """Works out a clip's figures and keeps them; what goes wrong is kept with it in words."""
+    clip = Clip.objects.select_related("by").get(pk=clip_id)
+    values: dict[str, Any] = {"state": "done", "fault": None}
+    try:
+        opened = opened_clip(clip)
+        calibration, reading = tied(clip)
+        sources = [Source(*s) for s in clip.sources]
+        found = sound_of(opened, calibration, reading, sources=sources, progress=progress)
+        if found.calibrated:
+            found = with_loudness(found, loudness_of(opened, found))
+        values |= {
+            "result": sound_document(found).model_dump(mode="json"),
+            "pictures": pictures_of(found).model_dump(mode="json"),
+            "share": 1.0,
+        }
+    except OventaError as error:
+        values = {"state": "failed", "fault": {"title": error.what, "do": error.do}}
+    Clip.objects.filter(pk=clip_id).update(**values)
+
+
+def tie_clip(clip: Clip, tie: str, level_db: float | None, by: Clip | None) -> Clip:
+    """Ties a clip to a level, or unties it; its figures are worked out anew. Raises ImpossibleInputError for what cannot tie."""
+    if tie != "none" and clip.gain_moves:
+        raise ImpossibleInputError(
+            "this clip's gain moved by itself while it was recorded", clip.name, "Record it again with gain control off; levels need that."
+        )
+    if tie != "none" and level_db is None:
+        raise ImpossibleInputError("a level is missing", "level_db", "Give the calibrator's level, or what the meter read.")
+    if tie == "calibrator" and (by is None or by.job_id != clip.job_id or by.kind != "calibrator"):
+        raise ImpossibleInputError("no calibrator's clip is named", "by", "Record the calibrator at the same gain first.")
+    clip.tie, clip.level_db, clip.by = tie, level_db if tie != "none" else None, by if tie == "calibrator" else None
+    clip.state, clip.share = "waiting", 0.0
+    clip.save(update_fields=["tie", "level_db", "by", "state", "share"])
+    return clip
+
+
+def strike(clip: Clip, why: str) -> Clip:
+    """A clip that counts for nothing; it stays, and what it tied is worked out anew when it is next asked."""
+    clip.struck = why.strip()[:200] or "struck"
+    clip.save(update_fields=["struck"])
+    return clip
+
+
+def add_reading(
+    job: Job,
+    layout: str,
+    purpose: str,
+    mounts: Sequence[str],
+    speed_pct: float,
+    level_dba: float,
+    anew: bool,
+    clip: Clip | None = None,
+    made_up: bool = False,
+) -> LevelReading:
+    """A level at a speed. ``anew``: the first of a new procedure."""
+    Resolver(document_of(job)).layout(layout)
+    last = LevelReading.objects.filter(job=job, layout_key=layout, purpose=purpose).order_by("-round").first()
+    turn = 1 if last is None else last.round + (1 if anew else 0)
+    doc = (clip.result or {}) if clip else {}
+    tones, beats = doc.get("tones") or [], doc.get("beats") or []
+    return LevelReading.objects.create(
+        job=job,
+        layout_key=layout,
+        purpose=purpose,
+        round=turn,
+        mounts=sorted(mounts),
+        speed_pct=speed_pct,
+        level_dba=level_dba,
+        clip=clip,
+        tone_db=tones[0]["tone_to_noise_db"] if tones else None,
+        tone_hz=tones[0]["frequency_hz"] if tones else None,
+        beat_db=beats[0]["depth_db"] if beats else None,
+        made_up=made_up,
+    )
+
+
+def readings_of(job: Job, layout: str, purpose: str) -> list[LevelReading]:
+    """Of the latest procedure."""
+    rows = LevelReading.objects.filter(job=job, layout_key=layout, purpose=purpose)
+    last = rows.order_by("-round").first()
+    return list(rows.filter(round=last.round)) if last else []

@@ -1,0 +1,63 @@
+"""The made-up recorder, controller and meter of a job's made-up machine."""
+
+from collections.abc import Sequence
+
+import numpy as np
+
+from desk.job.resolve import Resolver
+from desk.sound.speeds import blades_of, machine_at
+from engine.machine import Machine
+from instruments.recorder import at_speeds, calibrator, record, room_alone, wav
+from server.apps.jobs.models import Job
+from server.apps.sounds.models import Clip, LevelReading
+from server.apps.sounds.services import add_reading, document_of, keep_clip, listen
+
+METER_DB = 0.25  # one sigma of a reading of the made-up meter, of ten seconds' mean
+CALIBRATOR_DB = 94.0
+SWEEP_S = 16.0
+
+
+def _machine(job: Job, layout: str, mounts: Sequence[str], speed_pct: float | None) -> tuple[Resolver, Machine]:
+    resolver = Resolver(document_of(job))
+    machine = machine_at(resolver, resolver.layout(layout))
+    return resolver, machine if speed_pct is None else at_speeds(machine, mounts, speed_pct)
+
+
+def clip_of(
+    job: Job, layout: str, kind: str, seconds: float, seed: int, mounts: Sequence[str] = (), speed_pct: float | None = None
+) -> Clip:
+    """A clip as the made-up recorder writes it. Its gain is known, so that a clip of a machine or a room is tied to a level."""
+    resolver, machine = _machine(job, layout, mounts, speed_pct)
+    take = Clip.objects.filter(job=job).count()
+    if kind == "calibrator":
+        samples = calibrator(seconds, CALIBRATOR_DB, seed)
+    elif kind == "room":
+        samples = room_alone(machine, seconds, seed + take)
+    else:
+        samples, _ = record(machine, seconds, seed, blades_of(resolver), take)
+    said = {"made_up": True, "microphone": {"distance_m": machine.room.listener_distance_m, "side": machine.room.listener_side}}
+    name = {"calibrator": "made-up calibrator", "room": "made-up room alone"}.get(kind, f"made-up clip of {layout}")
+    clip = keep_clip(job, layout, wav(samples), name, kind, said)
+    if kind != "calibrator":
+        by = Clip.objects.filter(job=job, kind="calibrator", made_up=True, struck="").first() or clip_of(
+            job, layout, "calibrator", 8.0, seed
+        )
+        clip.tie, clip.by, clip.level_db = "calibrator", by, CALIBRATOR_DB
+        clip.save(update_fields=["tie", "by", "level_db"])
+    return clip
+
+
+def read_level(job: Job, layout: str, purpose: str, mounts: Sequence[str], speed_pct: float, seed: int, anew: bool) -> LevelReading:
+    """Sets the speed, waits (here: not) and reads; in a sweep a clip is taken as well, in which tones and beats are looked for."""
+    resolver, machine = _machine(job, layout, mounts, speed_pct)
+    clip = None
+    if purpose == "sweep":
+        clip = clip_of(job, layout, "machine", SWEEP_S, seed, mounts, speed_pct)
+        clip.name = f"sweep, {speed_pct:.0f} %"
+        clip.save(update_fields=["name"])
+        listen(clip.pk)
+        clip.refresh_from_db()
+    _, truth = record(machine, 0.5, seed, blades_of(resolver))
+    count = LevelReading.objects.filter(job=job).count()
+    level = truth.level_dba + float(np.random.default_rng([seed, count]).normal(0, METER_DB))
+    return add_reading(job, layout, purpose, mounts, speed_pct, round(level, 1), anew, clip, made_up=True)
