@@ -18,7 +18,7 @@ from engine.sound.weighting import NOMINAL_HZ
 Progress = Callable[[float], None]
 
 
-class BandOut(BaseModel):
+class OctaveBandOut(BaseModel):
     """``centre_hz``: the rounded name of the band."""
 
     centre_hz: float
@@ -73,7 +73,7 @@ class SoundDoc(BaseModel):
     la90_dba: float
     lzeq_db: float
     loudness_sone: float | None
-    one_third_octaves: list[BandOut]
+    one_third_octaves: list[OctaveBandOut]
     tones: list[ToneOut]
     beats: list[BeatOut]
     slowest_beat_hz: float
@@ -152,7 +152,9 @@ def sound_document(found: ClipAnalysis) -> SoundDoc:
         la90_dba=round(levels.l90, 2),
         lzeq_db=round(found.z_eq, 2),
         loudness_sone=None if found.loudness_sone is None else round(found.loudness_sone, 2),
-        one_third_octaves=[BandOut(centre_hz=names.get(round(f, 3), round(f, 1)), level_db=round(v, 2)) for f, v in found.third_octaves],
+        one_third_octaves=[
+            OctaveBandOut(centre_hz=names.get(round(f, 3), round(f, 1)), level_db=round(v, 2)) for f, v in found.third_octaves
+        ],
         tones=[
             ToneOut(
                 frequency_hz=round(t.frequency_hz, 2),

@@ -64,13 +64,13 @@ def setting_of(resolver: Resolver, layout: LayoutDoc, mounts: Sequence[str]) -> 
     )
 
 
-class BandOut(BaseModel):
+class BadBandOut(BaseModel):
     from_pct: float
     to_pct: float
     why: str
 
 
-class NextOut(BaseModel):
+class NextSpeedOut(BaseModel):
     speed_pct: float | None
     expected_dba: float | None
     found_pct: float | None
@@ -88,9 +88,9 @@ class ProcedureDoc(BaseModel):
     exponent_db: float | None
     exponent_band_db: float | None
     law: list[tuple[float, float, float]]
-    bands: list[BandOut]
+    bands: list[BadBandOut]
     avoid: list[tuple[float, float]]
-    next: NextOut
+    next: NextSpeedOut
 
 
 def sweep_of(setting: Setting, readings: Sequence[SpeedLevel], steps: int = SWEEP_STEPS) -> ProcedureDoc:
@@ -98,17 +98,17 @@ def sweep_of(setting: Setting, readings: Sequence[SpeedLevel], steps: int = SWEE
     speeds = sweep_speeds(setting.low_pct, setting.high_pct, steps)
     left = [s for s in speeds if not any(abs(r.speed_pct - s) < 1 for r in readings)]
     words = f"set {left[0]:.0f} %, {len(left)} to go" if left else "the sweep is whole"
-    step = NextOut(speed_pct=left[0] if left else None, expected_dba=None, found_pct=None, within=False, words=words)
+    step = NextSpeedOut(speed_pct=left[0] if left else None, expected_dba=None, found_pct=None, within=False, words=words)
     return _document(setting, readings, step, bands=len(readings) >= 4)
 
 
 def equal_of(setting: Setting, readings: Sequence[SpeedLevel], target_dba: float) -> ProcedureDoc:
     """The next speed on the way to a level, or the speed that gives it."""
     found = next_speed(readings, target_dba, setting.floor_dba, setting.full_dba, setting.low_pct, setting.high_pct, setting.avoid_pct)
-    return _document(setting, readings, NextOut(**found.__dict__), bands=False)
+    return _document(setting, readings, NextSpeedOut(**found.__dict__), bands=False)
 
 
-def _document(setting: Setting, readings: Sequence[SpeedLevel], step: NextOut, bands: bool) -> ProcedureDoc:
+def _document(setting: Setting, readings: Sequence[SpeedLevel], step: NextSpeedOut, bands: bool) -> ProcedureDoc:
     law = fitted(readings, setting.floor_dba, setting.full_dba)
     span = [setting.low_pct + (setting.high_pct - setting.low_pct) * i / (DRAWN - 1) for i in range(DRAWN)]
     found = bad_bands(readings, law) if bands else []
@@ -120,7 +120,7 @@ def _document(setting: Setting, readings: Sequence[SpeedLevel], step: NextOut, b
         exponent_db=round(law.exponent_db, 1) if readings else None,
         exponent_band_db=round(1.96 * law.sd[1], 1) if readings else None,
         law=[(round(p, 2), round(float(law.level_dba(p)), 2), round(law.band_db(p), 2)) for p in span],
-        bands=[BandOut(from_pct=round(b.from_pct, 1), to_pct=round(b.to_pct, 1), why=b.why) for b in found],
+        bands=[BadBandOut(from_pct=round(b.from_pct, 1), to_pct=round(b.to_pct, 1), why=b.why) for b in found],
         avoid=[(round(a, 1), round(b, 1)) for a, b in setting.avoid_pct],
         next=step,
     )

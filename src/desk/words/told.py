@@ -8,7 +8,7 @@ from pydantic import BaseModel
 from pydantic.fields import FieldInfo
 
 from desk.job.resolve import BASE_DEFAULTS, STAND_OFF_MM, TILT_DEG
-from desk.words import bench, build, care, cautions, channels, choices, faults, practice, verdict
+from desk.words import bench, build, care, cautions, channels, choices, faults, practice, sound, verdict
 from desk.words.parts import PARTS, Asked, PartWords
 from desk.words.ranges import ASKED, POINT_MM, ROWS, WITHIN
 from desk.words.terms import TERMS
@@ -63,6 +63,7 @@ LOOKED_UP: Mapping[str, Mapping[str, str]] = {
     "UNIT_VERDICTS": faults.VERDICTS,
     "UNIT_WORDS": faults.WORDS,
     "CURVE_FOLLOWS": build.FOLLOWS,
+    "CLIP_FLAGS": sound.CLIP_FLAGS,
 }
 CHOSEN: Mapping[str, Mapping[str, str]] = {
     "EVENTS": bench.EVENTS,
@@ -71,6 +72,9 @@ CHOSEN: Mapping[str, Mapping[str, str]] = {
     "TRAITS": bench.TRAITS,
     "STATISTICS": bench.STATISTICS,
     "DUST": care.DUST,
+    "CLIP_KINDS": sound.CLIP_KINDS,
+    "CLIP_TIES": sound.CLIP_TIES,
+    "SOUND_SIDES": sound.SOUND_SIDES,
     "MATTERS": verdict.MATTERS,
     "FORECAST_LOADS": verdict.FORECAST_LOADS,
     "FACES": choices.FACES,
@@ -120,6 +124,10 @@ def told() -> dict[str, Any]:
             for name, (words, every, channels) in bench.INSTRUMENTS.items()
         ],
         "LIKES": [{"value": name, "words": words, "about": about} for name, (words, about) in choices.LIKES.items()],
+        "MICROPHONE_PLACES": [
+            {"value": name, "words": words, "distance_m": m, "height_m": high, "side": side}
+            for name, (words, m, high, side) in sound.PLACES.items()
+        ],
         "PART_KINDS": [kind(name, words) for name, words in PARTS.items()],
     }
 

@@ -218,7 +218,7 @@ def clip_octaves(request: HttpRequest, clip_id: int) -> HttpResponse:
 Purpose = Literal["sweep", "equal"]
 
 
-class ReadingOut(Schema):
+class SpeedLevelOut(Schema):
     id: int
     speed_pct: float
     level_dba: float
@@ -235,7 +235,7 @@ class ProcedureOut(Schema):
 
     purpose: Purpose
     begun: bool
-    readings: list[ReadingOut]
+    readings: list[SpeedLevelOut]
     procedure: ProcedureDoc
 
 
@@ -254,7 +254,7 @@ def level_procedure(request: HttpRequest, job_id: int, data: ProcedureIn) -> Any
 
 def _procedure(found: procedures.Procedure) -> ProcedureOut:
     rows = [
-        ReadingOut(clip=r.clip_id, id=r.pk, **{n: getattr(r, n) for n in ReadingOut.model_fields if n not in ("id", "clip")})
+        SpeedLevelOut(clip=r.clip_id, id=r.pk, **{n: getattr(r, n) for n in SpeedLevelOut.model_fields if n not in ("id", "clip")})
         for r in found.readings
     ]
     return ProcedureOut(purpose=found.purpose, begun=bool(rows), readings=rows, procedure=found.document)
@@ -292,13 +292,13 @@ def make_up_level(request: HttpRequest, job_id: int, data: MadeUpLevelIn) -> Any
     return _procedure(procedures.of(job, data.layout, data.purpose, data.mounts, data.target_dba))
 
 
-@router.post("/levels/{reading_id}/strike", response=ReadingOut, operation_id="strike_level")
+@router.post("/levels/{reading_id}/strike", response=SpeedLevelOut, operation_id="strike_level")
 def strike_level(request: HttpRequest, reading_id: int) -> Any:
     """A reading that counts for nothing, or counts again."""
     r = get_object_or_404(LevelReading, pk=reading_id)
     r.struck = not r.struck
     r.save(update_fields=["struck"])
-    return ReadingOut(clip=r.clip_id, id=r.pk, **{n: getattr(r, n) for n in ReadingOut.model_fields if n not in ("id", "clip")})
+    return SpeedLevelOut(clip=r.clip_id, id=r.pk, **{n: getattr(r, n) for n in SpeedLevelOut.model_fields if n not in ("id", "clip")})
 
 
 class ClipsAsked(Schema):

@@ -307,6 +307,10 @@ export const FIGURES = {
   "ask.quiet_dba": {"low": 15, "high": 80},
   "ask.rpm": {"low": 0, "high": 10000},
   "ask.level_dba": {"low": 10, "high": 90},
+  "ask.speed_pct": {"low": 5, "high": 100},
+  "ask.tie_db": {"low": 20, "high": 130},
+  "ask.microphone_m": {"low": 0.05, "high": 20},
+  "ask.microphone_high_m": {"low": 0, "high": 5},
   "ask.part_c": {"low": 30, "high": 120},
   "ask.price": {"low": 0, "high": 10000},
   "ask.fans": {"low": 0, "high": 40},
@@ -672,6 +676,15 @@ export const CURVE_FOLLOWS = {
   "board": "the board",
   "case_air": "the air in the case",
 } as const;
+export const CLIP_FLAGS = {
+  "clipped": "Cut off at full scale",
+  "dropout": "A hole",
+  "gain_moved": "Everything grew louder or quieter alike",
+  "speech": "Voices",
+  "disturbed": "A knock or traffic",
+  "too_quiet": "Too quiet for its file",
+  "short": "Too short",
+} as const;
 export const EVENTS = [
   {"value": "panel_opened", "words": "panel opened"},
   {"value": "touched", "words": "case touched"},
@@ -711,6 +724,22 @@ export const DUST = [
   {"value": "little", "words": "little dust"},
   {"value": "usual", "words": "usual"},
   {"value": "much", "words": "much: pets, carpet, workshop"},
+] as const;
+export const CLIP_KINDS = [
+  {"value": "machine", "words": "the machine"},
+  {"value": "room", "words": "the room alone, machine off"},
+  {"value": "calibrator", "words": "a calibrator on the microphone"},
+] as const;
+export const CLIP_TIES = [
+  {"value": "none", "words": "nothing: relative only"},
+  {"value": "calibrator", "words": "a calibrator's clip"},
+  {"value": "meter", "words": "a meter read at the same moment"},
+] as const;
+export const SOUND_SIDES = [
+  {"value": "front", "words": "before the front"},
+  {"value": "window", "words": "at the window side"},
+  {"value": "rear", "words": "behind it"},
+  {"value": "above", "words": "above it"},
 ] as const;
 export const MATTERS = [
   {"value": "cpu", "words": "a cool processor"},
@@ -937,6 +966,11 @@ export const LIKES = [
   {"value": "cube", "words": "a cube", "about": "wide, full board, no shroud"},
   {"value": "sandwich", "words": "a sandwich", "about": "card behind the board, in its own chamber"},
   {"value": "flat", "words": "a flat one", "about": "low and wide, lies on the desk or stands"},
+] as const;
+export const MICROPHONE_PLACES = [
+  {"value": "operator", "words": "an operator's seat (ISO 7779: 0.25 m before the front, 1.2 m high)", "distance_m": 0.25, "height_m": 1.2, "side": "front"},
+  {"value": "bystander", "words": "a bystander (ISO 7779: 1 m from the front, 1.5 m high)", "distance_m": 1.0, "height_m": 1.5, "side": "front"},
+  {"value": "near", "words": "near it (common practice: 0.5 m before the front)", "distance_m": 0.5, "height_m": 0.5, "side": "front"},
 ] as const;
 export const PART_KINDS = [
   {"name": "cpus", "words": "Processor", "one": "a processor", "remark": "what it draws under your load, and where it stops", "base": "cpu", "tells": [{"field": "power_w", "as": "{}"}, {"field": "tj_max_c", "as": "to {}"}], "fields": [{"name": "power_w", "words": "Power under load", "kind": "power", "low": 1, "high": 1000}, {"name": "r_jc_k_per_w", "words": "Core to lid, K/W", "low": 0, "high": 5}, {"name": "tj_max_c", "words": "Limit", "kind": "temperature", "low": 40, "high": 130, "fallback": 100}, {"name": "overclocked", "words": "overclocked", "as": "tick"}, {"name": "price", "words": "Price", "low": 0, "high": 9999, "digits": 2, "optional": "not known"}]},

@@ -11,6 +11,7 @@ import { LiveBench } from "./live/LiveBench";
 import { StartRun } from "./live/StartRun";
 import { SuiteBar } from "./live/SuiteBar";
 import { RunsOfLayout } from "./RunsOfLayout";
+import { SoundFace } from "./sound/SoundFace";
 import { UnreadableRuns } from "./UnreadableRuns";
 
 const STORE = "oventa-bench";
@@ -27,7 +28,7 @@ export function BenchStation() {
   const live = useLive(bench?.id ?? null);
   const draft = live.data?.run ?? null;
   const mine = draft !== null && draft.job === id;
-  const [wanted, setWanted] = useState<"live" | "runs" | null>(null);
+  const [wanted, setWanted] = useState<"live" | "runs" | "sound" | null>(null);
   const face = wanted ?? (mine ? "live" : "runs");
   const [arrived, setArrived] = useState<number | null>(null);
   const pick = (bench: number) => {
@@ -59,6 +60,7 @@ export function BenchStation() {
           choices={[
             { value: "live", words: mine ? `Live: ${draft.name}` : "Live" },
             { value: "runs", words: `Runs of ${layoutId}` },
+            { value: "sound", words: `Sound of ${layoutId}` },
           ]}
           onChange={setWanted}
         />
@@ -112,6 +114,8 @@ export function BenchStation() {
           {bench && !draft && <StartRun bench={bench} />}
           <Benches benches={rows} chosen={bench} onChoose={pick} />
         </div>
+      ) : face === "sound" ? (
+        <SoundFace />
       ) : (
         <>
           <UnreadableRuns />

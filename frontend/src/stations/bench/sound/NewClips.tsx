@@ -1,0 +1,140 @@
+import { useRef, useState } from "react";
+import type { LayoutDoc } from "@/shared/api/client";
+import { type Clip, type Place, type Tie, useAddClip, useMakeUpClip } from "@/shared/api/sounds";
+import { useJob } from "@/shared/job/store";
+import { Button, Select } from "@/shared/ui/bits";
+import { Caution } from "@/shared/ui/Caution";
+import { FileButton } from "@/shared/ui/FileButton";
+import { NumberField } from "@/shared/ui/NumberField";
+import { CAUTIONS, CLIP_KINDS, MICROPHONE_PLACES, SOUND_SIDES, within } from "@/shared/words/words";
+import { MicrophoneSketch } from "./MicrophoneSketch";
+import { type Recording, record } from "./record";
+
+const COUNT_IN_S = 3;
+const CLIP_S = 10;
+type Kind = Clip["kind"];
+
+/** Where clips come from: the browser's microphone, a file, the made-up recorder. */
+export function NewClips({ layout, clips, onMade }: { layout: LayoutDoc; clips: readonly Clip[]; onMade: (id: number) => void }) {
+  const { id, document } = useJob();
+  const add = useAddClip(id);
+  const makeUp = useMakeUpClip(id);
+  const [kind, setKind] = useState<Kind>("machine");
+  const [seat, setSeat] = useState("own");
+  const [place, setPlace] = useState<Place>({
+    distance_m: document.room?.listener_distance_m ?? null,
+    height_m: null,
+    side: (document.room?.listener_side as Place["side"]) ?? "front",
+    place: "",
+  });
+  const [reading, setReading] = useState<number | null>(null);
+  const [words, setWords] = useState("");
+  const stop = useRef<AbortController | null>(null);
+  const calibrator = clips.filter((c) => c.kind === "calibrator" && !c.struck && !c.made_up).at(-1);
+  const tie: Tie = reading !== null ? "meter" : calibrator && kind !== "calibrator" ? "calibrator" : "none";
+  const keep = async (file: File, gainMoves: boolean) => {
+    const made = await add.mutateAsync({
+      file,
+      layout: layout.id,
+      kind,
+      place,
+      gainMoves,
+      tie: gainMoves ? "none" : tie,
+      level: reading ?? calibrator?.tie_level ?? null,
+      by: tie === "calibrator" ? (calibrator?.id ?? null) : null,
+    });
+    setReading(null);
+    onMade(made.id);
+  };
+  const take = async () => {
+    stop.current = new AbortController();
+    try {
+      for (let left = COUNT_IN_S; left > 0; left--) {
+        setWords(`Hands off and quiet: recording begins in ${left} s`);
+        await new Promise((r) => setTimeout(r, 1000));
+      }
+      const told = (left: number) => setWords(`Recording, ${left.toFixed(0)} s to go. Hands off.`);
+      const made: Recording = await record(CLIP_S, `${layout.id} ${kind}.wav`, told, stop.current.signal);
+      setWords("");
+      await keep(made.file, made.gainMoves);
+    } catch (error) {
+      setWords(`No recording: ${error instanceof Error ? error.message : error}`);
+    } finally {
+      stop.current = null;
+    }
+  };
+  const choose = (value: string) => {
+    setSeat(value);
+    const found = MICROPHONE_PLACES.find((p) => p.value === value);
+    if (found)
+      setPlace({ distance_m: found.distance_m, height_m: found.height_m, side: found.side as Place["side"], place: found.words });
+    else setPlace({ ...place, place: "" });
+  };
+  return (
+    <section className="grid gap-4 rounded-box border hairline p-3 md:grid-cols-[minmax(0,1fr)_12rem]" aria-label="New clip">
+      <div className="flex flex-col gap-3">
+        <div className="flex flex-wrap items-end gap-3">
+          <Select label="What is heard" value={kind} choices={CLIP_KINDS} onChange={(v) => setKind(v as Kind)} />
+          <Select
+            label="Where the microphone stands"
+            value={seat}
+            choices={[{ value: "own", words: "where you sit" }, ...MICROPHONE_PLACES]}
+            onChange={choose}
+          />
+          <NumberField
+            label="Distance, m"
+            digits={2}
+            value={place.distance_m}
+            {...within("ask.microphone_m")}
+            optional="not known"
+            onCommit={(v) => setPlace({ ...place, distance_m: v })}
+          />
+          <NumberField
+            label="Height, m"
+            digits={2}
+            value={place.height_m}
+            {...within("ask.microphone_high_m")}
+            optional="not known"
+            onCommit={(v) => setPlace({ ...place, height_m: v })}
+          />
+          <Select
+            label="Side"
+            value={place.side ?? ""}
+            choices={SOUND_SIDES}
+            onChange={(v) => setPlace({ ...place, side: v as Place["side"] })}
+          />
+          <NumberField
+            label="A meter reads, dBA"
+            digits={1}
+            value={reading}
+            {...within("ask.tie_db")}
+            optional="none"
+            onCommit={setReading}
+          />
+        </div>
+        <div className="flex flex-wrap items-center gap-3">
+          {stop.current ? (
+            <Button onClick={() => stop.current?.abort()}>Stop</Button>
+          ) : (
+            <Button strong disabled={add.isPending} onClick={() => void take()}>
+              Record ten seconds
+            </Button>
+          )}
+          <FileButton words="Bring in a WAV" accept=".wav,.flac,.aif,.aiff,audio/wav" onFile={(f) => void keep(f, false)} />
+          <Button
+            disabled={makeUp.isPending}
+            onClick={() => makeUp.mutate({ layout: layout.id, kind }, { onSuccess: (c) => onMade(c.id) })}
+          >
+            {makeUp.isPending ? "Recording …" : "Clip of the made-up machine"}
+          </Button>
+          <span role="status" className="text-small">
+            {words}
+          </span>
+        </div>
+        {(add.error || makeUp.error) && <p role="alert">Nothing stored: {(add.error ?? makeUp.error)?.message}</p>}
+        <Caution>{CAUTIONS.loud}</Caution>
+      </div>
+      <MicrophoneSketch place={place} />
+    </section>
+  );
+}

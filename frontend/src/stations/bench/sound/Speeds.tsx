@@ -1,0 +1,213 @@
+import { useState } from "react";
+import type { LayoutDoc } from "@/shared/api/client";
+import { type Purpose, useAddLevel, useMakeUpLevel, useProcedure, useStrikeLevel } from "@/shared/api/sounds";
+import { Figure } from "@/shared/charts/Figure";
+import { SpeedLevels } from "@/shared/charts/SpeedLevels";
+import { duplicateLayout, freeLayoutId, setSpeeds } from "@/shared/job/edits";
+import { useJob } from "@/shared/job/store";
+import { useWorkbench } from "@/shared/job/workbench";
+import { Button, Head, Select } from "@/shared/ui/bits";
+import { NumberField } from "@/shared/ui/NumberField";
+import { num } from "@/shared/words/lists";
+import { USUAL, within } from "@/shared/words/words";
+
+/** A sweep, or the way to a level: what to set, what is read, what it tells. */
+export function Speeds({ purpose, layout }: { purpose: Purpose; layout: LayoutDoc }) {
+  const { id, document, edit, saving } = useSaved();
+  const { choose } = useWorkbench();
+  const running = (layout.fans ?? []).filter((f) => (f.state ?? "running") === "running");
+  const groups = layout.groups ?? [];
+  const sets = [
+    { value: "", words: "all case fans together" },
+    ...groups.map((g) => ({ value: `group ${g.id}`, words: `group ${g.id}` })),
+    ...[...new Set(running.map((f) => f.mount))].map((m) => ({ value: m, words: `the fan at ${m.toUpperCase()}` })),
+  ];
+  const [set, setSet] = useState("");
+  const mounts = set.startsWith("group ")
+    ? [...new Set(running.filter((f) => `group ${f.group}` === set).map((f) => f.mount))]
+    : set
+      ? [set]
+      : [];
+  const [target, setTarget] = useState<number>(document.room?.sound_limit_dba ?? USUAL.quiet_dba);
+  const asked = { layout: layout.id, purpose, mounts, target_dba: target };
+  const found = useProcedure(id, asked, [layout, document.parts, document.room, saving]);
+  const add = useAddLevel(id);
+  const makeUp = useMakeUpLevel(id);
+  const strike = useStrikeLevel(id);
+  const [level, setLevel] = useState<number | null>(null);
+  const [anew, setAnew] = useState(false);
+  const [byItself, setByItself] = useState(false);
+  const p = found.data?.procedure;
+  const readings = anew ? [] : (found.data?.readings ?? []);
+  const good = readings.filter((r) => !r.struck);
+  const next = anew ? (p?.law[Math.floor((p?.law.length ?? 0) / 2)]?.[0] ?? null) : (p?.next.speed_pct ?? null);
+  const speed = next === null ? null : Math.round(next);
+  const busy = add.isPending || makeUp.isPending || byItself;
+  const kept = () => {
+    setLevel(null);
+    setAnew(false);
+  };
+  const keep = () =>
+    level !== null && speed !== null && add.mutate({ ...asked, speed_pct: speed, level_dba: level, anew }, { onSuccess: kept });
+  const walk = async () => {
+    setByItself(true);
+    try {
+      let at = speed;
+      let first = anew;
+      for (let i = 0; i < 20 && at !== null; i++) {
+        const step = await makeUp.mutateAsync({ ...asked, speed_pct: Math.round(at), anew: first });
+        first = false;
+        setAnew(false);
+        at = step.procedure.next.speed_pct ?? null;
+      }
+    } finally {
+      setByItself(false);
+    }
+  };
+  const speeds = (pct: number) =>
+    Object.fromEntries(running.filter((f) => !mounts.length || mounts.includes(f.mount)).map((f) => [f.mount, pct]));
+  const avoid = (from: number, to: number) =>
+    edit(`speeds to avoid in ${layout.id}`, (d) => {
+      const ids = new Set(running.filter((f) => !mounts.length || mounts.includes(f.mount)).map((f) => f.fan));
+      for (const fan of d.parts?.fans ?? []) {
+        if (!ids.has(fan.id)) continue;
+        fan.hums_from_rpm = Math.round((from * fan.speed_max_rpm) / 100);
+        fan.hums_to_rpm = Math.round((to * fan.speed_max_rpm) / 100);
+      }
+    });
+  const asLayout = (pct: number) => {
+    const fresh = freeLayoutId(document);
+    edit(`${layout.id} at ${target.toFixed(1)} dBA`, (d) => {
+      duplicateLayout(d, layout.id, fresh);
+      setSpeeds(d, fresh, speeds(pct));
+      const made = d.layouts?.find((x) => x.id === fresh);
+      if (made) made.name = `${layout.name || layout.id} at ${target.toFixed(0)} dBA`;
+    });
+    choose(fresh);
+  };
+  return (
+    <section
+      className="flex flex-col gap-4"
+      data-procedure={purpose}
+      data-within={p?.next.within ?? false}
+      data-readings={good.length}
+    >
+      <div className="flex flex-wrap items-end gap-3">
+        <Select label="Which fans are set" value={set} choices={sets} onChange={setSet} />
+        {purpose === "equal" && (
+          <NumberField
+            label="Level wanted"
+            kind="level"
+            digits={1}
+            value={target}
+            {...within("ask.level_dba")}
+            onCommit={(v) => v !== null && setTarget(v)}
+          />
+        )}
+        {readings.length > 0 && (
+          <button type="button" className="cursor-pointer text-small underline" onClick={() => setAnew(true)}>
+            begin anew
+          </button>
+        )}
+      </div>
+      {found.error && <p role="alert">{found.error.message}</p>}
+      {p && (
+        <>
+          <div className="flex flex-wrap items-end gap-3 rounded-box border border-base-content bg-paper p-3">
+            <p className="w-full text-lead" role="status">
+              {anew ? `set ${speed} % to begin` : p.next.words}
+            </p>
+            {speed !== null && (
+              <>
+                <NumberField
+                  label={`Level at ${speed} %, dBA`}
+                  digits={1}
+                  value={level}
+                  {...within("ask.level_dba")}
+                  onCommit={setLevel}
+                />
+                <Button strong disabled={busy || level === null} onClick={keep}>
+                  Keep this reading
+                </Button>
+                <Button disabled={busy} onClick={() => void walk()}>
+                  {byItself ? "Setting and reading …" : "Let the made-up machine do it"}
+                </Button>
+              </>
+            )}
+            {purpose === "equal" && p.next.found_pct != null && !anew && (
+              <Button strong onClick={() => asLayout(num(p.next.found_pct))}>
+                Keep these speeds as a layout
+              </Button>
+            )}
+          </div>
+          {(add.error || makeUp.error) && <p role="alert">Not kept: {(add.error ?? makeUp.error)?.message}</p>}
+          <Figure
+            title="Level and speed"
+            name={`levels-${layout.id}-${purpose}`}
+            remark={
+              good.length && p.exponent_db != null
+                ? `rises by ${p.exponent_db.toFixed(0)} ±${num(p.exponent_band_db).toFixed(0)} dB per tenfold speed; the rest is ${p.floor_dba.toFixed(1)} dBA`
+                : "dashed: as forecast, until something is read"
+            }
+            table={{
+              head: ["speed, %", "level, dBA", "tone", "swells, dB"],
+              rows: good.map((r) => [
+                r.speed_pct,
+                r.level_dba,
+                r.tone_hz === null ? "" : `${r.tone_hz.toFixed(0)} Hz, ${num(r.tone_db).toFixed(1)} dB`,
+                r.beat_db === null ? "" : r.beat_db.toFixed(1),
+              ]),
+            }}
+          >
+            <SpeedLevels
+              law={p.law as [number, number, number][]}
+              points={readings}
+              bands={p.bands}
+              avoid={p.avoid as [number, number][]}
+              target={purpose === "equal" ? target : null}
+              next={speed}
+              words="Level over speed"
+            />
+          </Figure>
+          {p.bands.length > 0 && !anew && (
+            <div className="flex flex-col gap-1">
+              <Head remark="kept with the fan; no speed is chosen there any more">Speeds to avoid</Head>
+              {p.bands.map((b) => (
+                <p key={b.from_pct} className="flex flex-wrap items-center gap-3 text-small" data-bad-band={b.from_pct}>
+                  <span>
+                    <span className="font-mono">
+                      {b.from_pct.toFixed(0)} to {b.to_pct.toFixed(0)} %
+                    </span>
+                    : {b.why}
+                  </span>
+                  <Button small onClick={() => avoid(b.from_pct, b.to_pct)}>
+                    Avoid it from now on
+                  </Button>
+                </p>
+              ))}
+            </div>
+          )}
+          {readings.length > 0 && (
+            <ul className="flex flex-wrap gap-x-4 gap-y-1 text-small" aria-label="Readings">
+              {readings.map((r) => (
+                <li key={r.id} className={r.struck ? "line-through opacity-60" : ""}>
+                  <span className="font-mono">
+                    {r.speed_pct.toFixed(0)} %: {r.level_dba.toFixed(1)} dBA
+                  </span>{" "}
+                  <button type="button" className="cursor-pointer text-fine underline" onClick={() => strike.mutate(r.id)}>
+                    {r.struck ? "count it" : "strike"}
+                  </button>
+                </li>
+              ))}
+            </ul>
+          )}
+        </>
+      )}
+    </section>
+  );
+}
+
+function useSaved() {
+  const job = useJob();
+  return { ...job, saving: job.document };
+}
