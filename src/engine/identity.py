@@ -17,5 +17,5 @@ class Identity:
 
 
 PRODUCT = "0.9.0"
-ENGINE = Identity("1.5.2", "15d9c208ffdfea120bd2236242e5812e3df31122de4e5bbdc1b33bb325c194cb")
+ENGINE = Identity("1.5.3", "b370d692e775bedeca89b14137c7217419c6159396d4a230b997aa8b4280bcb4")
 METHOD = Identity("6.4.2", "a74dbe026b6d49656a2bf345163baa0c1aa12dd0e7afd638bf6429c761e1ba14")

@@ -1,7 +1,7 @@
 """A made-up recorder beside the made-up machine: a clip in which every sound has its place, and the truth of it.
 
-Each fan gives broad noise and the lines of its blades; a panel of the case resonates when a line comes near it; two alike fans turn a
-little apart, so that they beat; the pump sings, the supply hums. The truth is not the forecast's: its own offsets are drawn once per seed.
+Each fan gives broad noise and the lines of its blades; a panel of the case resonates when a line comes near it; fans that turn alike beat
+about one speed; the pump sings, the supply hums. The truth is not the forecast's: its own offsets are drawn once per seed.
 """
 
 import io
@@ -25,8 +25,8 @@ Singles = NDArray[np.float32]
 RATE_HZ = 48_000
 FULL_SCALE_DB = 100.0  # the level of a mean square of one: what the recorder's gain is set to
 LINES_UNDER_DB = (4.0, 11.0, 18.0)  # of blade passing and its multiples under the fan's own level
-RESONANCE_GAIN_DB, RESONANCE_WIDTH = 16.0, 0.025  # at the panel's own frequency, and how far off it still sings
-BEAT_HZ, BEAT_SWING = 0.2, 0.22  # swell of what the loudest fans that turn alike give together
+RESONANCE_GAIN_DB, RESONANCE_WIDTH = 14.0, 0.1  # at the panel's own frequency, and how far off it still sings, either way
+BEAT_HZ, BEAT_SWING, BEAT_WIDTH = 0.2, 0.3, 0.1  # swell of what the loudest fans that turn alike give together
 BROAD_UNDER_DB = 0.6  # broad noise under the fan's own level: the rest is in its lines
 PUMP_VANES = 6
 PUMP_UNDER_DB, HUM_UNDER_DB = 4.0, 22.0
@@ -61,6 +61,11 @@ def resonance_hz(seed: int) -> float:
     return float(np.random.default_rng(seed + 311).uniform(135.0, 175.0))
 
 
+def beat_rpm(seed: int) -> float:
+    """About which fans that turn alike beat in this case."""
+    return float(np.random.default_rng(seed + 613).uniform(640.0, 760.0))
+
+
 def _offsets(names: Sequence[str], seed: int) -> dict[str, float]:
     """How far each source lies off its sheet in truth, in dB: the same for a machine in every clip."""
     return {name: float(np.random.default_rng([seed + 77, *name.encode()]).normal(0.0, 1.5)) for name in dict.fromkeys(names)}
@@ -78,19 +83,23 @@ def record(
     resonance = resonance_hz(seed)
     lines = [line for source in real for line in _lines(source, resonance)]
     lines.append(Line("supply", HUM_HZ, machine.room.background_dba - HUM_UNDER_DB + 19.1))  # 19.1 dB: what A takes off 100 Hz
-    pair = _pair(real)
+    pair = _pair(real, beat_rpm(seed) / 60)
     out = _noise(rng, n, machine.room.background_dba, 300.0)
     for source in real:
-        swell = 1 + (BEAT_SWING * np.cos(2 * np.pi * BEAT_HZ * t) if pair and source.name in pair else 0.0)
+        swell = 1 + (BEAT_SWING * np.cos(2 * np.pi * BEAT_HZ * t) if source.name in pair else 0.0)
         out += _noise(rng, n, source.level_dba - BROAD_UNDER_DB, source.corner_hz) * swell
+    # Lines of one frequency are one: fans that turn alike are never in step, so that their energies add.
+    together: dict[tuple[float, bool], float] = {}
     for line in lines:
-        swell = 1 + (BEAT_SWING * np.cos(2 * np.pi * BEAT_HZ * t) if pair and line.of in pair else 0.0)
-        amplitude = np.sqrt(2) * 10 ** ((line.level_db - FULL_SCALE_DB) / 20)
-        out += amplitude * np.sin(2 * np.pi * line.frequency_hz * t + rng.uniform(0, 2 * np.pi)) * swell
+        key = (round(line.frequency_hz, 2), line.of in pair)
+        together[key] = together.get(key, 0.0) + 10 ** ((line.level_db - FULL_SCALE_DB) / 10)
+    for (hz, beating), square in together.items():
+        swell = 1 + (BEAT_SWING * np.cos(2 * np.pi * BEAT_HZ * t) if beating else 0.0)
+        out += np.sqrt(2 * square) * np.sin(2 * np.pi * hz * t + rng.uniform(0, 2 * np.pi)) * swell
     more = 10 * float(np.log10(1 + BEAT_SWING**2 / 2))  # what a swell adds to the mean
     levels = [(s.name, s.level_dba - BROAD_UNDER_DB) for s in real]
     levels += [(x.of, x.level_db + float(a_weight_db([x.frequency_hz])[0])) for x in lines]
-    level = sum_levels_dba([machine.room.background_dba, *(v + (more if pair and name in pair else 0.0) for name, v in levels)])
+    level = sum_levels_dba([machine.room.background_dba, *(v + (more if name in pair else 0.0) for name, v in levels)])
     offsets = {s.name: s.off_db for s in real}
     return out.astype(np.float32), SoundTruth(level, tuple(lines), BEAT_HZ if pair else None, resonance, offsets)
 
@@ -156,11 +165,12 @@ def _lines(source: _Real, resonance: float) -> list[Line]:
     return found
 
 
-def _pair(real: Sequence[_Real]) -> tuple[str, ...]:
-    """The fans that turn as the loudest does, where it is not alone: they beat."""
+def _pair(real: Sequence[_Real], at_hz: float) -> tuple[str, ...]:
+    """The fans that turn as the loudest does, where it is not alone and near the speed at which this case lets them beat."""
     fans = sorted((r for r in real if r.blades is not None and "pump" not in r.name), key=lambda r: -r.level_dba)
     alike = tuple(f.name for f in fans if abs(f.turn_hz - fans[0].turn_hz) < 0.02 * fans[0].turn_hz)
-    return alike if len(alike) > 1 else ()
+    near = bool(fans) and abs(fans[0].turn_hz / at_hz - 1) < BEAT_WIDTH / 2
+    return alike if len(alike) > 1 and near else ()
 
 
 def _noise(rng: np.random.Generator, n: int, level_dba: float, corner_hz: float) -> Floats:

@@ -15,7 +15,7 @@ from engine.sound.levels import sum_levels_dba
 from engine.sound.sweep import SpeedLevel, bad_bands, fitted, joined, next_speed, sweep_speeds
 
 LEAST_PCT = 20.0  # common practice, no source: many fans stall or click below
-SWEEP_STEPS = 12
+SWEEP_STEPS = 15
 DRAWN = 41
 
 
@@ -97,7 +97,11 @@ def sweep_of(setting: Setting, readings: Sequence[SpeedLevel], steps: int = SWEE
     """How far a sweep is, the law through what was read, and the speeds to avoid."""
     speeds = sweep_speeds(setting.low_pct, setting.high_pct, steps)
     left = [s for s in speeds if not any(abs(r.speed_pct - s) < 1 for r in readings)]
-    words = f"set {left[0]:.0f} %, {len(left)} to go" if left else "the sweep is whole"
+    if left:
+        words = f"set {left[0]:.0f} %, {len(left)} to go"
+    else:
+        found = len(bad_bands(readings, fitted(readings, setting.floor_dba, setting.full_dba)))
+        words = f"the sweep is whole: {found or 'no'} band{'' if found == 1 else 's'} to avoid"
     step = NextSpeedOut(speed_pct=left[0] if left else None, expected_dba=None, found_pct=None, within=False, words=words)
     return _document(setting, readings, step, bands=len(readings) >= 4)
 

@@ -151,21 +151,24 @@ def bad_bands(readings: Sequence[SpeedLevel], law: LevelLaw) -> list[BadBand]:
             j += 1
         low = ordered[i].speed_pct if i == 0 else (ordered[i - 1].speed_pct + ordered[i].speed_pct) / 2
         high = ordered[j].speed_pct if j + 1 == len(ordered) else (ordered[j].speed_pct + ordered[j + 1].speed_pct) / 2
-        words = list(dict.fromkeys(w for k in range(i, j + 1) for w in why[k]))
-        found.append(BadBand(max(low, 0.0), min(high, 100.0), ", ".join(words[:3])))
+        # Of each reason the strongest case.
+        of_kind: dict[str, tuple[float, str]] = {}
+        for kind, size, words in (w for k in range(i, j + 1) for w in why[k]):
+            of_kind[kind] = max(of_kind.get(kind, (-1.0, "")), (size, words))
+        found.append(BadBand(max(low, 0.0), min(high, 100.0), ", ".join(words for _, words in of_kind.values())))
         i = j + 1
     return found
 
 
-def _why(r: SpeedLevel, law: LevelLaw) -> list[str]:
+def _why(r: SpeedLevel, law: LevelLaw) -> list[tuple[str, float, str]]:
     over = r.level_dba - float(law.level_dba(r.speed_pct))
     found = []
     if over > max(STANDS_OUT_DB, STANDS_OUT * law.scatter_db):
-        found.append(f"{over:.1f} dB louder than its speed explains")
+        found.append(("loud", over, f"{over:.1f} dB louder than its speed explains"))
     if r.tone_db is not None and r.tone_hz is not None and r.tone_db >= prominent_ratio_db(r.tone_hz):
-        found.append(f"a tone at {r.tone_hz:.0f} Hz, {r.tone_db:.0f} dB out of its noise")
+        found.append(("tone", r.tone_db, f"a tone at {r.tone_hz:.0f} Hz, {r.tone_db:.0f} dB out of its noise"))
     if r.beat_db is not None and r.beat_db >= BEAT_DB:
-        found.append(f"it swells by {r.beat_db:.1f} dB")
+        found.append(("beat", r.beat_db, f"it swells by {r.beat_db:.1f} dB"))
     return found
 
 

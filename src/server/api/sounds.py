@@ -155,6 +155,8 @@ class MadeUpClipIn(Schema):
 def make_up_clip(request: HttpRequest, job_id: int, data: MadeUpClipIn) -> Any:
     job = job_of(request)
     clip = standin.clip_of(job, data.layout, data.kind, data.seconds, data.seed, data.mounts, data.speed_pct)
+    if clip.by is not None and clip.by.state == "waiting":
+        ask_clip(clip.by)
     return Status(201, _asked(clip))
 
 

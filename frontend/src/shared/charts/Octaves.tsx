@@ -22,7 +22,7 @@ export function Octaves({ spectra, words }: { spectra: readonly Spectrum[]; word
   const x = (hz: number) => LEFT + 10 + ((Math.log(hz) - first) / (last - first)) * (W - LEFT - 20);
   const y = (v: number) => Math.min(Math.max(ys.at(v), TOP), BOTTOM);
   return (
-    <svg viewBox={`0 0 ${W} ${H}`} className="h-auto w-full" role="img" aria-label={words}>
+    <svg viewBox={`0 0 ${W} ${H}`} className="h-auto w-full max-w-[720px]" role="img" aria-label={words}>
       <Frame
         xs={{ at: x, ticks: NAMED, low: 25, high: 20000 }}
         ys={ys}

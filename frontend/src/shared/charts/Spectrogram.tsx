@@ -22,7 +22,7 @@ export function Spectrogram({ hz, rows, stepS, words }: { hz: number[]; rows: nu
   const at = (t: number) => LEFT + (t / Math.max(seconds, 0.1)) * (W - LEFT);
   const y = (f: number) => BOTTOM - ((Math.log(f) - low) / (high - low)) * (BOTTOM - TOP);
   return (
-    <svg viewBox={`0 0 ${W} ${H}`} className="h-auto w-full" role="img" aria-label={words}>
+    <svg viewBox={`0 0 ${W} ${H}`} className="h-auto w-full max-w-[720px]" role="img" aria-label={words}>
       <image href={picture} x={LEFT} y={TOP} width={W - LEFT} height={BOTTOM - TOP} preserveAspectRatio="none" />
       <Frame
         xs={{ ...xs, at, ticks: xs.ticks.filter((t) => t >= 0 && t <= seconds) }}

@@ -37,7 +37,7 @@ export function SpeedLevels(props: {
     ...[...law].reverse().map(([p, v, b]) => `${x(p)},${y(v - b)}`),
   ];
   return (
-    <svg viewBox={`0 0 ${W} ${H}`} className="h-auto w-full" role="img" aria-label={props.words}>
+    <svg viewBox={`0 0 ${W} ${H}`} className="h-auto w-full max-w-[720px]" role="img" aria-label={props.words}>
       {[
         ...props.bands.map((b) => ({ a: b.from_pct, b: b.to_pct, why: b.why })),
         ...props.avoid.map(([a, b]) => ({ a, b, why: "to avoid" })),

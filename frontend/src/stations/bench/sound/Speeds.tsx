@@ -119,6 +119,10 @@ export function Speeds({ purpose, layout }: { purpose: Purpose; layout: LayoutDo
             </p>
             {speed !== null && (
               <>
+                <p className="w-full text-small text-faint">
+                  Set it in the firmware or the fan controller, wait until the pitch stands still, and read ten seconds' mean off
+                  the meter, always at the same place.
+                </p>
                 <NumberField
                   label={`Level at ${speed} %, dBA`}
                   digits={1}
