@@ -25,7 +25,7 @@ Singles = NDArray[np.float32]
 RATE_HZ = 48_000
 FULL_SCALE_DB = 100.0  # the level of a mean square of one: what the recorder's gain is set to
 LINES_UNDER_DB = (4.0, 11.0, 18.0)  # of blade passing and its multiples under the fan's own level
-RESONANCE_GAIN_DB, RESONANCE_WIDTH = 14.0, 0.1  # at the panel's own frequency, and how far off it still sings, either way
+RESONANCE_GAIN_DB, RESONANCE_WIDTH = 18.0, 0.1  # at the panel's own frequency, and how far off it still sings, either way
 BEAT_HZ, BEAT_SWING, BEAT_WIDTH = 0.2, 0.3, 0.1  # swell of what the loudest fans that turn alike give together
 BROAD_UNDER_DB = 0.6  # broad noise under the fan's own level: the rest is in its lines
 PUMP_VANES = 6
@@ -63,7 +63,7 @@ def resonance_hz(seed: int) -> float:
 
 def beat_rpm(seed: int) -> float:
     """About which fans that turn alike beat in this case."""
-    return float(np.random.default_rng(seed + 613).uniform(640.0, 760.0))
+    return float(np.random.default_rng(seed + 613).uniform(1250.0, 1330.0))
 
 
 def _offsets(names: Sequence[str], seed: int) -> dict[str, float]:

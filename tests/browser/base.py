@@ -38,7 +38,7 @@ class BrowserCase(StaticLiveServerTestCase):
         super().setUpClass()
         cls.playwright = sync_playwright().start()
         path = os.environ.get("OVENTA_CHROMIUM") or shutil.which("chromium") or "/usr/bin/chromium"
-        cls.browser = cls.playwright.chromium.launch(executable_path=path, args=FLAGS)
+        cls.browser = cls.playwright.chromium.launch(executable_path=path, args=[*FLAGS, *cls.more_flags()])
 
     @classmethod
     def tearDownClass(cls) -> None:
@@ -46,6 +46,11 @@ class BrowserCase(StaticLiveServerTestCase):
         cls.playwright.stop()
         os.environ.pop("DJANGO_ALLOW_ASYNC_UNSAFE", None)
         super().tearDownClass()
+
+    @classmethod
+    def more_flags(cls) -> list[str]:
+        """Of the browser, for a class that needs them."""
+        return []
 
     def setUp(self) -> None:
         self.load()

@@ -211,7 +211,8 @@ class Resolver:
             flow, pressure, share = linear_share_from_points(fan.curve.flow_m3h, fan.curve.pressure_pa)
         points = tuple(zip(fan.curve.flow_m3h, fan.curve.pressure_pa, strict=True)) if fan.curve else ()
         band = sorted(x for x in (fan.hums_from_rpm, fan.hums_to_rpm) if x is not None)
-        avoid = ((band[0], band[1]),) if len(band) == 2 else ()
+        heard = [(min(a.from_rpm, a.to_rpm), max(a.from_rpm, a.to_rpm)) for a in fan.avoids]
+        avoid = (*(((band[0], band[1]),) if len(band) == 2 else ()), *heard)
         return Fan(fan.id, fan.size_mm, fan.thickness_mm, fan.speed_max_rpm, flow, pressure, fan.noise_dba, share, points, avoid)
 
     def _curve(self, curve_id: str | None) -> SpeedCurve | None:

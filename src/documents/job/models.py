@@ -139,6 +139,14 @@ class SheetCurveDoc(Doc):
     pressure_pa: Annotated[list[NotNegative], Field(min_length=3)]
 
 
+class AvoidDoc(Doc):
+    """Speeds at which something sings, swells or is louder than it should be."""
+
+    from_rpm: NotNegative
+    to_rpm: NotNegative
+    why: str = ""
+
+
 class FanDoc(Doc):
     id: Id
     name: str = ""
@@ -161,6 +169,7 @@ class FanDoc(Doc):
     limit_rpm: Positive | None = None  # the owner accepts no more
     hums_from_rpm: NotNegative | None = None  # speeds between which it hums or beats, as heard by its owner
     hums_to_rpm: NotNegative | None = None
+    avoids: Annotated[list[AvoidDoc], Field(max_length=20)] = []  # the same, as sweeps found them
     limit_dba: Annotated[float, Field(ge=0, le=90)] | None = None
     revision: str = ""
     lessons: list[PathLessonDoc] = []

@@ -9,7 +9,7 @@ import json
 import struct
 import zipfile
 import zlib
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any, TypeVar
 
@@ -18,7 +18,7 @@ from pydantic import BaseModel, ValidationError
 from documents.errors import DocumentError, Fault
 from documents.job.reader import path_of
 from documents.json_in import parse_json
-from documents.package.said import RunSaid, VerdictSaid, unknown
+from documents.package.said import ClipSaid, LevelSaid, RunSaid, VerdictSaid, unknown
 from documents.runlog.writer import write_log
 from engine.runs.series import RunLog
 
@@ -28,6 +28,7 @@ MEGABYTE = 1024**2
 MOST_BYTES = 1024 * MEGABYTE  # of all files that are read, unpacked
 MOST_JOB, MOST_LOG, MOST_PICTURE = 64 * MEGABYTE, 128 * MEGABYTE, 8 * MEGABYTE
 MOST_RUNS, MOST_FILES, PIECE = 2000, 20_000, MEGABYTE // 4
+MOST_CLIPS, MOST_CLIP = 400, 512 * MEGABYTE
 _AGAIN = "Save the package again where it came from."
 T = TypeVar("T", bound=BaseModel)
 UNITS = {"c": "°C", "w": "W", "rpm": "1/min", "mhz": "MHz", "dba": "dB(A)", "pct": "%", "s": "s", "v": "V", "pa": "Pa", "m3h": "m³/h"}
@@ -48,6 +49,8 @@ class Package:
     job: dict[str, Any]
     runs: list[PackedRun]
     verdicts: list[dict[str, Any]]
+    clips: Sequence[tuple[dict[str, Any], bytes]] = ()
+    levels: Sequence[dict[str, Any]] = ()
 
 
 def write_package(package: Package) -> bytes:
@@ -69,7 +72,14 @@ def write_package(package: Package) -> bytes:
                 media = "image/png" if data.startswith(b"\x89PNG") else "image/jpeg"
                 resources.append(_other(name, name.replace("/", "-").rsplit(".", 1)[0], media))
             runs.append(meta)
-        file.writestr(JOB, _json({**package.job, "runs": runs, "verdicts": package.verdicts}))
+        clips = []
+        for n, (said, data) in enumerate(package.clips, start=1):
+            name = f"clips/{n:03d}.wav"
+            file.writestr(name, data)
+            resources.append(_other(name, f"clip-{n:03d}", "audio/wav"))
+            clips.append({"file": name, **said})
+        heard = ({"clips": clips} if clips else {}) | ({"levels": list(package.levels)} if package.levels else {})
+        file.writestr(JOB, _json({**package.job, "runs": runs, "verdicts": package.verdicts, **heard}))
         resources.insert(0, _other(JOB, "job", "application/json"))
         description = {
             "name": "oventa-job",
@@ -129,6 +139,12 @@ class Opened:
     verdicts: list[VerdictSaid]
     unknown_fields: list[str]
     file: "_Zip"
+    clips: list[ClipSaid] = field(default_factory=list)
+    levels: list[LevelSaid] = field(default_factory=list)
+
+    def clip(self, said: ClipSaid) -> bytes:
+        """A clip's file. Raises DocumentError for one that is damaged or too large."""
+        return self.file.read(said.file, MOST_CLIP)
 
     def runs(self) -> Iterator[OpenedRun]:
         """Each run with its files. Raises DocumentError for a file that is damaged or too large."""
@@ -145,6 +161,10 @@ def open_package(data: bytes) -> Opened:
         raise DocumentError([Fault(JOB, "a job document is a JSON object", "Choose a data package that was saved here.")])
     said = [_typed(RunSaid, x, f"runs[{i}]") for i, x in enumerate(_list(raw.pop("runs", []), "runs", MOST_RUNS))]
     verdicts = [_typed(VerdictSaid, x, f"verdicts[{i}]") for i, x in enumerate(_list(raw.pop("verdicts", []), "verdicts", MOST_RUNS))]
+    clips = [_typed(ClipSaid, x, f"clips[{i}]") for i, x in enumerate(_list(raw.pop("clips", []), "clips", MOST_CLIPS))]
+    levels = [_typed(LevelSaid, x, f"levels[{i}]") for i, x in enumerate(_list(raw.pop("levels", []), "levels", MOST_RUNS))]
+    for i, clip in enumerate(clips):
+        zipped.claim(clip.file, f"clips[{i}]")
     for i, run in enumerate(said):
         named = [run.file, *(m.picture for m in run.marks)]
         for name in named:
@@ -152,7 +172,8 @@ def open_package(data: bytes) -> Opened:
                 zipped.claim(name, f"runs[{i}]")
     left = [p for i, x in enumerate(said) for p in unknown(x, f"runs[{i}]")]
     left += [p for i, x in enumerate(verdicts) for p in unknown(x, f"verdicts[{i}]")]
-    return Opened(raw, said, verdicts, left, zipped)
+    left += [p for i, x in enumerate(clips) for p in unknown(x, f"clips[{i}]")]
+    return Opened(raw, said, verdicts, left, zipped, clips, levels)
 
 
 def _list(value: Any, where: str, most: int) -> list[Any]:

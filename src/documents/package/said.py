@@ -132,6 +132,43 @@ class RunSaid(Said):
     marks: Annotated[list[MarkSaid], Field(max_length=5000)] = []
 
 
+class ClipSaid(Said):
+    """A recording: ``file`` in the zip, ``by`` the number of the calibrator's clip in the list."""
+
+    file: Annotated[str, Field(min_length=1, max_length=200)]
+    layout: Key = ""
+    run: Annotated[int, Field(ge=0)] | None = None  # its number in the list of runs
+    kind: Literal["machine", "room", "calibrator"] = "machine"
+    name: Annotated[str, Field(min_length=1, max_length=120)]
+    recorded_at: AwareDatetime | None = None
+    microphone: Microphone = Microphone()
+    speeds: dict[str, Annotated[float, Field(ge=0, le=1e5)]] = {}
+    sources: Annotated[list[tuple[str, float, int | None]], Field(max_length=60)] = []
+    tie: Literal["none", "calibrator", "meter"] = "none"
+    by: Annotated[int, Field(ge=0)] | None = None
+    level_db: Annotated[float, Field(ge=0, le=150)] | None = None
+    gain_moves: bool = False
+    made_up: bool = False
+    struck: Annotated[str, Field(max_length=200)] = ""
+
+
+class LevelSaid(Said):
+    """A level that was read at a speed, in a sweep or on the way to a level."""
+
+    layout: Key = ""
+    purpose: Literal["sweep", "equal"]
+    round: Annotated[int, Field(ge=1, le=10_000)] = 1
+    mounts: Annotated[list[Key], Field(max_length=200)] = []
+    speed_pct: Annotated[float, Field(ge=0, le=100)]
+    level_dba: Annotated[float, Field(ge=-30, le=150)]
+    clip: Annotated[int, Field(ge=0)] | None = None
+    tone_db: Annotated[float, Field(ge=-50, le=200)] | None = None
+    tone_hz: Annotated[float, Field(ge=0, le=50_000)] | None = None
+    beat_db: Annotated[float, Field(ge=0, le=100)] | None = None
+    made_up: bool = False
+    struck: bool = False
+
+
 class VerdictSaid(Said):
     """A decision; ``record`` is empty in one that was given before records were kept."""
 

@@ -172,6 +172,8 @@ export const FIGURES = {
   "parts.fans.*.limit_rpm": {"low": 0.0, "high": 10000000.0},
   "parts.fans.*.hums_from_rpm": {"low": 0.0, "high": 10000000.0},
   "parts.fans.*.hums_to_rpm": {"low": 0.0, "high": 10000000.0},
+  "parts.fans.*.avoids.*.from_rpm": {"low": 0.0, "high": 10000000.0},
+  "parts.fans.*.avoids.*.to_rpm": {"low": 0.0, "high": 10000000.0},
   "parts.fans.*.limit_dba": {"low": 0.0, "high": 90.0},
   "parts.fans.*.lessons.*.ratio": {"low": 0.05, "high": 20.0},
   "parts.fans.*.lessons.*.ratio_sd": {"low": 0.0, "high": 5.0},

@@ -24,6 +24,7 @@ from server.apps.bench.models import Mark, Run
 from server.apps.jobs import adapters
 from server.apps.jobs.models import Job
 from server.apps.jobs.services import create_job
+from server.apps.sounds.packing import checked_sound, packed_sound, unpack_sound
 from server.apps.verdicts.models import Verdict
 from server.apps.verdicts.services import checked_record
 
@@ -57,7 +58,8 @@ def pack(job: Job) -> Package:
         {"layout": v.layout_key, "made_at": v.made_at.isoformat()} | {name: getattr(v, name) for name in VERDICT_KEPT}
         for v in Verdict.objects.filter(job=job)
     ]
-    return Package(adapters.document(job), runs, verdicts)
+    clips, levels = packed_sound(job, [run.pk for run in bench.runs_of(job.pk) if run.state != "draft"])
+    return Package(adapters.document(job), runs, verdicts, clips, levels)
 
 
 def unpack(data: bytes, progress: Callable[[int, int], None] | None = None) -> tuple[Job, tuple[str, ...]]:
@@ -70,16 +72,20 @@ def unpack(data: bytes, progress: Callable[[int, int], None] | None = None) -> t
     job = Job(name=read.doc.name, more={"room": read.doc.room.model_dump(mode="json", exclude_unset=True)})
     runs = _runs(job, opened, progress)
     verdicts = [_checked(v, f"verdicts[{i}]") for i, v in enumerate(opened.verdicts)]
+    sound = checked_sound(opened)
     with transaction.atomic():
         job = create_job(read.doc)
         layouts = {x.key: x for x in job.layouts.all()}
+        numbers = []
         for said, made in runs:
             made.run.job, made.run.layout = job, layouts.get(said.layout)
             run = made.write()
+            numbers.append(run.pk)
             if said.imported_at:
                 Run.objects.filter(pk=run.pk).update(imported_at=said.imported_at)
             if said.made_at:
                 Run.objects.filter(pk=run.pk).update(made_at=said.made_at)
+        unpack_sound(job, opened, sound, numbers)
         for v in verdicts:
             kept = v.model_dump(include=set(VERDICT_KEPT))
             verdict = Verdict.objects.create(job=job, layout_key=v.layout, **kept)

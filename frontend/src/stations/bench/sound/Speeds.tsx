@@ -66,13 +66,24 @@ export function Speeds({ purpose, layout }: { purpose: Purpose; layout: LayoutDo
   };
   const speeds = (pct: number) =>
     Object.fromEntries(running.filter((f) => !mounts.length || mounts.includes(f.mount)).map((f) => [f.mount, pct]));
-  const avoid = (from: number, to: number) =>
-    edit(`speeds to avoid in ${layout.id}`, (d) => {
-      const ids = new Set(running.filter((f) => !mounts.length || mounts.includes(f.mount)).map((f) => f.fan));
+  const fansSet = () => new Set(running.filter((f) => !mounts.length || mounts.includes(f.mount)).map((f) => f.fan));
+  const forget = () =>
+    edit(`forget speeds to avoid in ${layout.id}`, (d) => {
+      const ids = fansSet();
       for (const fan of d.parts?.fans ?? []) {
         if (!ids.has(fan.id)) continue;
-        fan.hums_from_rpm = Math.round((from * fan.speed_max_rpm) / 100);
-        fan.hums_to_rpm = Math.round((to * fan.speed_max_rpm) / 100);
+        fan.avoids = [];
+        fan.hums_from_rpm = null;
+        fan.hums_to_rpm = null;
+      }
+    });
+  const avoid = (from: number, to: number, why: string) =>
+    edit(`speeds to avoid in ${layout.id}`, (d) => {
+      const ids = fansSet();
+      for (const fan of d.parts?.fans ?? []) {
+        if (!ids.has(fan.id)) continue;
+        const rpm = (pct: number) => Math.round((pct * fan.speed_max_rpm) / 100);
+        fan.avoids = [...(fan.avoids ?? []), { from_rpm: rpm(from), to_rpm: rpm(to), why }];
       }
     });
   const asLayout = (pct: number) => {
@@ -173,6 +184,19 @@ export function Speeds({ purpose, layout }: { purpose: Purpose; layout: LayoutDo
               words="Level over speed"
             />
           </Figure>
+          {p.avoid.length > 0 && (
+            <p className="flex flex-wrap items-center gap-3 text-small" data-avoided={p.avoid.length}>
+              <span>
+                Avoided already:{" "}
+                <span className="font-mono">
+                  {p.avoid.map(([a, b]) => `${num(a).toFixed(0)} to ${num(b).toFixed(0)} %`).join(", ")}
+                </span>
+              </span>
+              <button type="button" className="cursor-pointer underline" onClick={forget}>
+                forget them
+              </button>
+            </p>
+          )}
           {p.bands.length > 0 && !anew && (
             <div className="flex flex-col gap-1">
               <Head remark="kept with the fan; no speed is chosen there any more">Speeds to avoid</Head>
@@ -184,7 +208,7 @@ export function Speeds({ purpose, layout }: { purpose: Purpose; layout: LayoutDo
                     </span>
                     : {b.why}
                   </span>
-                  <Button small onClick={() => avoid(b.from_pct, b.to_pct)}>
+                  <Button small onClick={() => avoid(b.from_pct, b.to_pct, b.why)}>
                     Avoid it from now on
                   </Button>
                 </p>

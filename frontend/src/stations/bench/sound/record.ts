@@ -12,7 +12,7 @@ export async function record(seconds: number, name: string, told: (left: number)
   const blocks: Float32Array[] = [];
   let samples = 0;
   try {
-    await context.audioWorklet.addModule("/tap.js");
+    await context.audioWorklet.addModule("/static/tap.js");
     const tap = new AudioWorkletNode(context, "tap");
     const done = new Promise<void>((resolve, reject) => {
       stop.addEventListener("abort", () => reject(new Error("called off")));

@@ -1,0 +1,91 @@
+"""Clips and readings of level out with a package and in again."""
+
+import hashlib
+from collections.abc import Sequence
+from typing import Any
+from uuid import uuid4
+
+from django.db import transaction
+
+from documents.errors import DocumentError, Fault
+from documents.package.document import Opened
+from documents.soundclip.reader import open_clip
+from server.apps.jobs.models import Job
+from server.apps.sounds.models import Clip, LevelReading
+from server.config.paths import CLIPS
+
+CLIP_KEPT = ("kind", "name", "microphone", "speeds", "sources", "tie", "level_db", "gain_moves", "made_up", "struck")
+LEVEL_KEPT = ("purpose", "round", "mounts", "speed_pct", "level_dba", "tone_db", "tone_hz", "beat_db", "made_up", "struck")
+_AGAIN = "Save the package again where it came from."
+
+
+def packed_sound(job: Job, runs: Sequence[int]) -> tuple[list[tuple[dict[str, Any], bytes]], list[dict[str, Any]]]:
+    """Clips with their files, and levels, as a package says them; runs and clips are named by their numbers in it."""
+    clips = [c for c in job.clips.defer("result", "pictures") if (CLIPS / c.file).is_file()]
+    at = {c.pk: i for i, c in enumerate(clips)}
+    run_at = {pk: i for i, pk in enumerate(runs)}
+    found = []
+    for c in clips:
+        said = {"layout": c.layout_key, "recorded_at": c.recorded_at.isoformat()} | {n: getattr(c, n) for n in CLIP_KEPT}
+        said |= {"by": at[c.by_id]} if c.by_id in at else {}
+        said |= {"run": run_at[c.run_id]} if c.run_id in run_at else {}
+        found.append((said, (CLIPS / c.file).read_bytes()))
+    levels = [
+        {"layout": r.layout_key} | {n: getattr(r, n) for n in LEVEL_KEPT} | ({"clip": at[r.clip_id]} if r.clip_id in at else {})
+        for r in LevelReading.objects.filter(job=job)
+    ]
+    return found, levels
+
+
+def checked_sound(opened: Opened) -> list[tuple[bytes, float]]:
+    """Every clip's file with its length, read before anything is written. Raises DocumentError for one that is none."""
+    found = []
+    for i, said in enumerate(opened.clips):
+        data = opened.clip(said)
+        try:
+            clip = open_clip(data, said.file)
+        except DocumentError as error:
+            raise DocumentError([Fault(f"clips[{i}].file", error.faults[0].what, _AGAIN)]) from error
+        found.append((data, clip.seconds))
+        clip.close()
+        if said.by is not None and (said.by >= len(opened.clips) or opened.clips[said.by].kind != "calibrator"):
+            raise DocumentError([Fault(f"clips[{i}].by", "no calibrator's clip has this number", _AGAIN)])
+        if said.run is not None and said.run >= len(opened.said):
+            raise DocumentError([Fault(f"clips[{i}].run", "no run has this number", _AGAIN)])
+    for i, level in enumerate(opened.levels):
+        if level.clip is not None and level.clip >= len(opened.clips):
+            raise DocumentError([Fault(f"levels[{i}].clip", "no clip has this number", _AGAIN)])
+    return found
+
+
+def unpack_sound(job: Job, opened: Opened, files: Sequence[tuple[bytes, float]], runs: Sequence[int]) -> None:
+    """Writes clips and levels of a package; clips are listened to once all is stored."""
+    made: list[Clip] = []
+    for said, (data, seconds) in zip(opened.clips, files, strict=True):
+        CLIPS.mkdir(mode=0o700, parents=True, exist_ok=True)
+        name = f"{uuid4().hex}.wav"
+        (CLIPS / name).write_bytes(data)
+        kept = said.model_dump(mode="json", include=set(CLIP_KEPT), exclude_none=True)
+        clip = Clip(job=job, layout_key=said.layout, file=name, digest=hashlib.sha256(data).hexdigest(), seconds=seconds, **kept)
+        clip.run_id = runs[said.run] if said.run is not None else None
+        clip.save()
+        if said.recorded_at:
+            Clip.objects.filter(pk=clip.pk).update(recorded_at=said.recorded_at)
+        made.append(clip)
+    for clip, said in zip(made, opened.clips, strict=True):
+        if said.by is not None:
+            clip.by = made[said.by]
+            clip.save(update_fields=["by"])
+    for level in opened.levels:
+        kept = level.model_dump(mode="json", include=set(LEVEL_KEPT))
+        own = made[level.clip] if level.clip is not None else None
+        LevelReading.objects.create(job=job, layout_key=level.layout, clip=own, **kept)
+    asked = [c.pk for c in made]
+    transaction.on_commit(lambda: _listen_later(asked))
+
+
+def _listen_later(clips: Sequence[int]) -> None:
+    from server.apps.tasks.services import ask_clip  # here: the queue reads packages itself
+
+    for clip in Clip.objects.filter(pk__in=clips):
+        ask_clip(clip)

@@ -1,0 +1,106 @@
+"""Sound at the bench: a clip of the made-up machine, a sweep with its bad band, the speed for a level, the browser's microphone."""
+
+import tempfile
+from pathlib import Path
+from typing import ClassVar
+
+import numpy as np
+from playwright.sync_api import expect
+
+from desk.sound.document import sound_of
+from documents.soundclip.reader import open_clip
+from instruments.recorder import RATE_HZ, wav
+from server.apps.jobs.models import Job
+from server.apps.sounds.models import Clip
+from tests.browser.base import BrowserCase
+from tests.clips_apart import clips_apart
+
+
+class SoundBrowserCase(BrowserCase):
+    def setUp(self) -> None:
+        clips_apart(self)
+        super().setUp()
+
+    def at_sound(self, layout: str = "A") -> None:
+        self.open_demo("bench", layout)
+        self.page.get_by_role("button", name=f"Sound of {layout}").click()
+
+
+class SoundTest(SoundBrowserCase):
+    def test_a_clip_of_the_made_up_machine_tells_its_level_tones_and_beats(self) -> None:
+        self.at_sound()
+        page = self.page
+        expect(page.get_by_text("No clip of A yet")).to_be_visible()
+        page.get_by_role("button", name="Clip of the made-up machine").click()
+        expect(page.locator("[data-clip-view=done]")).to_be_visible(timeout=60_000)
+        clip = Clip.objects.get(kind="machine")
+        assert clip.result is not None
+        expect(page.get_by_role("heading", name=f"{clip.result['laeq_dba']:.1f} dBA")).to_be_visible()
+        expect(page.locator("[data-chart^=spectrum] svg").first).to_be_visible()
+        page.locator("[data-chart^=spectrum]").first.get_by_role("button", name="as a table").click()
+        expect(page.locator("[data-chart^=spectrum] table").first).to_be_visible()
+        page.get_by_role("button", name="strike this clip").click()
+        expect(page.locator(f"[data-clip='{clip.pk}'].line-through")).to_be_visible()
+
+    def test_a_file_is_brought_in_and_tied_by_what_a_meter_read(self) -> None:
+        self.at_sound()
+        page = self.page
+        noise = np.random.default_rng(1).normal(0, 0.02, 8 * RATE_HZ).astype(np.float32)
+        page.set_input_files(
+            "section[aria-label='New clip'] input[type=file]", {"name": "own.wav", "mimeType": "audio/wav", "buffer": wav(noise)}
+        )
+        expect(page.get_by_text("Only to be held against clips of the same recorder")).to_be_visible(timeout=60_000)
+        page.get_by_label("Tied to a level by").select_option("meter")
+        page.get_by_label("The meter read, dBA").fill("37.4")
+        page.get_by_label("The meter read, dBA").press("Enter")
+        page.get_by_role("button", name="Tie it").click()
+        expect(page.get_by_role("heading", name="37.4 dBA")).to_be_visible(timeout=60_000)
+
+    def test_the_speed_for_a_level_becomes_a_layout(self) -> None:
+        self.at_sound("D")
+        page = self.page
+        page.get_by_role("button", name="speed for a level").click()
+        expect(page.locator("[data-procedure=equal]")).to_be_visible()
+        page.get_by_role("button", name="Let the made-up machine do it").click()
+        page.get_by_role("button", name="Keep these speeds as a layout").click(timeout=60_000)
+        self.wait_saved()
+        layouts = Job.objects.get(name="Watch-room plotter").layouts.values_list("name", flat=True)
+        self.assertTrue(any("at 34 dBA" in name or "dBA" in name for name in layouts), list(layouts))
+
+    def wait_saved(self) -> None:
+        expect(self.page.get_by_text("all saved")).to_be_visible()
+        self.page.wait_for_timeout(1200)
+        expect(self.page.get_by_text("all saved")).to_be_visible()
+
+
+class MicrophoneTest(SoundBrowserCase):
+    """The browser's fake device plays a known file."""
+
+    held: ClassVar[tempfile.TemporaryDirectory[str]]
+    level_db: ClassVar[float]
+
+    @classmethod
+    def more_flags(cls) -> list[str]:
+        cls.held = tempfile.TemporaryDirectory(prefix="oventa-microphone-")
+        cls.addClassCleanup(cls.held.cleanup)
+        noise = np.random.default_rng(3).normal(0, 0.05, 30 * RATE_HZ).astype(np.float32)
+        file = Path(cls.held.name) / "known.wav"
+        file.write_bytes(wav(noise, "PCM_16"))
+        cls.level_db = sound_of(open_clip(file)).levels.eq
+        return [
+            "--use-fake-ui-for-media-stream",
+            "--use-fake-device-for-media-stream",
+            f"--use-file-for-fake-audio-capture={file}",
+        ]
+
+    def test_ten_seconds_give_the_level_of_what_was_played(self) -> None:
+        self.at_sound()
+        self.page.get_by_role("button", name="Record ten seconds").click()
+        expect(self.page.get_by_role("status").get_by_text("Hands off and quiet")).to_be_visible()
+        expect(self.page.locator("[data-clip-view=done]")).to_be_visible(timeout=90_000)
+        clip = Clip.objects.get()
+        assert clip.result is not None
+        self.assertFalse(clip.gain_moves)
+        self.assertAlmostEqual(clip.result["laeq_dba"], self.level_db, delta=0.5)
+        self.assertGreaterEqual(clip.seconds, 10)
+        expect(self.page.get_by_role("heading", name="relative")).to_be_visible()

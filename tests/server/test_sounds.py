@@ -1,0 +1,185 @@
+"""Clips over HTTP: kept beside the database, listened to, tied, struck, packed; levels on the way to one that is wanted."""
+
+import json
+import zipfile
+from typing import Any
+from unittest.mock import patch
+
+from django.core.files.uploadedfile import SimpleUploadedFile
+from django.test import TestCase
+
+from documents.errors import DocumentError
+from documents.package.document import write_package
+from instruments.recorder import calibrator, record, wav
+from server.apps.jobs.models import Job
+from server.apps.sounds import services
+from server.apps.sounds.models import Clip, LevelReading
+from server.apps.verdicts.packing import pack, unpack
+from server.keep import copies
+from tests.clips_apart import clips_apart
+from tests.demo_rows import load_demo
+from tests.machines import machine
+
+
+class SoundCase(TestCase):
+    def setUp(self) -> None:
+        load_demo()
+        self.job = Job.objects.get(name="Watch-room plotter")
+        self.base = f"/api/jobs/{self.job.pk}"
+        self.folder = clips_apart(self)
+
+    def post(self, path: str, body: Any, status: int = 200) -> Any:
+        answer = self.client.post(path, json.dumps(body), content_type="application/json")
+        self.assertEqual(answer.status_code, status, answer.content[:400])
+        return answer.json()
+
+    def hand_in(self, data: bytes, status: int = 201, **said: Any) -> Any:
+        with self.captureOnCommitCallbacks(execute=True):
+            answer = self.client.post(f"{self.base}/clips", {"file": SimpleUploadedFile("a.wav", data), "layout": "A"} | said)
+        self.assertEqual(answer.status_code, status, answer.content[:400])
+        return answer.json()
+
+    def clip(self, clip_id: int) -> Any:
+        return self.client.get(f"/api/clips/{clip_id}").json()
+
+
+class ClipTest(SoundCase):
+    def test_a_clip_is_kept_listened_to_tied_and_struck(self) -> None:
+        samples, truth = record(machine(), 10, 1)
+        made = self.hand_in(wav(samples), distance_m=0.5, side="front")
+        whole = self.clip(made["id"])
+        self.assertEqual((whole["clip"]["state"], whole["clip"]["calibrated"]), ("done", False))
+        self.assertLess(whole["sound"]["laeq_dba"], 0)  # re full scale
+        self.assertTrue(Clip.objects.get(pk=made["id"]).sources)
+        cal = self.hand_in(wav(calibrator(6.0)), kind="calibrator")
+        with self.captureOnCommitCallbacks(execute=True):
+            self.post(f"/api/clips/{made['id']}/tie", {"tie": "calibrator", "level_db": 94, "by": cal["id"]})
+        whole = self.clip(made["id"])
+        self.assertTrue(whole["clip"]["calibrated"])
+        self.assertAlmostEqual(whole["sound"]["laeq_dba"], truth.level_dba, delta=0.4)
+        self.assertIsNotNone(whole["sound"]["loudness_sone"])
+        spectra = self.client.get(f"{self.base}/spectra").json()
+        self.assertEqual([(s["layout"], s["clip"]) for s in spectra], [("A", made["id"])])
+        self.assertIn("centre_hz", self.client.get(f"/api/clips/{made['id']}/octaves.csv").content.decode())
+        heard = self.client.get(f"/api/clips/{made['id']}/sound.wav")
+        self.assertEqual(b"".join(heard.streaming_content), wav(samples))  # type: ignore[attr-defined]
+        self.post(f"/api/clips/{made['id']}/strike", {"why": "a door"})
+        self.assertEqual(self.client.get(f"{self.base}/spectra").json(), [])
+        self.assertEqual(self.clip(made["id"])["clip"]["struck"], "a door")
+
+    def test_a_meter_of_the_same_moment_ties_at_once(self) -> None:
+        made = self.hand_in(wav(record(machine(), 8, 2)[0]), tie="meter", level_db=36.2)
+        self.assertAlmostEqual(self.clip(made["id"])["sound"]["laeq_dba"], 36.2, delta=0.01)
+
+    def test_a_gain_that_moves_ties_nothing(self) -> None:
+        made = self.hand_in(wav(record(machine(), 8, 2)[0]), tie="meter", level_db=36.2, gain_moves="true")
+        self.assertFalse(self.clip(made["id"])["clip"]["calibrated"])
+        refused = self.post(f"/api/clips/{made['id']}/tie", {"tie": "meter", "level_db": 36.0}, 422)
+        self.assertIn("gain", refused["faults"][0]["what"])
+
+    def test_what_is_no_clip_leaves_nothing_behind(self) -> None:
+        for data in (b"", b"not a sound", b"RIFF" + bytes(40)):
+            self.hand_in(data, 422)
+        self.hand_in(wav(record(machine(), 2, 1)[0]), 422, layout="nowhere")
+        self.assertEqual(Clip.objects.count(), 0)
+        self.assertFalse(self.folder.is_dir() and any(self.folder.iterdir()))
+
+    def test_no_calibrator_is_said(self) -> None:
+        made = self.hand_in(wav(record(machine(), 6, 1)[0]))
+        other = self.hand_in(wav(record(machine(), 6, 2)[0]), kind="calibrator")
+        with self.captureOnCommitCallbacks(execute=True):
+            self.post(f"/api/clips/{made['id']}/tie", {"tie": "calibrator", "level_db": 94, "by": other["id"]})
+        failed = self.clip(made["id"])["clip"]
+        self.assertEqual(failed["state"], "failed")
+        self.assertIn("calibrator", failed["fault"]["title"])
+        self.post(f"/api/clips/{made['id']}/tie", {"tie": "calibrator", "level_db": 94, "by": made["id"]}, 422)
+        self.post(f"/api/clips/{made['id']}/tie", {"tie": "meter"}, 422)
+
+    def test_a_job_holds_so_many(self) -> None:
+        with patch.object(services, "MOST_CLIPS", 1):
+            self.hand_in(wav(calibrator(3.0)), kind="calibrator")
+            self.hand_in(wav(calibrator(3.0)), 422, kind="calibrator")
+
+    def test_another_jobs_clip_is_behind_its_own_door(self) -> None:
+        self.assertEqual(self.client.get("/api/clips/999").status_code, 404)
+        self.assertEqual(self.client.get("/api/clips/abc").status_code, 404)
+
+
+class LevelTest(SoundCase):
+    def next(self, **more: Any) -> Any:
+        return self.post(f"{self.base}/levels/next", {"layout": "A", "purpose": "equal", "target_dba": 34} | more)
+
+    def test_the_made_up_machine_is_brought_to_a_level_in_few_readings(self) -> None:
+        found = self.next()
+        self.assertFalse(found["begun"])
+        speed, count = found["procedure"]["next"]["speed_pct"], 0
+        while speed is not None:
+            body = {"layout": "A", "purpose": "equal", "target_dba": 34, "speed_pct": speed, "anew": count == 0}
+            found = self.post(f"{self.base}/levels/made-up", body)
+            speed, count = found["procedure"]["next"]["speed_pct"], count + 1
+        self.assertTrue(found["procedure"]["next"]["within"])
+        self.assertLessEqual(count, 6)
+        self.assertAlmostEqual(found["readings"][-1]["level_dba"], 34, delta=0.5)
+
+    def test_readings_by_hand_are_kept_struck_and_begun_anew(self) -> None:
+        body = {"layout": "A", "purpose": "equal", "target_dba": 34, "speed_pct": 60, "level_dba": 31.2}
+        self.assertEqual(len(self.post(f"{self.base}/levels", body)["readings"]), 1)
+        found = self.post(f"{self.base}/levels", body | {"speed_pct": 80, "level_dba": 36.9})
+        self.assertTrue(60 < found["procedure"]["next"]["speed_pct"] < 80)
+        self.assertTrue(self.post(f"/api/levels/{found['readings'][0]['id']}/strike", {})["struck"])
+        anew = self.post(f"{self.base}/levels", body | {"anew": True})
+        self.assertEqual((len(anew["readings"]), LevelReading.objects.count()), (1, 3))
+        self.assertEqual(self.next(mounts=["f3"])["readings"], [])  # of other fans
+
+    def test_what_cannot_be_set_is_refused(self) -> None:
+        self.post(f"{self.base}/levels/next", {"layout": "A", "purpose": "equal", "mounts": ["nowhere"]}, 422)
+        self.post(f"{self.base}/levels", {"layout": "A", "purpose": "equal", "speed_pct": 140, "level_dba": 30}, 422)
+
+    def test_a_step_of_a_sweep_has_its_clip(self) -> None:
+        body = {"layout": "A", "purpose": "sweep", "speed_pct": 70}
+        with patch("server.apps.sounds.standin.SWEEP_S", 4.0):
+            found = self.post(f"{self.base}/levels/made-up", body)
+        self.assertIsNotNone(found["readings"][0]["clip"])
+        self.assertNotEqual(found["procedure"]["next"]["speed_pct"], 70)
+
+
+class PackedTest(SoundCase):
+    def test_clips_and_levels_travel_with_the_job(self) -> None:
+        cal = self.hand_in(wav(calibrator(4.0)), kind="calibrator")
+        made = self.hand_in(wav(record(machine(), 6, 1)[0]), tie="calibrator", level_db=94, by=cal["id"], distance_m=0.5)
+        services.add_reading(self.job, "A", "equal", ["f3"], 60, 33.1, True)
+        data = write_package(pack(self.job))
+        with self.captureOnCommitCallbacks(execute=True):
+            other, unknown = unpack(data)
+        self.assertEqual(unknown, ())
+        one, two = Clip.objects.get(pk=made["id"]), other.clips.get(kind="machine")
+        self.assertEqual((one.digest, one.microphone["distance_m"], one.level_db), (two.digest, two.microphone["distance_m"], two.level_db))
+        assert two.by is not None and one.result is not None and two.result is not None
+        self.assertEqual((two.by.job_id, two.result["laeq_dba"]), (other.pk, one.result["laeq_dba"]))
+        self.assertEqual(LevelReading.objects.get(job=other).mounts, ["f3"])
+        self.assertEqual([said["name"] for said, _ in pack(other).clips], [said["name"] for said, _ in pack(self.job).clips])
+
+    def test_a_package_with_a_clip_that_is_none_is_refused_whole(self) -> None:
+        self.hand_in(wav(calibrator(3.0)), kind="calibrator")
+        jobs = Job.objects.count()
+        good = pack(self.job)
+        broken = type(good)(good.job, good.runs, good.verdicts, [(good.clips[0][0], b"no sound")])
+        with self.assertRaises(DocumentError) as caught:
+            unpack(write_package(broken))
+        self.assertIn("clips[0]", caught.exception.faults[0].path)
+        self.assertEqual(Job.objects.count(), jobs)
+
+
+class BackupTest(SoundCase):
+    def test_clips_go_into_a_backup_and_come_out_of_it(self) -> None:
+        self.hand_in(wav(calibrator(3.0)), kind="calibrator")
+        name = Clip.objects.get().file
+        folder = self.folder.parent / "of-a-backup"
+        folder.mkdir()
+        with zipfile.ZipFile(folder / "b.zip", "w") as zipped:
+            zipped.write(self.folder / name, f"clips/{name}")
+            zipped.writestr("clips/../../evil.wav", b"x")
+            zipped.writestr("clips/evil.wav", b"x")
+        copies._clips(folder / "b.zip", folder / "clips")
+        self.assertEqual([f.name for f in (folder / "clips").iterdir()], [name])
+        self.assertEqual((folder / "clips" / name).read_bytes(), (self.folder / name).read_bytes())
