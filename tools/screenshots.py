@@ -15,7 +15,6 @@ FOLDER = Path(__file__).resolve().parents[1] / "docs" / "screenshots"
 # name, station, layout, what must be there, theme, size; then what is clicked before the picture is taken
 SHOTS = (
     ("layouts", "layouts", "C", "[data-fix]", "daybench", (1280, 800)),
-    ("layouts-night", "layouts", "D", "[data-forecast=D]", "nightbench", (1280, 800)),
     ("layouts-time", "layouts", "C", "[data-forecast=C]", "daybench", (1280, 800)),
     ("layouts-quieter", "layouts", "B", "[data-forecast=B]", "nightbench", (1280, 800)),
     ("layouts-smoke", "layouts", "B", "[data-forecast=B]", "daybench", (1280, 800)),
@@ -23,6 +22,7 @@ SHOTS = (
     ("plan", "plan", "A", "[data-sheet=run]", "daybench", (1280, 800)),
     ("bench-live", "bench", "D", "[data-live=coolant_c]", "nightbench", (1280, 800)),
     ("bench-clipboard", "bench", "D", "[data-live]", "daybench", (820, 1180)),
+    ("bench-sound", "bench", "D", "text=Sound of D", "daybench", (1280, 1100)),
     ("bench", "bench", "D", ".uplot", "daybench", (1280, 800)),
     ("verdict", "verdict", "D", "[data-claim=D]", "daybench", (1280, 800)),
     ("verdict-effects", "verdict", "E", "[data-claim=E]", "nightbench", (1280, 800)),
@@ -47,12 +47,12 @@ CLICKS = {
     ),
     "bench-clipboard": ("text=notes, pins, readings, pictures",),
     "bench": ("text=Runs of D",),
+    "bench-sound": ("text=Sound of D", "text=Clip of the made-up machine"),
     "verdict-effects": ("text=Effects",),
     "layouts-time": ("text=over time",),
     "layouts-quieter": ("text=speeds", "text=Find curves"),
     "layouts-smoke": ("[aria-label^='air:']",),
     "layouts-find": ("text=find a better one",),
-    "layouts-night": ("[aria-label^='what next']", "fieldset >> text=changes"),
     "survey": ("text=Draw the case anew from three questions", "text=a tower"),
     "parts": ("[data-kind=coolers] summary",),
 }

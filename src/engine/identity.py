@@ -16,6 +16,6 @@ class Identity:
         return self.number
 
 
-PRODUCT = "0.9.0"
-ENGINE = Identity("1.5.3", "b370d692e775bedeca89b14137c7217419c6159396d4a230b997aa8b4280bcb4")
+PRODUCT = "0.10.0"
+ENGINE = Identity("1.5.4", "b370d692e775bedeca89b14137c7217419c6159396d4a230b997aa8b4280bcb4")
 METHOD = Identity("6.4.2", "a74dbe026b6d49656a2bf345163baa0c1aa12dd0e7afd638bf6429c761e1ba14")

@@ -13,6 +13,7 @@ from desk.build.shapes import BuildDoc
 from desk.care.commission import CommissioningDoc
 from desk.forecast.document import FindingsDoc, ForecastDoc
 from desk.runs.document import AnalysisDoc, ComparisonDoc
+from desk.sound.document import SoundDoc
 from desk.verdict.document import VerdictDoc
 from desk.verdict.record import RecordDoc
 from desk.words.told import told
@@ -28,6 +29,7 @@ SCHEMAS: dict[str, type[BaseModel]] = {
     "verdict-record": RecordDoc,
     "build": BuildDoc,
     "commissioning": CommissioningDoc,
+    "sound": SoundDoc,
 }
 
 
