@@ -23,6 +23,7 @@ Floats = NDArray[np.float64]
 Singles = NDArray[np.float32]
 
 RATE_HZ = 48_000
+LISTENING_DB = 66.0  # full scale of what is made to be listened to
 FULL_SCALE_DB = 100.0  # the level of a mean square of one: what the recorder's gain is set to
 LINES_UNDER_DB = (4.0, 11.0, 18.0)  # of blade passing and its multiples under the fan's own level
 RESONANCE_GAIN_DB, RESONANCE_WIDTH = 18.0, 0.1  # at the panel's own frequency, and how far off it still sings, either way
@@ -104,6 +105,29 @@ def record(
     return out.astype(np.float32), SoundTruth(level, tuple(lines), BEAT_HZ if pair else None, resonance, offsets)
 
 
+def synthesised(machine: Machine, seconds: float, blades: dict[str, int], level_dba: float) -> Singles:
+    """How a layout is forecast to sound: its sources' levels and lines, no resonance and no swell, of exactly the forecast's level.
+
+    Full scale is LISTENING_DB, so that a quiet machine is heard at a usual volume and none is cut off.
+    """
+    real = _sources(operating_point(machine), 0, blades, as_told=True)
+    rng, n = np.random.default_rng(1), int(seconds * RATE_HZ)
+    t = np.arange(n) / RATE_HZ
+    out = _noise(rng, n, machine.room.background_dba, 300.0)
+    levels = [machine.room.background_dba]
+    together: dict[float, float] = {}
+    for source in real:
+        out += _noise(rng, n, source.level_dba - BROAD_UNDER_DB, source.corner_hz)
+        levels.append(source.level_dba - BROAD_UNDER_DB)
+        for line in _lines(source, 1.0):
+            together[round(line.frequency_hz, 2)] = together.get(round(line.frequency_hz, 2), 0.0) + 10 ** (line.level_db / 10)
+    for hz, square in together.items():
+        out += np.sqrt(2 * square) * 10 ** (-FULL_SCALE_DB / 20) * np.sin(2 * np.pi * hz * t + rng.uniform(0, 2 * np.pi))
+        levels.append(10 * float(np.log10(square)) + float(a_weight_db([hz])[0]))
+    shift = level_dba - sum_levels_dba(levels) + FULL_SCALE_DB - LISTENING_DB
+    return np.asarray(out * 10 ** (shift / 20)).astype(np.float32)
+
+
 def room_alone(machine: Machine, seconds: float, seed: int = 1) -> Singles:
     """The same place with the machine off."""
     rng = np.random.default_rng([seed, 9])
@@ -134,7 +158,8 @@ class _Real:
     blades: int | None
 
 
-def _sources(point: OperatingPoint, seed: int, blades: dict[str, int]) -> list[_Real]:
+def _sources(point: OperatingPoint, seed: int, blades: dict[str, int], as_told: bool = False) -> list[_Real]:
+    """``as_told``: by the sheets, without what a real machine is off by."""
     m = point.machine
     found = []
     for i, placed in enumerate(m.fans):
@@ -143,7 +168,8 @@ def _sources(point: OperatingPoint, seed: int, blades: dict[str, int]) -> list[_
         share = point.speeds.fans[i] / 100
         found.append((f"fan at {placed.mount.upper()}", placed, fan_level_dba(m, placed, share), placed.fan.speed_max_rpm * share / 60))
     inner = inner_levels(m, point.speeds.cooler, point.speeds.card, point.speeds.pump)
-    off = _offsets([*(f.fan.id for _, f, _, _ in found), *(name for name, _ in inner)], seed)
+    names = [*(f.fan.id for _, f, _, _ in found), *(name for name, _ in inner)]
+    off = dict.fromkeys(names, 0.0) if as_told else _offsets(names, seed)
     real = [_Real(name, level + off[f.fan.id], off[f.fan.id], 700.0, hz, blades.get(f.fan.id, 9)) for name, f, level, hz in found]
     for name, level in dict(inner).items():
         pump = "pump" in name

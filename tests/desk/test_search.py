@@ -177,6 +177,22 @@ class LimitsTest(SimpleTestCase):
         self.assertEqual(search(warm, SearchQuestion(max_card_c=90, turn_cooler=False)).room_c, 31.0)
         self.assertEqual(search(warm, SearchQuestion(max_dba=40, turn_cooler=False)).room_c, doc.room.temperature_c)
 
+    def test_no_speed_is_chosen_at_which_a_fan_is_known_to_sing(self) -> None:
+        plain = search(job(3), SearchQuestion(max_dba=36, turn_cooler=False))
+        raw = job(3).model_dump(mode="json", exclude_unset=True)
+        speeds = {f["speed_pct"] for x in plain.frontier for f in x.layout.model_dump()["fans"]}
+        for fan in raw["parts"]["fans"]:
+            full = fan["speed_max_rpm"]
+            fan["avoids"] = [{"from_rpm": (s - 0.5) * full / 100, "to_rpm": (s + 0.5) * full / 100} for s in sorted(speeds)[:15]]
+        doc = check_job(raw).doc
+        found = search(doc, SearchQuestion(max_dba=36, turn_cooler=False))
+        self.assertTrue(found.frontier)
+        fans = {f.id: f for f in doc.parts.fans}
+        for x in found.frontier:
+            for place in x.layout.fans:
+                rpm = place.speed_pct * fans[place.fan].speed_max_rpm / 100
+                self.assertFalse([a for a in fans[place.fan].avoids if a.from_rpm <= rpm <= a.to_rpm], (x.layout.id, place.mount, rpm))
+
     def test_fans_to_buy_have_their_price(self) -> None:
         doc = job(3, {"tern-120": 1, "skua-120": 0})
         bought = search(doc, SearchQuestion(fans="library", turn_cooler=False))

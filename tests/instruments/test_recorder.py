@@ -8,7 +8,7 @@ from django.test import SimpleTestCase
 from desk.sound.document import sound_document, sound_of
 from documents.soundclip.reader import open_clip
 from engine.sound.tones import Source
-from instruments.recorder import at_speeds, calibrator, record, resonance_hz, room_alone, wav
+from instruments.recorder import LISTENING_DB, at_speeds, calibrator, record, resonance_hz, room_alone, synthesised, wav
 from tests.machines import machine
 
 TIED = open_clip(wav(calibrator())), 94.0
@@ -45,6 +45,13 @@ class RecorderTest(SimpleTestCase):
             heights.append(max((t.tone_to_noise_db for t in found.tones if t.of), default=-9.0))
             self.assertGreater(line, -20)
         self.assertGreater(heights[1], max(heights[0], heights[2]) + 3)
+
+    def test_what_is_made_from_a_forecast_has_its_level_and_is_cut_nowhere(self) -> None:
+        for level in (24.0, 33.0, 48.0):
+            samples = synthesised(machine(), 6, {}, level)
+            self.assertLess(float(np.abs(samples).max()), 1.0)
+            found = sound_of(open_clip(wav(samples)), offset_db=LISTENING_DB)
+            self.assertAlmostEqual(found.levels.eq, level, delta=0.15)
 
     def test_more_speed_is_louder_and_the_room_alone_is_its_background(self) -> None:
         m = replace(machine(), room=replace(machine().room, background_dba=24.0))

@@ -8,8 +8,10 @@ from unittest.mock import patch
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import TestCase
 
+from desk.sound.document import sound_of
 from documents.errors import DocumentError
 from documents.package.document import write_package
+from documents.soundclip.reader import open_clip
 from instruments.recorder import calibrator, record, wav
 from server.apps.jobs.models import Job
 from server.apps.sounds import services
@@ -99,6 +101,27 @@ class ClipTest(SoundCase):
         with patch.object(services, "MOST_CLIPS", 1):
             self.hand_in(wav(calibrator(3.0)), kind="calibrator")
             self.hand_in(wav(calibrator(3.0)), 422, kind="calibrator")
+
+    def test_the_room_alone_is_taken_off(self) -> None:
+        with self.captureOnCommitCallbacks(execute=True):
+            made = self.post(f"{self.base}/clips/made-up", {"layout": "A", "seconds": 6}, 201)
+        self.assertIsNone(self.clip(made["id"])["alone"])
+        with self.captureOnCommitCallbacks(execute=True):
+            room = self.post(f"{self.base}/clips/made-up", {"layout": "A", "kind": "room", "seconds": 6}, 201)
+        whole, quiet = self.clip(made["id"]), self.clip(room["id"])
+        self.assertLess(quiet["sound"]["laeq_dba"], whole["sound"]["laeq_dba"])
+        self.assertLess(whole["alone"]["level_dba"], whole["sound"]["laeq_dba"])
+        self.assertEqual(self.clip(room["id"])["alone"], None)
+
+    def test_layouts_are_heard_as_forecast_at_one_gain(self) -> None:
+        listed = self.client.get(f"{self.base}/listening").json()
+        self.assertEqual([x["layout"] for x in listed], ["A", "B", "C", "D"])
+        heard = []
+        for x in listed[:2]:
+            data = self.client.get(f"{self.base}/forecast-sound.wav?layout={x['layout']}").content
+            heard.append(sound_of(open_clip(data), offset_db=x["offset_db"]).levels.eq)
+        self.assertAlmostEqual(heard[1] - heard[0], listed[1]["level_dba"] - listed[0]["level_dba"], delta=0.1)
+        self.assertEqual(self.client.get(f"{self.base}/forecast-sound.wav?layout=Z").status_code, 422)
 
     def test_another_jobs_clip_is_behind_its_own_door(self) -> None:
         self.assertEqual(self.client.get("/api/clips/999").status_code, 404)

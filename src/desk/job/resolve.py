@@ -210,9 +210,7 @@ class Resolver:
         if fan.curve:
             flow, pressure, share = linear_share_from_points(fan.curve.flow_m3h, fan.curve.pressure_pa)
         points = tuple(zip(fan.curve.flow_m3h, fan.curve.pressure_pa, strict=True)) if fan.curve else ()
-        band = sorted(x for x in (fan.hums_from_rpm, fan.hums_to_rpm) if x is not None)
-        heard = [(min(a.from_rpm, a.to_rpm), max(a.from_rpm, a.to_rpm)) for a in fan.avoids]
-        avoid = (*(((band[0], band[1]),) if len(band) == 2 else ()), *heard)
+        avoid = tuple(heard_bands_rpm(fan))
         return Fan(fan.id, fan.size_mm, fan.thickness_mm, fan.speed_max_rpm, flow, pressure, fan.noise_dba, share, points, avoid)
 
     def _curve(self, curve_id: str | None) -> SpeedCurve | None:
@@ -435,6 +433,13 @@ def _stood_off(state: PanelStateDoc, figures: dict[str, Any], kind: PanelKind) -
         rise = min(width * math.tan(math.radians(min(state.angle_deg or TILT_DEG, 80.0))), height)
         return gap + (2 * height * rise / 2 + width * rise) / 100, "slots"
     return gap, kind
+
+
+def heard_bands_rpm(fan: FanDoc) -> list[tuple[float, float]]:
+    """Speeds at which a fan hums by its owner's word, or sings or swells by a sweep."""
+    band = sorted(x for x in (fan.hums_from_rpm, fan.hums_to_rpm) if x is not None)
+    swept = [(min(a.from_rpm, a.to_rpm), max(a.from_rpm, a.to_rpm)) for a in fan.avoids]
+    return [*([(band[0], band[1])] if len(band) == 2 else []), *swept]
 
 
 def most_pct(fan: FanDoc) -> float:

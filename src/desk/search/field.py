@@ -10,7 +10,7 @@ import numpy as np
 
 from desk.forecast.scenario import grown
 from desk.job.difference import changes
-from desk.job.resolve import Resolver, most_pct
+from desk.job.resolve import Resolver, heard_bands_rpm, most_pct
 from desk.learn.document import Learning
 from desk.search.places import coolers_ways, radiator_places
 from desk.search.question import SearchQuestion
@@ -64,6 +64,12 @@ class Pile:
     fans: list[FanDoc]
     count: list[int]
     on_hand: list[int]
+
+    @cached_property
+    def bands(self) -> list[tuple[int, float, float]]:
+        """(kind, from, to) of speeds to avoid, as shares of full speed, the quickest first."""
+        found = [(t, low / f.speed_max_rpm, high / f.speed_max_rpm) for t, f in enumerate(self.fans) for low, high in heard_bands_rpm(f)]
+        return sorted(found, key=lambda b: -b[1])
 
     def cost(self, states: States) -> np.ndarray:
         """What has to be bought, by row; a fan without a price costs nothing here, and is told."""

@@ -10,7 +10,7 @@ from desk.search.field import Frame, Search
 from desk.search.question import LEAST_PCT
 from engine.coupled.compare import WATT_WORTH_K
 from engine.errors import OventaError
-from engine.search.space import States, layouts
+from engine.search.space import States, kind_of, layouts
 
 # Common speeds that are tried, as many as there is time for; under a limit of sound as shares of the highest that keeps it. No source.
 SPEEDS = ((1.0, 0.85, 0.7, 0.55, 0.4), (1.0, 0.75, 0.5), (1.0, 0.6), (1.0,))
@@ -93,7 +93,24 @@ def speeds_of(made: Search, frame: Frame, states: States, shares: Sequence[float
         top = frame.field.speed_for(states, limit, frame.inner_sound, LEAST_PCT / 100)
         top[top == 0] = LEAST_PCT / 100
     for share in shares:
-        yield np.maximum(np.floor(100 * top * share + 1e-9), LEAST_PCT) / 100
+        yield clear_of(made, states, np.maximum(np.floor(100 * top * share + 1e-9), LEAST_PCT) / 100)
+
+
+def clear_of(made: Search, states: States, speed: np.ndarray) -> np.ndarray:
+    """Speeds moved down, a whole per cent at least, past those at which a fan of the row is known to sing or swell.
+
+    Where that leads below the least speed, it is the least speed.
+    """
+    bands = made.pile.bands
+    kinds = kind_of(states) if bands else states
+    for _ in bands:
+        before = speed
+        for t, low, high in bands:
+            within = (kinds == t).any(axis=1) & (speed >= low - 1e-9) & (speed <= high + 1e-9)
+            speed = np.where(within, (np.ceil(100 * low - 1e-9) - 1) / 100, speed)
+        if np.array_equal(before, speed):
+            break
+    return np.maximum(speed, LEAST_PCT / 100) if bands else speed
 
 
 def figures_of(made: Search, frame: int, states: States, speed: np.ndarray) -> np.ndarray:

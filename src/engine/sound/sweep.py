@@ -241,7 +241,7 @@ def _between(a: SpeedLevel, b: SpeedLevel, target_dba: float, floor_dba: float) 
 
 
 def _inside(speed_pct: float, bands: Sequence[tuple[float, float]]) -> bool:
-    return any(low < speed_pct < high for low, high in bands)
+    return any(low <= speed_pct <= high for low, high in bands)
 
 
 def _inside_any(speed_pct: float | None, bands: Sequence[tuple[float, float]]) -> bool:
@@ -252,8 +252,9 @@ def _allowed(speed_pct: float, low_pct: float, high_pct: float, bands: Sequence[
     """The nearest speed at or below that is allowed, a whole percent; above the band where nothing lies below."""
     wanted = float(round(min(max(speed_pct, low_pct), high_pct)))
     for low, high in sorted(bands, reverse=True):
-        if low < wanted < high:
-            wanted = float(np.floor(low)) if np.floor(low) >= low_pct else float(np.ceil(high))
+        if low <= wanted <= high:
+            under = float(np.ceil(low) - 1)
+            wanted = under if under >= low_pct else float(np.floor(high) + 1)
     return min(max(wanted, low_pct), high_pct)
 
 

@@ -14,6 +14,7 @@ from pydantic import Field
 from desk.sound.document import SoundDoc, SoundPictures
 from desk.sound.procedure import ProcedureDoc
 from documents.job.base import Id as Key
+from instruments.recorder import LISTENING_DB
 from server.api.door import job_of
 from server.api.schema import MEGABYTE, Schema, content_of
 from server.apps.bench.models import Run
@@ -57,6 +58,7 @@ class ClipOut(Schema):
     share: float
     fault: ClipFault | None
     calibrated: bool
+    offset_db: float
     level: float | None
     tones: int
     beats: int
@@ -65,8 +67,17 @@ class ClipOut(Schema):
     speeds: dict[str, float]
 
 
+class AloneOut(Schema):
+    """The machine without the room; ``bound``: at most this."""
+
+    level_dba: float
+    bound: bool
+    words: str
+
+
 class ClipWhole(Schema):
     clip: ClipOut
+    alone: AloneOut | None
     sound: SoundDoc | None
     pictures: SoundPictures | None
 
@@ -91,6 +102,7 @@ def clip_out(clip: Clip) -> ClipOut:
         share=clip.share,
         fault=ClipFault(**clip.fault) if clip.fault else None,
         calibrated=bool(found.get("calibrated")),
+        offset_db=found.get("offset_db", 0.0),
         level=found.get("laeq_dba"),
         tones=len(found.get("tones") or []),
         beats=len(found.get("beats") or []),
@@ -140,6 +152,12 @@ def _asked(clip: Clip) -> ClipOut:
     return clip_out(clip)
 
 
+class ForecastSound(Schema):
+    layout: str
+    level_dba: float
+    offset_db: float
+
+
 class MadeUpClipIn(Schema):
     """A clip of the made-up machine; tied, since the made-up recorder's gain is known. ``mounts`` at ``speed_pct``, the rest as asked."""
 
@@ -168,7 +186,9 @@ def list_clips(request: HttpRequest, job_id: int) -> Any:
 @router.get("/clips/{clip_id}", response=ClipWhole, operation_id="get_clip")
 def get_clip(request: HttpRequest, clip_id: int) -> Any:
     clip = get_object_or_404(Clip, pk=clip_id)
-    return ClipWhole(clip=clip_out(clip), sound=clip.result, pictures=clip.pictures)
+    own = services.alone(clip)
+    told = AloneOut(level_dba=own.level_dba, bound=own.bound, words=own.words) if own else None
+    return ClipWhole(clip=clip_out(clip), alone=told, sound=clip.result, pictures=clip.pictures)
 
 
 class TieIn(Schema):
@@ -215,6 +235,26 @@ def clip_octaves(request: HttpRequest, clip_id: int) -> HttpResponse:
     answer = HttpResponse(out.getvalue(), content_type="text/csv; charset=utf-8")
     answer["Content-Disposition"] = f'attachment; filename="clip-{clip.pk}-octaves.csv"'
     return answer
+
+
+class Listened(Schema):
+    layout: Key
+
+
+@router.get("/jobs/{job_id}/forecast-sound.wav", operation_id="forecast_sound")
+def forecast_sound(request: HttpRequest, job_id: int, asked: Query[Listened]) -> HttpResponse:
+    """How a stored layout is forecast to sound, made up from its sources' levels."""
+    answer = HttpResponse(standin.forecast_clip(job_of(request), asked.layout), content_type="audio/wav")
+    answer["Content-Disposition"] = 'inline; filename="forecast.wav"'
+    return answer
+
+
+@router.get("/jobs/{job_id}/listening", response=list[ForecastSound], operation_id="listening")
+def listening(request: HttpRequest, job_id: int) -> Any:
+    """Layouts that can be listened to as they are forecast, with the level of each."""
+    return [
+        ForecastSound(layout=layout, level_dba=level, offset_db=LISTENING_DB) for layout, level in standin.forecast_levels(job_of(request))
+    ]
 
 
 Purpose = Literal["sweep", "equal"]

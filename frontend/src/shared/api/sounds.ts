@@ -132,3 +132,11 @@ export const useStrikeLevel = (job: number) =>
   useLevelChange(job, (id: number) =>
     answered(client.POST("/api/levels/{reading_id}/strike", { params: { path: { reading_id: id } } })),
   );
+
+/** Layouts as they are forecast to sound. */
+export const useForecastSounds = (job: number, revision: unknown) =>
+  useQuery({
+    queryKey: ["listening", job, revision],
+    queryFn: () => answered(client.GET("/api/jobs/{job_id}/listening", { params: { path: { job_id: job } } })),
+    retry: false,
+  });

@@ -15,6 +15,7 @@ from documents.job.reader import check_job
 from documents.soundclip.reader import Clip as Opened
 from documents.soundclip.reader import open_clip
 from engine.errors import ImpossibleInputError, OventaError
+from engine.runs.room_level import OwnLevel, without_room
 from engine.sound.clip import with_loudness
 from engine.sound.tones import Source
 from server.apps.bench.models import Run
@@ -123,6 +124,16 @@ def strike(clip: Clip, why: str) -> Clip:
     clip.struck = why.strip()[:200] or "struck"
     clip.save(update_fields=["struck"])
     return clip
+
+
+def alone(clip: Clip) -> OwnLevel | None:
+    """The machine without the room, by the job's latest good clip of the room alone; None without one, or where either has no level."""
+    found = clip.result or {}
+    if clip.kind != "machine" or not found.get("calibrated"):
+        return None
+    rooms = Clip.objects.filter(job=clip.job_id, kind="room", state="done", struck="").order_by("-pk")
+    room = next((r.result for r in rooms.only("result") if r.result and r.result.get("calibrated")), None)
+    return without_room(found["laeq_dba"], room["laeq_dba"]) if room else None
 
 
 def add_reading(

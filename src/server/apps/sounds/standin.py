@@ -6,8 +6,11 @@ import numpy as np
 
 from desk.job.resolve import Resolver
 from desk.sound.speeds import blades_of, machine_at
+from engine.coupled.forecast import forecast
+from engine.coupled.operating_point import operating_point
+from engine.errors import OventaError
 from engine.machine import Machine
-from instruments.recorder import at_speeds, calibrator, record, room_alone, wav
+from instruments.recorder import at_speeds, calibrator, record, room_alone, synthesised, wav
 from server.apps.jobs.models import Job
 from server.apps.sounds.models import Clip, LevelReading
 from server.apps.sounds.services import add_reading, document_of, keep_clip, listen
@@ -15,6 +18,7 @@ from server.apps.sounds.services import add_reading, document_of, keep_clip, lis
 METER_DB = 0.25  # one sigma of a reading of the made-up meter, of ten seconds' mean
 CALIBRATOR_DB = 94.0
 SWEEP_S = 16.0
+LISTENED_S = 6.0
 
 
 def _machine(job: Job, layout: str, mounts: Sequence[str], speed_pct: float | None) -> tuple[Resolver, Machine]:
@@ -45,6 +49,25 @@ def clip_of(
         clip.tie, clip.by, clip.level_db = "calibrator", by, CALIBRATOR_DB
         clip.save(update_fields=["tie", "by", "level_db"])
     return clip
+
+
+def forecast_clip(job: Job, layout: str) -> bytes:
+    """A few seconds of how the stored layout is forecast to sound."""
+    resolver, machine = _machine(job, layout, (), None)
+    level = forecast(operating_point(machine)).sound.level_dba
+    return wav(synthesised(machine, LISTENED_S, blades_of(resolver), level))
+
+
+def forecast_levels(job: Job) -> list[tuple[str, float]]:
+    """Level of every stored layout at full load; those that cannot be forecast are left out."""
+    resolver = Resolver(document_of(job))
+    found = []
+    for layout in resolver.doc.layouts:
+        try:
+            found.append((layout.id, forecast(operating_point(machine_at(resolver, layout))).sound.level_dba))
+        except OventaError:
+            continue
+    return found
 
 
 def read_level(job: Job, layout: str, purpose: str, mounts: Sequence[str], speed_pct: float, seed: int, anew: bool) -> LevelReading:

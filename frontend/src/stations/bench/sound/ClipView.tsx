@@ -39,6 +39,16 @@ export function ClipView({ clip, clips }: { clip: Clip; clips: readonly Clip[] }
       {sound && (
         <>
           <Levels sound={sound} />
+          {whole.data?.alone && (
+            <p className="text-small" data-alone={whole.data.alone.bound ? "bound" : "known"}>
+              The machine alone:{" "}
+              <span className="font-mono">
+                {whole.data.alone.bound ? "at most " : ""}
+                {whole.data.alone.level_dba.toFixed(1)} dBA
+              </span>{" "}
+              ({whole.data.alone.words}; ISO 3744 and 3746)
+            </p>
+          )}
           <Flags sound={sound} gainMoves={clip.gain_moves} />
           <TieForm clip={clip} clips={clips} />
           <Figure
