@@ -10,6 +10,7 @@ import numpy as np
 from django.test import SimpleTestCase
 
 from demo import campaign
+from desk.job.conditions import made_with
 from desk.job.difference import changes, difference_in_words
 from desk.verdict.chains import families, ladders
 from desk.verdict.facts import all_changes
@@ -19,8 +20,16 @@ from documents.runlog.reader import read_log
 from documents.runlog.writer import write_log
 from engine.plan.rebuild import minutes_of
 from engine.runs.series import RunLog
+from tests.machines import demo_raw
 
 ROOT = Path(__file__).resolve().parents[2]
+# Of the demo's layouts, as version 0.7 stored them with its runs: (layout, parts).
+STORED_DIGESTS = {
+    "A": ("75dbc5662b432ecc", "63916712cf97740b"),
+    "B": ("0262baccdc0f0344", "63916712cf97740b"),
+    "C": ("04316418896a5c39", "6457a43aaff3c57e"),
+    "D": ("820e100e7b0b8f66", "6457a43aaff3c57e"),
+}
 DEMOS = sorted((ROOT / "demo").glob("*.oventa.json"))
 
 
@@ -139,3 +148,22 @@ class RunLogLawsTest(SimpleTestCase):
             one, two = read_log(text.encode()).log, read_log(turned.encode()).log
             for name in one.channels:
                 np.testing.assert_allclose(one.channels[name], two.channels[name], atol=1e-9)
+
+
+class SamePartsTest(SimpleTestCase):
+    """Runs know the parts they were made with by a digest, also those that an older version stored."""
+
+    def test_what_was_heard_or_learned_of_a_part_makes_no_other_part_of_it(self) -> None:
+        raw = demo_raw()
+        before = made_with(check_job(raw).doc, "A")
+        for fan in raw["parts"]["fans"]:
+            fan |= {"avoids": [{"from_rpm": 700, "to_rpm": 800}], "hums_from_rpm": 900, "hums_to_rpm": 950}
+        self.assertEqual(made_with(check_job(raw).doc, "A"), before)
+        raw["parts"]["fans"][0]["noise_dba"] += 1
+        now = [made_with(check_job(raw).doc, x)["parts"] for x in "ABCD"]
+        self.assertNotEqual(now, [made_with(check_job(demo_raw()).doc, x)["parts"] for x in "ABCD"])
+
+    def test_digests_are_those_of_the_first_version_that_stored_them(self) -> None:
+        """A field that is added to a part or a layout with a default must not change them: all runs would be of other machines."""
+        found = {x: (made["layout"], made["parts"]) for x in "ABCD" if (made := made_with(check_job(demo_raw()).doc, x))}
+        self.assertEqual(found, STORED_DIGESTS)

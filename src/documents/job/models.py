@@ -3,7 +3,7 @@
 Unknown fields are kept (``extra="allow"``) and reported by the reader. Defaults here are the stated ones.
 """
 
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
 from pydantic import Field
 
@@ -247,16 +247,19 @@ class PartsDoc(Doc):
 PART_KINDS = tuple(name for name, field in PartsDoc.model_fields.items() if field.annotation is not float)
 
 
-LESSONS = frozenset({"lessons", "level_lessons"})  # of a part: what was learned of it, not what it is
+# Of a part: what was learned and heard of it, not what it is. Runs know their parts by a digest of the rest: a field that is added to a part
+# without standing here makes strangers of all runs that were made before.
+LESSONS = frozenset({"lessons", "level_lessons", "hums_from_rpm", "hums_to_rpm", "avoids"})
 
 
 def as_built(parts: PartsDoc) -> PartsDoc:
     """The parts without what was learned of them: they are the same parts."""
-    own = {
-        kind: [p.model_copy(update={x: [] for x in LESSONS & type(p).model_fields.keys()}) for p in getattr(parts, kind)]
-        for kind in PART_KINDS
-    }
-    return parts.model_copy(update=own)
+
+    def bare(part: Any) -> Any:
+        fields = type(part).model_fields
+        return part.model_copy(update={x: fields[x].get_default() for x in LESSONS & fields.keys()})
+
+    return parts.model_copy(update={kind: [bare(p) for p in getattr(parts, kind)] for kind in PART_KINDS})
 
 
 class CurveDoc(Doc):
