@@ -3,6 +3,7 @@
 import tempfile
 from pathlib import Path
 from typing import ClassVar
+from unittest.mock import patch
 
 import numpy as np
 from playwright.sync_api import expect
@@ -10,6 +11,7 @@ from playwright.sync_api import expect
 from desk.sound.document import sound_of
 from documents.soundclip.reader import open_clip
 from instruments.recorder import RATE_HZ, wav
+from server.apps.jobs.adapters import document
 from server.apps.jobs.models import Job
 from server.apps.sounds.models import Clip
 from tests.browser.base import BrowserCase
@@ -55,6 +57,21 @@ class SoundTest(SoundBrowserCase):
         page.get_by_label("The meter read, dBA").press("Enter")
         page.get_by_role("button", name="Tie it").click()
         expect(page.get_by_role("heading", name="37.4 dBA")).to_be_visible(timeout=60_000)
+
+    def test_a_sweep_shows_the_bad_band_and_it_is_avoided_from_then_on(self) -> None:
+        self.at_sound("D")
+        page = self.page
+        page.get_by_role("button", name="sweep of speeds").click()
+        with patch("desk.sound.procedure.SWEEP_STEPS", 8), patch("server.apps.sounds.standin.SWEEP_S", 6.0):
+            page.get_by_role("button", name="Let the made-up machine do it").click()
+            expect(page.get_by_text("the sweep is whole")).to_be_visible(timeout=120_000)
+        band = page.locator("[data-bad-band]").first
+        expect(band).to_be_visible()
+        band.get_by_role("button", name="Avoid it from now on").click()
+        expect(page.locator("[data-avoided]")).to_be_visible()
+        self.wait_saved()
+        fans = document(Job.objects.get(name="Watch-room plotter"))["parts"]["fans"]
+        self.assertTrue(any(f.get("avoids") for f in fans))
 
     def test_the_speed_for_a_level_becomes_a_layout(self) -> None:
         self.at_sound("D")

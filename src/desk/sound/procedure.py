@@ -93,9 +93,9 @@ class ProcedureDoc(BaseModel):
     next: NextSpeedOut
 
 
-def sweep_of(setting: Setting, readings: Sequence[SpeedLevel], steps: int = SWEEP_STEPS) -> ProcedureDoc:
+def sweep_of(setting: Setting, readings: Sequence[SpeedLevel]) -> ProcedureDoc:
     """How far a sweep is, the law through what was read, and the speeds to avoid."""
-    speeds = sweep_speeds(setting.low_pct, setting.high_pct, steps)
+    speeds = sweep_speeds(setting.low_pct, setting.high_pct, SWEEP_STEPS)
     left = [s for s in speeds if not any(abs(r.speed_pct - s) < 1 for r in readings)]
     if left:
         words = f"set {left[0]:.0f} %, {len(left)} to go"

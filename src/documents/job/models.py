@@ -247,8 +247,8 @@ class PartsDoc(Doc):
 PART_KINDS = tuple(name for name, field in PartsDoc.model_fields.items() if field.annotation is not float)
 
 
-# Of a part: what was learned and heard of it, not what it is. Runs know their parts by a digest of the rest: a field that is added to a part
-# without standing here makes strangers of all runs that were made before.
+# Of a part: what was learned and heard of it, not what it is. Runs know their parts by a digest of the rest: a field that is added to a
+# part without standing here makes strangers of all runs that were made before.
 LESSONS = frozenset({"lessons", "level_lessons", "hums_from_rpm", "hums_to_rpm", "avoids"})
 
 

@@ -5,6 +5,7 @@ import io
 from datetime import datetime
 from typing import Annotated, Any, Literal, cast
 
+from django.db.models import Exists, OuterRef
 from django.http import FileResponse, Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404
 from ninja import File, Form, Query, Router, Status
@@ -39,7 +40,7 @@ class ClipFault(Schema):
 
 
 class ClipOut(Schema):
-    """``state`` waiting with ``share`` of it heard; ``level_dba`` null where nothing ties it to a level."""
+    """``swept``: a step of a sweep. ``state`` waiting with ``share`` of it heard; ``level_dba`` null where nothing ties it to a level."""
 
     id: int
     layout: str
@@ -53,6 +54,7 @@ class ClipOut(Schema):
     tie_level: float | None
     gain_moves: bool
     made_up: bool
+    swept: bool
     struck: str
     state: State
     share: float
@@ -97,6 +99,7 @@ def clip_out(clip: Clip) -> ClipOut:
         tie_level=clip.level_db,
         gain_moves=clip.gain_moves,
         made_up=clip.made_up,
+        swept=bool(getattr(clip, "swept", False)),
         struck=clip.struck,
         state=cast(State, clip.state),
         share=clip.share,
@@ -180,7 +183,8 @@ def make_up_clip(request: HttpRequest, job_id: int, data: MadeUpClipIn) -> Any:
 
 @router.get("/jobs/{job_id}/clips", response=list[ClipOut], operation_id="list_clips")
 def list_clips(request: HttpRequest, job_id: int) -> Any:
-    return [clip_out(c) for c in job_of(request).clips.defer("pictures")]
+    swept = Exists(LevelReading.objects.filter(clip=OuterRef("pk")))
+    return [clip_out(c) for c in job_of(request).clips.defer("pictures").annotate(swept=swept)]
 
 
 @router.get("/clips/{clip_id}", response=ClipWhole, operation_id="get_clip")
@@ -360,7 +364,7 @@ class Overlay(Schema):
 @router.get("/jobs/{job_id}/spectra", response=list[Overlay], operation_id="spectra")
 def spectra(request: HttpRequest, job_id: int, asked: Query[ClipsAsked]) -> Any:
     latest: dict[str, Clip] = {}
-    for clip in job_of(request).clips.filter(kind="machine", state="done", struck="").defer("pictures"):
+    for clip in job_of(request).clips.filter(kind="machine", state="done", struck="", readings=None).defer("pictures"):
         latest[clip.layout_key] = clip
     return [
         Overlay(

@@ -5,8 +5,6 @@ from collections.abc import Sequence
 from typing import Any
 from uuid import uuid4
 
-from django.db import transaction
-
 from documents.errors import DocumentError, Fault
 from documents.package.document import Opened
 from documents.soundclip.reader import open_clip
@@ -59,7 +57,7 @@ def checked_sound(opened: Opened) -> list[tuple[bytes, float]]:
 
 
 def unpack_sound(job: Job, opened: Opened, files: Sequence[tuple[bytes, float]], runs: Sequence[int]) -> None:
-    """Writes clips and levels of a package; clips are listened to once all is stored."""
+    """Writes clips and levels of a package; the clips wait to be listened to."""
     made: list[Clip] = []
     for said, (data, seconds) in zip(opened.clips, files, strict=True):
         CLIPS.mkdir(mode=0o700, parents=True, exist_ok=True)
@@ -80,12 +78,3 @@ def unpack_sound(job: Job, opened: Opened, files: Sequence[tuple[bytes, float]],
         kept = level.model_dump(mode="json", include=set(LEVEL_KEPT))
         own = made[level.clip] if level.clip is not None else None
         LevelReading.objects.create(job=job, layout_key=level.layout, clip=own, **kept)
-    asked = [c.pk for c in made]
-    transaction.on_commit(lambda: _listen_later(asked))
-
-
-def _listen_later(clips: Sequence[int]) -> None:
-    from server.apps.tasks.services import ask_clip  # here: the queue reads packages itself
-
-    for clip in Clip.objects.filter(pk__in=clips):
-        ask_clip(clip)

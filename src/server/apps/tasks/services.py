@@ -179,6 +179,8 @@ def _import(task: Task) -> dict[str, Any]:
         raise OventaError("the file that was handed over is gone", task.question["name"], "Open it once more.") from error
     job, unknown = unpack(data, said)
     Task.objects.filter(pk=task.pk).update(job=job)
+    for clip in job.clips.filter(state="waiting"):
+        ask_clip(clip)
     learning_for(job.pk, check_job(adapters.document(job)).doc)  # here, so that nobody waits for it at the first look
     return {"job": job.pk, "unknown_fields": list(unknown)}
 

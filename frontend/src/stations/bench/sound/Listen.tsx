@@ -1,6 +1,6 @@
 import { useEffect, useRef, useState } from "react";
 import { type Clip, useForecastSounds } from "@/shared/api/sounds";
-import { useJob } from "@/shared/job/store";
+import { useJob, useSaving } from "@/shared/job/store";
 import { Button, Head, Select } from "@/shared/ui/bits";
 import { Caution } from "@/shared/ui/Caution";
 import { CAUTIONS } from "@/shared/words/words";
@@ -12,7 +12,8 @@ type Source = { key: string; words: string; url: string; level: number; offset: 
 /** Two by ear, recorded or as forecast, at the same gain or brought to the same level: what is louder is turned down, nothing is turned up. */
 export function Listen({ clips }: { clips: readonly Clip[] }) {
   const { id, document } = useJob();
-  const forecasts = useForecastSounds(id, document.layouts);
+  const { save } = useSaving(); // the server listens to what is stored
+  const forecasts = useForecastSounds(id, [document.layouts, save]);
   const recorded: Source[] = clips
     .filter((c) => c.state === "done" && !c.struck && c.kind !== "calibrator" && c.level !== null)
     .map((c) => ({

@@ -28,7 +28,8 @@ export function SoundFace() {
   const clips = useClips(id);
   const all = clips.data ?? [];
   const own = all.filter((c) => c.layout === layoutId || c.kind === "calibrator");
-  const clip = own.find((c) => c.id === chosen) ?? own.filter((c) => c.kind === "machine" && !c.struck).at(-1) ?? own.at(-1);
+  const clip =
+    own.find((c) => c.id === chosen) ?? own.filter((c) => c.kind === "machine" && !c.struck && !c.swept).at(-1) ?? own.at(-1);
   if (!layout) return <p className="p-4">Draw a layout first: sound is heard of one.</p>;
   return (
     <div className="overflow-y-auto p-4 max-lg:overflow-visible" data-sound={part}>

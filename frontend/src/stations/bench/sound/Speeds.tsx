@@ -4,7 +4,7 @@ import { type Purpose, useAddLevel, useMakeUpLevel, useProcedure, useStrikeLevel
 import { Figure } from "@/shared/charts/Figure";
 import { SpeedLevels } from "@/shared/charts/SpeedLevels";
 import { duplicateLayout, freeLayoutId, setSpeeds } from "@/shared/job/edits";
-import { useJob } from "@/shared/job/store";
+import { useJob, useSaving } from "@/shared/job/store";
 import { useWorkbench } from "@/shared/job/workbench";
 import { Button, Head, Select } from "@/shared/ui/bits";
 import { NumberField } from "@/shared/ui/NumberField";
@@ -13,7 +13,8 @@ import { USUAL, within } from "@/shared/words/words";
 
 /** A sweep, or the way to a level: what to set, what is read, what it tells. */
 export function Speeds({ purpose, layout }: { purpose: Purpose; layout: LayoutDoc }) {
-  const { id, document, edit, saving } = useSaved();
+  const { id, document, edit } = useJob();
+  const { save } = useSaving(); // the server looks at what is stored: once more when that is so
   const { choose } = useWorkbench();
   const running = (layout.fans ?? []).filter((f) => (f.state ?? "running") === "running");
   const groups = layout.groups ?? [];
@@ -30,7 +31,7 @@ export function Speeds({ purpose, layout }: { purpose: Purpose; layout: LayoutDo
       : [];
   const [target, setTarget] = useState<number>(document.room?.sound_limit_dba ?? USUAL.quiet_dba);
   const asked = { layout: layout.id, purpose, mounts, target_dba: target };
-  const found = useProcedure(id, asked, [layout, document.parts, document.room, saving]);
+  const found = useProcedure(id, asked, [layout, document.parts, document.room, save]);
   const add = useAddLevel(id);
   const makeUp = useMakeUpLevel(id);
   const strike = useStrikeLevel(id);
@@ -233,9 +234,4 @@ export function Speeds({ purpose, layout }: { purpose: Purpose; layout: LayoutDo
       )}
     </section>
   );
-}
-
-function useSaved() {
-  const job = useJob();
-  return { ...job, saving: job.document };
 }
