@@ -38,6 +38,7 @@ from server.apps.bench import selectors as bench
 from server.apps.bench.services import relink
 from server.apps.jobs import adapters, selectors, services
 from server.apps.jobs.models import Job
+from server.apps.tasks.services import listen_to_waiting
 from server.apps.verdicts.packing import pack, unpack
 from server.apps.verdicts.services import import_record
 from server.database import one_moment
@@ -200,6 +201,7 @@ def import_job(request: HttpRequest, file: File[UploadedFile]) -> Any:
         job, unknown = import_record(record)
     else:
         job, unknown = unpack(data) if is_package(data) else services.import_job(data)
+        listen_to_waiting(job)
     return Status(201, ImportedJob(id=job.pk, unknown_fields=list(unknown)))
 
 

@@ -69,6 +69,12 @@ def ask_clip(clip: Clip) -> Task:
     return _begun(Task(job=clip.job, kind="clip", question={"clip": clip.pk}))
 
 
+def listen_to_waiting(job: Job) -> None:
+    """Clips that came with a package."""
+    for clip in job.clips.filter(state="waiting"):
+        ask_clip(clip)
+
+
 def ask_report(job: Job, verdict_id: int) -> Task:
     """A frozen verdict's report as PDF; one that is under way is not begun twice."""
     asked = {"verdict": verdict_id}
@@ -179,8 +185,7 @@ def _import(task: Task) -> dict[str, Any]:
         raise OventaError("the file that was handed over is gone", task.question["name"], "Open it once more.") from error
     job, unknown = unpack(data, said)
     Task.objects.filter(pk=task.pk).update(job=job)
-    for clip in job.clips.filter(state="waiting"):
-        ask_clip(clip)
+    listen_to_waiting(job)
     learning_for(job.pk, check_job(adapters.document(job)).doc)  # here, so that nobody waits for it at the first look
     return {"job": job.pk, "unknown_fields": list(unknown)}
 
