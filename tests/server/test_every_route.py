@@ -13,6 +13,7 @@ from server.api.door import JOB_OF, OF_NO_JOB
 from server.apps.bench.models import Mark, Run
 from server.apps.build.models import UnitRun
 from server.apps.jobs.models import Job
+from server.apps.sounds.models import Clip, LevelReading
 from server.apps.tasks.models import Task
 from server.apps.verdicts.models import Verdict
 from tests.demo_rows import load_demo
@@ -95,7 +96,11 @@ class EveryRouteTest(TestCase):
         verdict = Verdict.objects.create(job=run.job, layout_key="A", reason="so", margin_k=1.5)
         task = Task.objects.create(job=run.job, kind="search")
         unit = UnitRun.objects.create(job=run.job, layout_key="A", serial="1", name="u", log=b"", result={})
+        clip = Clip.objects.create(job=run.job, layout_key="A", name="c", file="none.wav", digest="", seconds=1.0)
+        reading = LevelReading.objects.create(job=run.job, layout_key="A", purpose="equal", speed_pct=60, level_dba=34)
         there = {
+            "clip_id": clip.pk,
+            "reading_id": reading.pk,
             "job_id": run.job_id,
             "run_id": run.pk,
             "mark_id": mark.pk,

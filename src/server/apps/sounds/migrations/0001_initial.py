@@ -9,7 +9,7 @@ class Migration(migrations.Migration):
     initial = True
 
     dependencies = [
-        ('bench', '0010_drawn'),
+        ('bench', '0001_initial'),
         ('jobs', '0002_bin_and_saves'),
     ]
 
