@@ -54,7 +54,8 @@ class ClipTest(SoundCase):
         self.assertEqual((whole["clip"]["state"], whole["clip"]["calibrated"]), ("done", False))
         self.assertLess(whole["sound"]["laeq_dba"], 0)  # re full scale
         self.assertTrue(Clip.objects.get(pk=made["id"]).sources)
-        cal = self.hand_in(wav(calibrator(6.0)), kind="calibrator")
+        cal = self.hand_in(wav(calibrator(6.0)), kind="calibrator", level_db=94)
+        self.assertEqual((cal["tie"], cal["tie_level"]), ("none", 94))
         with self.captureOnCommitCallbacks(execute=True):
             self.post(f"/api/clips/{made['id']}/tie", {"tie": "calibrator", "level_db": 94, "by": cal["id"]})
         whole = self.clip(made["id"])

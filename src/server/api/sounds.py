@@ -134,6 +134,8 @@ class ClipIn(Schema):
 def _said(job_id: int, data: ClipIn) -> dict[str, Any]:
     placed = {"distance_m": data.distance_m, "height_m": data.height_m, "side": data.side, "place": data.place}
     said: dict[str, Any] = {"microphone": {k: v for k, v in placed.items() if v not in (None, "")}, "gain_moves": data.gain_moves}
+    if data.kind == "calibrator" and data.level_db is not None:
+        said["level_db"] = data.level_db  # what it gives, for the clips that it ties
     if data.tie != "none" and data.level_db is not None and not data.gain_moves:
         by = get_object_or_404(Clip, pk=data.by, job_id=job_id, kind="calibrator") if data.tie == "calibrator" else None
         said |= {"tie": data.tie, "level_db": data.level_db, "by": by}

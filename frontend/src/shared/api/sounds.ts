@@ -41,6 +41,7 @@ export const useSpectra = (job: number, clips: readonly Clip[]) =>
 export type NewClip = {
   file: File;
   layout: string;
+  run: number | null;
   kind: Clip["kind"];
   place: Place;
   gainMoves?: boolean;
@@ -65,6 +66,7 @@ export const useAddClip = (job: number) =>
         body: form({
           file: c.file,
           layout: c.layout,
+          run: said(c.run),
           kind: c.kind,
           distance_m: said(c.place.distance_m),
           height_m: said(c.place.height_m),

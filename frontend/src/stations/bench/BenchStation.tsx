@@ -115,7 +115,7 @@ export function BenchStation() {
           <Benches benches={rows} chosen={bench} onChoose={pick} />
         </div>
       ) : face === "sound" ? (
-        <SoundFace />
+        <SoundFace run={mine && draft.layout === layoutId ? draft.id : null} />
       ) : (
         <>
           <UnreadableRuns />

@@ -193,11 +193,11 @@ function Tones({ sound }: { sound: Sound }) {
 function TieForm({ clip, clips }: { clip: Clip; clips: readonly Clip[] }) {
   const { id } = useJob();
   const [tie, setTie] = useState<Tie>(clip.tie);
-  const [level, setLevel] = useState<number | null>(clip.tie_level);
   const calibrators = clips.filter((c) => c.kind === "calibrator" && !c.struck && c.id !== clip.id);
+  const [level, setLevel] = useState<number | null>(clip.tie_level ?? calibrators.at(-1)?.tie_level ?? null);
   const [by, setBy] = useState<number | null>(clip.by ?? calibrators.at(-1)?.id ?? null);
   const save = useTieClip(id);
-  if (clip.gain_moves) return null;
+  if (clip.gain_moves || clip.kind === "calibrator") return null;
   const same = tie === clip.tie && (tie === "none" || (level === clip.tie_level && (tie !== "calibrator" || by === clip.by)));
   return (
     <div className="flex flex-wrap items-end gap-3 rounded-md bg-paper p-2">

@@ -14,8 +14,10 @@ const COUNT_IN_S = 3;
 const CLIP_S = 10;
 type Kind = Clip["kind"];
 
+type Props = { layout: LayoutDoc; run: number | null; clips: readonly Clip[]; onMade: (id: number) => void };
+
 /** Where clips come from: the browser's microphone, a file, the made-up recorder. */
-export function NewClips({ layout, clips, onMade }: { layout: LayoutDoc; clips: readonly Clip[]; onMade: (id: number) => void }) {
+export function NewClips({ layout, run, clips, onMade }: Props) {
   const { id, document } = useJob();
   const add = useAddClip(id);
   const makeUp = useMakeUpClip(id);
@@ -31,11 +33,14 @@ export function NewClips({ layout, clips, onMade }: { layout: LayoutDoc; clips: 
   const [words, setWords] = useState("");
   const stop = useRef<AbortController | null>(null);
   const calibrator = clips.filter((c) => c.kind === "calibrator" && !c.struck && !c.made_up).at(-1);
-  const tie: Tie = reading !== null ? "meter" : calibrator && kind !== "calibrator" ? "calibrator" : "none";
+  const ofCalibrator = kind === "calibrator";
+  const known = calibrator?.tie_level != null;
+  const tie: Tie = ofCalibrator ? "none" : reading !== null ? "meter" : known ? "calibrator" : "none";
   const keep = async (file: File, gainMoves: boolean) => {
     const made = await add.mutateAsync({
       file,
       layout: layout.id,
+      run: ofCalibrator ? null : run,
       kind,
       place,
       gainMoves,
@@ -104,7 +109,7 @@ export function NewClips({ layout, clips, onMade }: { layout: LayoutDoc; clips: 
             onChange={(v) => setPlace({ ...place, side: v as Place["side"] })}
           />
           <NumberField
-            label="A meter reads, dBA"
+            label={ofCalibrator ? "It gives, dB" : "A meter reads, dBA"}
             digits={1}
             value={reading}
             {...within("ask.tie_db")}

@@ -18,8 +18,8 @@ const PARTS: { value: Part; words: string }[] = [
   { value: "listen", words: "listen" },
 ];
 
-/** Sound of a layout: clips and what they hold, levels at speeds, the way to a level, two layouts by ear. */
-export function SoundFace() {
+/** Sound of a layout: clips and what they hold, levels at speeds, the way to a level, two layouts by ear. A clip that is taken during a live run is that run's. */
+export function SoundFace({ run }: { run: number | null }) {
   const { id, document } = useJob();
   const { layoutId } = useWorkbench();
   const [part, setPart] = useState<Part>("clips");
@@ -38,7 +38,7 @@ export function SoundFace() {
         {clips.error && <p role="alert">No answer: {clips.error.message}</p>}
         {part === "clips" && (
           <>
-            <NewClips layout={layout} clips={all} onMade={setChosen} />
+            <NewClips layout={layout} run={run} clips={all} onMade={setChosen} />
             <div className="grid gap-4 lg:grid-cols-[15rem_minmax(0,1fr)]">
               <ClipList clips={own} chosen={clip?.id ?? null} onChoose={setChosen} />
               {clip ? (
