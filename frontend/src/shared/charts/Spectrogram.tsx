@@ -1,4 +1,5 @@
 import { useMemo } from "react";
+import { num } from "@/shared/words/lists";
 import { Frame } from "./Frame";
 import { scaleOf } from "./scale";
 
@@ -16,8 +17,8 @@ const DEEP = [29, 43, 40];
 export function Spectrogram({ hz, rows, stepS, words }: { hz: number[]; rows: number[][]; stepS: number; words: string }) {
   const picture = useMemo(() => drawn(hz, rows), [hz, rows]);
   const seconds = rows.length * stepS;
-  const low = Math.log(hz[0] ?? 1);
-  const high = Math.log(hz.at(-1) ?? 2);
+  const low = Math.log(Math.max(num(hz[0]), 1));
+  const high = Math.log(Math.max(num(hz.at(-1)), 2));
   const xs = scaleOf([0, seconds], LEFT, W, 1);
   const at = (t: number) => LEFT + (t / Math.max(seconds, 0.1)) * (W - LEFT);
   const y = (f: number) => BOTTOM - ((Math.log(f) - low) / (high - low)) * (BOTTOM - TOP);
@@ -26,7 +27,7 @@ export function Spectrogram({ hz, rows, stepS, words }: { hz: number[]; rows: nu
       <image href={picture} x={LEFT} y={TOP} width={W - LEFT} height={BOTTOM - TOP} preserveAspectRatio="none" />
       <Frame
         xs={{ ...xs, at, ticks: xs.ticks.filter((t) => t >= 0 && t <= seconds) }}
-        ys={{ at: y, ticks: NAMED.filter((f) => f >= (hz[0] ?? 0) && f <= (hz.at(-1) ?? 0)), low, high }}
+        ys={{ at: y, ticks: NAMED.filter((f) => f >= num(hz[0]) && f <= num(hz.at(-1))), low, high }}
         left={LEFT}
         right={W}
         top={TOP}

@@ -1,3 +1,4 @@
+import { num } from "@/shared/words/lists";
 import { Frame } from "./Frame";
 import { scaleOf } from "./scale";
 
@@ -21,8 +22,8 @@ export function SpeedLevels(props: {
   words: string;
 }) {
   const { law, points, target } = props;
-  const first = law[0]?.[0] ?? 0;
-  const last = law.at(-1)?.[0] ?? 100;
+  const first = num(law[0]?.[0]);
+  const last = Math.max(num(law.at(-1)?.[0]), first + 1);
   const ys = scaleOf(
     [...law.map((l) => l[1]), ...points.map((p) => p.level_dba), ...(target === null ? [] : [target])],
     BOTTOM,

@@ -1,4 +1,5 @@
 import type { Place } from "@/shared/api/sounds";
+import { num } from "@/shared/words/lists";
 
 const W = 180;
 const H = 120;
@@ -6,7 +7,7 @@ const BOX_M = 0.45;
 
 /** The case and the microphone from the side, to scale as far as both fit. */
 export function MicrophoneSketch({ place }: { place: Place }) {
-  const distance = place.distance_m ?? 0.7;
+  const distance = num(place.distance_m) || BOX_M;
   const high = place.height_m ?? BOX_M / 2;
   const above = place.side === "above";
   const behind = place.side === "rear";

@@ -41,7 +41,7 @@ export function Speeds({ purpose, layout }: { purpose: Purpose; layout: LayoutDo
   const p = found.data?.procedure;
   const readings = anew ? [] : (found.data?.readings ?? []);
   const good = readings.filter((r) => !r.struck);
-  const next = anew ? (p?.law[Math.floor((p?.law.length ?? 0) / 2)]?.[0] ?? null) : (p?.next.speed_pct ?? null);
+  const next = anew ? (p?.law[Math.floor(num(p?.law.length) / 2)]?.[0] ?? null) : (p?.next.speed_pct ?? null);
   const speed = next === null ? null : Math.round(next);
   const busy = add.isPending || makeUp.isPending || byItself;
   const kept = () => {
