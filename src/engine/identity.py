@@ -18,4 +18,4 @@ class Identity:
 
 PRODUCT = "0.10.0"
 ENGINE = Identity("1.5.5", "f4fbb352ab12d27f94eee03e348f9c3cabed73d83adde068c5bb1d55792f69ce")
-METHOD = Identity("6.4.1", "a74dbe026b6d49656a2bf345163baa0c1aa12dd0e7afd638bf6429c761e1ba14")
+METHOD = Identity("6.4.2", "142b21a48ca30d9e0bc2ae024f525d1cf92361e767a9e17a6acf4fdf2434034c")

@@ -8,6 +8,7 @@ from engine.runs.series import RunLog
 from engine.verdict.candidate import Candidate
 from engine.verdict.compare import Pair, compare, layout_budget, pair_budget
 from engine.verdict.confounders import confounders
+from engine.verdict.scatter import pooled_scatter
 
 SOUND = "sound_dba"
 
@@ -50,6 +51,21 @@ class TypedLevelsTest(SimpleTestCase):
         self.assertEqual(pairs(near, far)["A", "B"].word, "cannot_tell")
         self.assertIn("microphone", confounders(near, far, SOUND)[-1].words)
         self.assertFalse([c for c in confounders(near, far, "cpu_package_c") if "microphone" in c.words])
+
+    def test_a_reading_that_agrees_makes_it_no_less_sure(self) -> None:
+        before = None
+        for n in range(1, 6):
+            (found,) = pairs(typed("A", *([44.0, 44.1] * 3)[:n]), typed("B", *([41.0, 41.1] * 3)[:n])).values()
+            self.assertEqual(found.word, "better")
+            assert found.expanded_uncertainty_k is not None
+            if before is not None:
+                self.assertLess(found.expanded_uncertainty_k, before + 1e-9)
+            before = found.expanded_uncertainty_k
+
+    def test_repeats_of_a_careful_person_count_alone(self) -> None:
+        """Three degrees of repeats and the prior is gone, as for temperatures."""
+        found = pooled_scatter([typed(n, v, v + 0.1) for n, v in (("A", 44.0), ("B", 41.0), ("C", 39.0))], SOUND)
+        self.assertEqual((found.repeats, found.freedom), (3, 3))
 
     def wrong(self, between_db: float, layouts: int, campaigns: int) -> float:
         """Share of campaigns of like layouts in which a difference is claimed."""

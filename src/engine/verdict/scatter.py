@@ -27,12 +27,18 @@ OUTLIER_SHARE = 0.01  # of sets of good repeats in which one is called an outlie
 @dataclass(frozen=True)
 class Prior:
     """What is held of the scatter between builds before this campaign's repeats: one sigma, what it is worth in degrees of freedom,
-    and where it is from. ``repeats``: how many of the person's own earlier repeats it was learned from."""
+    and where it is from. ``repeats``: how many of the person's own earlier repeats it was learned from. ``gone``: degrees of this
+    campaign's repeats at which it counts no more; as many as it is worth where nothing else is said."""
 
     sigma: float
     freedom: float
     origin: str
     repeats: int = 0
+    gone: float | None = None
+
+    def left(self, repeats: int) -> float:
+        """What it is still worth beside so many degrees of repeats."""
+        return self.freedom * max(1 - repeats / (self.gone or self.freedom), 0.0)
 
 
 @dataclass(frozen=True)
@@ -64,7 +70,7 @@ def pooled_scatter(candidates: Sequence[Candidate], channel: str, prior: Prior |
     """From the repeats of all layouts; the prior fills the degrees that they do not give (source: smyth).
 
     With d degrees of repeats and a prior of d0 the prior counts as d0 - d, and not at all from d0 on: its guess neither widens the
-    intervals of a careful person nor narrows those of a rough one.
+    intervals of a careful person nor narrows those of a rough one. A prior that is worth more than that fades as soon (``Prior.left``).
     """
     squares, repeats = 0.0, 0
     for candidate in candidates:
@@ -75,7 +81,7 @@ def pooled_scatter(candidates: Sequence[Candidate], channel: str, prior: Prior |
             repeats += freedom
     prior = prior or prior_of(candidates, channel)
     within = _within(candidates, channel)
-    weight = max(prior.freedom - repeats, 0.0)
+    weight = prior.left(repeats)
     variance = (squares + weight * (prior.sigma**2 + within**2)) / (repeats + weight)
     origin = prior.origin if not repeats else f"from {repeats} repeat{'s' if repeats > 1 else ''} of this campaign"
     if repeats and weight:
@@ -99,7 +105,7 @@ def prior_of(candidates: Sequence[Candidate], channel: str, size: float | None =
     else:
         sigma = RUN_SCATTER_PRIOR_K if channel.endswith("_dba") else PRIOR_SHARES.get(channel.rsplit("_", 1)[-1], SCORE_SHARE) * size
     freedom = LEVEL_FREEDOM if channel.endswith("_dba") else PRIOR_FREEDOM
-    return Prior(sigma, freedom, f"stated prior of {sigma:.2g} {unit}".strip())
+    return Prior(sigma, freedom, f"stated prior of {sigma:.2g} {unit}".strip(), gone=PRIOR_FREEDOM)
 
 
 def learned(gaps: Sequence[float], stated: Prior) -> Prior:
