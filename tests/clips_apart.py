@@ -5,7 +5,7 @@ from pathlib import Path
 from unittest import TestCase
 from unittest.mock import patch
 
-KNOWN_BY = ("server.apps.sounds.services", "server.apps.sounds.packing", "server.api.sounds")
+KNOWN_BY = ("server.apps.sounds.services", "server.apps.sounds.packing", "server.apps.sounds.files", "server.api.sounds")
 
 
 def clips_apart(test: TestCase) -> Path:

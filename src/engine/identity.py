@@ -17,5 +17,5 @@ class Identity:
 
 
 PRODUCT = "0.10.0"
-ENGINE = Identity("1.5.5", "f4fbb352ab12d27f94eee03e348f9c3cabed73d83adde068c5bb1d55792f69ce")
+ENGINE = Identity("1.5.6", "170fbbfec734b6945d5e3705e1e555ca3dc48b7801d4ae87a6866da4b4490569")
 METHOD = Identity("6.4.2", "142b21a48ca30d9e0bc2ae024f525d1cf92361e767a9e17a6acf4fdf2434034c")

@@ -27,6 +27,7 @@ LISTENING_DB = 66.0  # full scale of what is made to be listened to
 FULL_SCALE_DB = 100.0  # the level of a mean square of one: what the recorder's gain is set to
 LINES_UNDER_DB = (4.0, 11.0, 18.0)  # of blade passing and its multiples under the fan's own level
 RESONANCE_GAIN_DB, RESONANCE_WIDTH = 18.0, 0.1  # at the panel's own frequency, and how far off it still sings, either way
+NO_RESONANCE = 1.0  # Hz: nothing that turns comes near it
 BEAT_HZ, BEAT_SWING, BEAT_WIDTH = 0.2, 0.3, 0.1  # swell of what the loudest fans that turn alike give together
 BROAD_UNDER_DB = 0.6  # broad noise under the fan's own level: the rest is in its lines
 PUMP_VANES = 6
@@ -51,7 +52,6 @@ class SoundTruth:
     lines: tuple[Line, ...]
     beat_hz: float | None
     resonance_hz: float
-    offsets_db: dict[str, float]
 
     def resonance_rpm(self, blades: int) -> float:
         return self.resonance_hz * 60 / blades
@@ -72,37 +72,50 @@ def _offsets(names: Sequence[str], seed: int) -> dict[str, float]:
     return {name: float(np.random.default_rng([seed + 77, *name.encode()]).normal(0.0, 1.5)) for name in dict.fromkeys(names)}
 
 
-def record(
-    machine: Machine, seconds: float, seed: int = 1, blades: dict[str, int] | None = None, take: int = 0
-) -> tuple[Singles, SoundTruth]:
-    """A clip of a machine at rest from all but its fans' speeds: samples in shares of full scale. ``take``: another of the same."""
-    point = operating_point(machine)
-    real = _sources(point, seed, blades or {})
-    rng = np.random.default_rng([seed, take])
-    n = int(seconds * RATE_HZ)
-    t = np.arange(n) / RATE_HZ
-    resonance = resonance_hz(seed)
+def truth_of(machine: Machine, seed: int = 1, blades: dict[str, int] | None = None) -> SoundTruth:
+    """What a clip of a machine holds, without making one."""
+    return _made(machine, seed, blades or {})[0]
+
+
+def _made(machine: Machine, seed: int, blades: dict[str, int]) -> tuple[SoundTruth, list["_Real"], tuple[str, ...]]:
+    real, resonance = _sources(operating_point(machine), seed, blades), resonance_hz(seed)
     lines = [line for source in real for line in _lines(source, resonance)]
     lines.append(Line("supply", HUM_HZ, machine.room.background_dba - HUM_UNDER_DB + 19.1))  # 19.1 dB: what A takes off 100 Hz
     pair = _pair(real, beat_rpm(seed) / 60)
-    out = _noise(rng, n, machine.room.background_dba, 300.0)
-    for source in real:
-        swell = 1 + (BEAT_SWING * np.cos(2 * np.pi * BEAT_HZ * t) if source.name in pair else 0.0)
-        out += _noise(rng, n, source.level_dba - BROAD_UNDER_DB, source.corner_hz) * swell
-    # Lines of one frequency are one: fans that turn alike are never in step, so that their energies add.
-    together: dict[tuple[float, bool], float] = {}
-    for line in lines:
-        key = (round(line.frequency_hz, 2), line.of in pair)
-        together[key] = together.get(key, 0.0) + 10 ** ((line.level_db - FULL_SCALE_DB) / 10)
-    for (hz, beating), square in together.items():
-        swell = 1 + (BEAT_SWING * np.cos(2 * np.pi * BEAT_HZ * t) if beating else 0.0)
-        out += np.sqrt(2 * square) * np.sin(2 * np.pi * hz * t + rng.uniform(0, 2 * np.pi)) * swell
     more = 10 * float(np.log10(1 + BEAT_SWING**2 / 2))  # what a swell adds to the mean
     levels = [(s.name, s.level_dba - BROAD_UNDER_DB) for s in real]
     levels += [(x.of, x.level_db + float(a_weight_db([x.frequency_hz])[0])) for x in lines]
     level = sum_levels_dba([machine.room.background_dba, *(v + (more if name in pair else 0.0) for name, v in levels)])
-    offsets = {s.name: s.off_db for s in real}
-    return out.astype(np.float32), SoundTruth(level, tuple(lines), BEAT_HZ if pair else None, resonance, offsets)
+    return SoundTruth(level, tuple(lines), BEAT_HZ if pair else None, resonance), real, pair
+
+
+def record(
+    machine: Machine, seconds: float, seed: int = 1, blades: dict[str, int] | None = None, take: int = 0
+) -> tuple[Singles, SoundTruth]:
+    """A clip of a machine at rest from all but its fans' speeds: samples in shares of full scale. ``take``: another of the same."""
+    truth, real, pair = _made(machine, seed, blades or {})
+    rng = np.random.default_rng([seed, take])
+    n = int(seconds * RATE_HZ)
+    t = np.arange(n) / RATE_HZ
+    swell = 1 + BEAT_SWING * np.cos(2 * np.pi * BEAT_HZ * t)
+    out = _noise(rng, n, machine.room.background_dba, 300.0)
+    for source in real:
+        out += _noise(rng, n, source.level_dba - BROAD_UNDER_DB, source.corner_hz) * (swell if source.name in pair else 1.0)
+    steady = [x for x in truth.lines if x.of not in pair]
+    out += _sung(rng, steady, t) + _sung(rng, [x for x in truth.lines if x.of in pair], t) * swell
+    return out.astype(np.float32), truth
+
+
+def _sung(rng: np.random.Generator, lines: Sequence[Line], t: Floats) -> Floats:
+    """Lines of one frequency are one: fans that turn alike are never in step, so that their energies add."""
+    together: dict[float, float] = {}
+    for x in lines:
+        hz = round(x.frequency_hz, 2)
+        together[hz] = together.get(hz, 0.0) + 10 ** ((x.level_db - FULL_SCALE_DB) / 10)
+    out = np.zeros(len(t))
+    for hz, square in together.items():
+        out += np.sqrt(2 * square) * np.sin(2 * np.pi * hz * t + rng.uniform(0, 2 * np.pi))
+    return out
 
 
 def synthesised(machine: Machine, seconds: float, blades: dict[str, int], level_dba: float) -> Singles:
@@ -111,19 +124,13 @@ def synthesised(machine: Machine, seconds: float, blades: dict[str, int], level_
     Full scale is LISTENING_DB, so that a quiet machine is heard at a usual volume and none is cut off.
     """
     real = _sources(operating_point(machine), 0, blades, as_told=True)
+    lines = [line for source in real for line in _lines(source, NO_RESONANCE)]
     rng, n = np.random.default_rng(1), int(seconds * RATE_HZ)
-    t = np.arange(n) / RATE_HZ
-    out = _noise(rng, n, machine.room.background_dba, 300.0)
-    levels = [machine.room.background_dba]
-    together: dict[float, float] = {}
+    out = _noise(rng, n, machine.room.background_dba, 300.0) + _sung(rng, lines, np.arange(n) / RATE_HZ)
     for source in real:
         out += _noise(rng, n, source.level_dba - BROAD_UNDER_DB, source.corner_hz)
-        levels.append(source.level_dba - BROAD_UNDER_DB)
-        for line in _lines(source, 1.0):
-            together[round(line.frequency_hz, 2)] = together.get(round(line.frequency_hz, 2), 0.0) + 10 ** (line.level_db / 10)
-    for hz, square in together.items():
-        out += np.sqrt(2 * square) * 10 ** (-FULL_SCALE_DB / 20) * np.sin(2 * np.pi * hz * t + rng.uniform(0, 2 * np.pi))
-        levels.append(10 * float(np.log10(square)) + float(a_weight_db([hz])[0]))
+    levels = [machine.room.background_dba, *(s.level_dba - BROAD_UNDER_DB for s in real)]
+    levels += [x.level_db + float(a_weight_db([x.frequency_hz])[0]) for x in lines]
     shift = level_dba - sum_levels_dba(levels) + FULL_SCALE_DB - LISTENING_DB
     return np.asarray(out * 10 ** (shift / 20)).astype(np.float32)
 

@@ -10,12 +10,13 @@ from playwright.sync_api import expect
 
 from desk.sound.document import sound_of
 from documents.soundclip.reader import open_clip
-from instruments.recorder import RATE_HZ, wav
+from instruments.recorder import RATE_HZ, calibrator, record, wav
 from server.apps.jobs.adapters import document
 from server.apps.jobs.models import Job
-from server.apps.sounds.models import Clip
+from server.apps.sounds.models import Clip, LevelReading
 from tests.browser.base import BrowserCase
 from tests.clips_apart import clips_apart
+from tests.machines import machine
 
 
 class SoundBrowserCase(BrowserCase):
@@ -29,6 +30,11 @@ class SoundBrowserCase(BrowserCase):
 
 
 class SoundTest(SoundBrowserCase):
+    def test_a_measured_run_says_what_changes_are_heard(self) -> None:
+        self.open_demo("bench", "D")
+        self.page.get_by_role("button", name="Runs of D").click()
+        expect(self.page.locator("[data-heard]").first).to_contain_text("Level over the run: mean")
+
     def test_a_clip_of_the_made_up_machine_tells_its_level_tones_and_beats(self) -> None:
         self.at_sound()
         page = self.page
@@ -84,6 +90,71 @@ class SoundTest(SoundBrowserCase):
         layouts = Job.objects.get(name="Watch-room plotter").layouts.values_list("name", flat=True)
         self.assertTrue(any("at 34 dBA" in name or "dBA" in name for name in layouts), list(layouts))
 
+    def test_a_sweep_is_read_by_hand_with_the_keyboard_alone_and_begun_anew(self) -> None:
+        self.at_sound("A")
+        page = self.page
+        page.get_by_role("button", name="sweep of speeds").focus()
+        page.keyboard.press("Enter")
+        expect(page.get_by_text("Slow fans carry little heat off")).to_be_visible()  # the caution at its step
+        for level in ("31.0", "31.4"):
+            field = page.get_by_label("Level at")
+            field.focus()
+            page.keyboard.type(level)
+            page.keyboard.press("Enter")
+            page.get_by_role("button", name="Keep this reading").focus()
+            page.keyboard.press("Enter")
+            expect(page.get_by_role("list", name="Readings").get_by_text(f"{level} dBA")).to_be_visible()
+        expect(page.locator("[data-readings='2']")).to_be_visible()
+        page.get_by_role("button", name="strike").first.focus()
+        page.keyboard.press("Enter")
+        expect(page.locator("[data-readings='1']")).to_be_visible()
+        page.get_by_role("button", name="begin anew").focus()
+        page.keyboard.press("Enter")
+        expect(page.locator("[data-readings='0']")).to_be_visible()
+        self.assertEqual(LevelReading.objects.count(), 2)  # nothing that was typed is lost
+
+    def test_two_layouts_are_heard_as_forecast_at_one_gain(self) -> None:
+        self.at_sound("A")
+        page = self.page
+        page.get_by_role("button", name="listen").click()
+        page.get_by_label("First").select_option("forecast A")
+        page.get_by_label("Second").select_option("forecast B")
+        page.get_by_role("button", name="Play the first").click()
+        expect(page.locator("[data-listen='0']")).to_be_visible()
+        one, two = (float(x) for x in str(page.locator("[data-listen]").get_attribute("data-gains")).split())
+        self.assertEqual(one, two)
+        page.get_by_role("button", name="Play the second").click()
+        expect(page.locator("[data-listen='1']")).to_be_visible()
+        page.get_by_label("brought to the same level").check()
+        expect(page.locator("[data-listen=off]")).to_be_visible()  # another way of listening begins anew
+        page.get_by_role("button", name="Play the second").click()
+        expect(page.locator("[data-listen='1']")).to_be_visible()
+        one, two = (float(x) for x in str(page.locator("[data-listen]").get_attribute("data-gains")).split())
+        self.assertLess(two, one)  # B is the louder
+        page.get_by_role("button", name="Stop", exact=True).click()
+        expect(page.locator("[data-listen=off]")).to_be_visible()
+
+    def test_a_calibrators_clip_ties_those_after_it(self) -> None:
+        self.at_sound("A")
+        page = self.page
+        bring = "section[aria-label='New clip'] input[type=file]"
+        page.get_by_label("What is heard").select_option("calibrator")
+        page.get_by_label("It gives, dB").fill("94")
+        page.get_by_label("It gives, dB").press("Enter")
+        page.set_input_files(bring, {"name": "cal.wav", "mimeType": "audio/wav", "buffer": wav(calibrator(4.0))})
+        expect(page.locator("[data-clip]")).to_have_count(1)
+        page.get_by_label("What is heard").select_option("machine")
+        samples, truth = record(machine(), 8, 1)
+        page.set_input_files(bring, {"name": "own.wav", "mimeType": "audio/wav", "buffer": wav(samples)})
+        expect(page.locator("[data-clip]")).to_have_count(2)
+        expect(page.get_by_label("Tied to a level by")).to_have_value("calibrator", timeout=60_000)
+        expect(page.locator("[data-clip-view=done]").get_by_text("sone", exact=False).first).to_be_visible(timeout=60_000)
+        found = Clip.objects.get(kind="machine").result
+        assert found is not None
+        self.assertAlmostEqual(found["laeq_dba"], truth.level_dba, delta=0.5)
+        page.set_input_files(bring, {"name": "no.wav", "mimeType": "audio/wav", "buffer": b"no sound"})
+        expect(page.get_by_role("alert").get_by_text("Nothing stored")).to_be_visible()
+
     def wait_saved(self) -> None:
         expect(self.page.get_by_text("all saved")).to_be_visible()
         self.page.wait_for_timeout(1200)
@@ -110,6 +181,14 @@ class MicrophoneTest(SoundBrowserCase):
             f"--use-file-for-fake-audio-capture={file}",
         ]
 
+    def test_it_can_be_stopped_before_it_begins(self) -> None:
+        self.at_sound()
+        self.page.get_by_role("button", name="Record ten seconds").click()
+        self.page.get_by_role("button", name="Stop", exact=True).click()
+        expect(self.page.get_by_text("Stopped; nothing was kept.")).to_be_visible()
+        expect(self.page.get_by_role("button", name="Record ten seconds")).to_be_visible()
+        self.assertEqual(Clip.objects.count(), 0)
+
     def test_ten_seconds_give_the_level_of_what_was_played(self) -> None:
         self.at_sound()
         self.page.get_by_role("button", name="Record ten seconds").click()
@@ -119,5 +198,6 @@ class MicrophoneTest(SoundBrowserCase):
         assert clip.result is not None
         self.assertFalse(clip.gain_moves)
         self.assertAlmostEqual(clip.result["laeq_dba"], self.level_db, delta=0.5)
+        expect(self.page.get_by_role("button", name="Record ten seconds")).to_be_visible()
         self.assertGreaterEqual(clip.seconds, 10)
         expect(self.page.get_by_role("heading", name="relative")).to_be_visible()

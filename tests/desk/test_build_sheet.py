@@ -16,6 +16,7 @@ from pypdf import PdfReader
 from cli.__main__ import main
 from desk.build import paper
 from desk.build.document import build
+from desk.build.drawing import wiring_svg
 from desk.build.panels import Frame, exit_corner, frame_of, sides_of
 from desk.build.shapes import BuildDoc
 from desk.build.tables import steps_csv, wiring_csv
@@ -288,6 +289,42 @@ class CardsTest(SimpleTestCase):
         card = build(curved, "A").curves[0]
         speeds = [f.speed_pct for f in Oracle(curved, Question(layouts=["A"])).forecast("A").fans]
         self.assertAlmostEqual(card.settles_pct or 0.0, max(speeds))
+
+    def test_a_lead_that_is_long_enough_goes_behind_the_board_by_its_holes(self) -> None:
+        raw = demo_raw()
+        raw["parts"]["boards"] = [{"id": "b", "headers": [{"id": "case 1", "limit_a": 2, "at_mm": {"x": 300, "y": 10, "z": 300}}]}]
+        raw["base"]["board"] = "b"
+        mount = next(f["mount"] for f in layout_raw(raw, "A")["fans"] if f["mount"].startswith("f"))
+        layout_raw(raw, "A")["wiring"] = [{"of": mount, "header": "case 1"}]
+        raw["case"]["routing_holes"] = [
+            {"id": "h1", "centre_mm": {"x": 60, "y": 0, "z": 300}},
+            {"id": "h2", "centre_mm": {"x": 290, "y": 0, "z": 300}},
+        ]
+        for length, through in ((2000, ["h1", "h2"]), (100, [])):
+            for fan in raw["parts"]["fans"]:
+                fan["lead_mm"] = length
+            found = build(check_job(raw).doc, "A")
+            lead = next(f.lead for f in found.fans if f.mount == mount)
+            step = next(s for s in found.steps if s.mount == mount and s.chapter == "in")
+            words = " ".join(step.details)
+            with self.subTest(length=length):
+                self.assertEqual(lead.through, through)
+                assert lead.hidden_mm is not None
+                if through:
+                    self.assertIn("in by the hole h1, behind the board, out by h2", words)
+                    self.assertIn("behind by h1 and h2", wiring_svg(found))
+                    self.assertIn("h1 h2", wiring_csv(found))
+                else:
+                    self.assertIn(f"too short by {lead.hidden_mm - 100:.0f} mm to go behind the board", words)
+
+    def test_two_fans_of_one_mount_have_names_of_their_own(self) -> None:
+        doc = read_job((ROOT / "demo" / "chart-server.oventa.json").read_bytes()).doc
+        found = build(doc, "B")
+        titles = [s.words for s in found.steps]
+        self.assertEqual(len(titles), len(set(titles)), "two steps of one name")
+        plugs = [p for h in found.headers for p in h.plugs]
+        self.assertEqual(len(plugs), len(set(plugs)))
+        self.assertFalse([t for t in titles if "draws inner" in t])
 
     def test_currents_and_leads_are_those_of_the_books(self) -> None:
         raw = demo_raw()

@@ -1,12 +1,18 @@
 """Clips over HTTP: kept beside the database, listened to, tied, struck, packed; levels on the way to one that is wanted."""
 
+import errno
+import io
 import json
+import re
 import zipfile
+from collections.abc import Callable
+from datetime import timedelta
 from typing import Any
 from unittest.mock import patch
 
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import TestCase
+from django.utils import timezone
 
 from desk.sound.document import sound_of
 from documents.errors import DocumentError
@@ -14,9 +20,10 @@ from documents.package.document import write_package
 from documents.soundclip.reader import open_clip
 from instruments.recorder import calibrator, record, wav
 from server.apps.jobs.models import Job
+from server.apps.jobs.services import BIN_DAYS, empty_bin
 from server.apps.sounds import services
 from server.apps.sounds.models import Clip, LevelReading
-from server.apps.tasks.services import ask_clip
+from server.apps.tasks.services import ask_clip, take_up
 from server.apps.verdicts.packing import pack, unpack
 from server.keep import copies
 from tests.clips_apart import clips_apart
@@ -99,6 +106,32 @@ class ClipTest(SoundCase):
         self.post(f"/api/clips/{made['id']}/tie", {"tie": "calibrator", "level_db": 94, "by": made["id"]}, 422)
         self.post(f"/api/clips/{made['id']}/tie", {"tie": "meter"}, 422)
 
+    def test_a_full_disk_stores_nothing_and_is_said(self) -> None:
+        full = OSError(errno.ENOSPC, "no room")
+        with patch("pathlib.Path.replace", side_effect=full), self.assertLogs("oventa.api", "ERROR"):
+            told = self.hand_in(wav(calibrator(3.0)), 507, kind="calibrator")
+        self.assertEqual(told["code"], "disk_full")
+        self.assertEqual(Clip.objects.count(), 0)
+        self.assertFalse(any(self.folder.iterdir()))
+
+    def test_what_waited_at_a_stop_is_listened_to_after_it(self) -> None:
+        answer = self.client.post(f"{self.base}/clips", {"file": SimpleUploadedFile("a.wav", wav(calibrator(3.0))), "layout": "A"})
+        made = answer.json()["id"]  # the transaction of a test never ends: the queue has not been told
+        self.assertEqual(self.clip(made)["clip"]["state"], "waiting")
+        with self.captureOnCommitCallbacks(execute=True):
+            self.assertGreaterEqual(take_up(), 1)
+        self.assertEqual(self.clip(made)["clip"]["state"], "done")
+
+    def test_a_recording_goes_with_its_job_once_that_is_gone_for_good(self) -> None:
+        self.hand_in(wav(calibrator(3.0)), kind="calibrator")
+        self.assertEqual(len(list(self.folder.iterdir())), 1)
+        self.client.delete(self.base)
+        self.assertEqual(len(list(self.folder.iterdir())), 1)  # in the bin it can be taken out again
+        Job.everything.filter(pk=self.job.pk).update(removed_at=timezone.now() - timedelta(days=BIN_DAYS + 1))
+        with self.captureOnCommitCallbacks(execute=True):
+            empty_bin()
+        self.assertEqual(list(self.folder.iterdir()), [])
+
     def test_a_job_holds_so_many(self) -> None:
         with patch.object(services, "MOST_CLIPS", 1):
             self.hand_in(wav(calibrator(3.0)), kind="calibrator")
@@ -121,7 +154,7 @@ class ClipTest(SoundCase):
         heard = []
         for x in listed[:2]:
             data = self.client.get(f"{self.base}/forecast-sound.wav?layout={x['layout']}").content
-            heard.append(sound_of(open_clip(data), offset_db=x["offset_db"]).levels.eq)
+            heard.append(sound_of(open_clip(data)).levels.eq)
         self.assertAlmostEqual(heard[1] - heard[0], listed[1]["level_dba"] - listed[0]["level_dba"], delta=0.1)
         self.assertEqual(self.client.get(f"{self.base}/forecast-sound.wav?layout=Z").status_code, 422)
 
@@ -152,6 +185,7 @@ class LevelTest(SoundCase):
         found = self.post(f"{self.base}/levels", body | {"speed_pct": 80, "level_dba": 36.9})
         self.assertTrue(60 < found["procedure"]["next"]["speed_pct"] < 80)
         self.assertTrue(self.post(f"/api/levels/{found['readings'][0]['id']}/strike", {})["struck"])
+        self.assertEqual(self.next(anew=True)["readings"], [])  # what is not begun yet shows nothing of the last
         anew = self.post(f"{self.base}/levels", body | {"anew": True})
         self.assertEqual((len(anew["readings"]), LevelReading.objects.count()), (1, 3))
         self.assertEqual(self.next(mounts=["f3"])["readings"], [])  # of other fans
@@ -195,6 +229,75 @@ class PackedTest(SoundCase):
             unpack(write_package(broken))
         self.assertIn("clips[0]", caught.exception.faults[0].path)
         self.assertEqual(Job.objects.count(), jobs)
+
+
+class OddPackageTest(SoundCase):
+    """What a package says of its clips is not believed; what is refused leaves no file and no job."""
+
+    def setUp(self) -> None:
+        super().setUp()
+        self.cal = self.hand_in(wav(calibrator(3.0)), kind="calibrator")
+        self.hand_in(wav(record(machine(), 5, 1)[0]), tie="calibrator", level_db=94, by=self.cal["id"])
+        services.add_reading(self.job, "A", "equal", [], 60, 33.1, True, Clip.objects.get(kind="machine"))
+        self.good = write_package(pack(self.job))
+
+    def with_job(self, change: Callable[[dict[str, Any]], None], more: dict[str, bytes] | None = None) -> bytes:
+        out = io.BytesIO()
+        with zipfile.ZipFile(io.BytesIO(self.good)) as old, zipfile.ZipFile(out, "w") as new:
+            for name in old.namelist():
+                data = old.read(name)
+                if name == "job.oventa.json":
+                    raw = json.loads(data)
+                    change(raw)
+                    data = json.dumps(raw).encode()
+                new.writestr(name, data)
+            for name, extra in (more or {}).items():
+                new.writestr(name, extra)
+        return out.getvalue()
+
+    def refused(self, data: bytes, place: str) -> None:
+        files, jobs = sorted(self.folder.iterdir()), Job.objects.count()
+        with self.assertRaises(DocumentError) as caught:
+            unpack(data)
+        self.assertIn(place, caught.exception.faults[0].path)
+        self.assertEqual((sorted(self.folder.iterdir()), Job.objects.count()), (files, jobs))
+
+    def test_numbers_and_names_that_are_none(self) -> None:
+        def on(kind: str, index: int, **values: Any) -> Callable[[dict[str, Any]], None]:
+            return lambda raw: raw[kind][index].update(values)
+
+        for change, place in (
+            (on("clips", 1, by=7), "clips[1].by"),
+            (on("clips", 1, by=1), "clips[1].by"),  # no calibrator
+            (on("clips", 1, run=999), "clips[1].run"),
+            (on("clips", 1, file="clips/none.wav"), "clips[1]"),
+            (on("clips", 1, file="clips/001.wav"), "clips[1]"),  # the calibrator's own
+            (on("clips", 1, file="../../etc/passwd"), "clips[1]"),
+            (on("clips", 1, tie="magic"), "clips[1].tie"),
+            (on("clips", 1, level_db=4000), "clips[1].level_db"),
+            (on("clips", 1, name=""), "clips[1].name"),
+            (on("levels", 0, clip=5), "levels[0].clip"),
+            (on("levels", 0, speed_pct=900), "levels[0].speed_pct"),
+            (lambda raw: raw.update(clips={"file": "x"}), "clips"),
+            (lambda raw: raw.update(clips=raw["clips"] * 300), "clips"),
+        ):
+            with self.subTest(place=place):
+                self.refused(self.with_job(change), place)
+
+    def test_a_file_of_the_zip_never_chooses_where_it_lies(self) -> None:
+        def elsewhere(raw: dict[str, Any]) -> None:
+            raw["clips"][1]["file"] = "../../../tmp/evil.wav"
+
+        job, _ = unpack(self.with_job(elsewhere, {"../../../tmp/evil.wav": wav(calibrator(2.0))}))
+        names = [c.file for c in job.clips.all()]
+        self.assertTrue(all(re.fullmatch(r"[0-9a-f]{32}\.wav", n) for n in names), names)
+        self.assertTrue(all((self.folder / n).is_file() for n in names))
+
+    def test_what_fails_later_takes_its_files_away_again(self) -> None:
+        before = sorted(self.folder.iterdir())
+        with patch("server.apps.verdicts.packing.create_job", side_effect=RuntimeError("no more")), self.assertRaises(RuntimeError):
+            unpack(self.good)
+        self.assertEqual(sorted(self.folder.iterdir()), before)
 
 
 class BackupTest(SoundCase):

@@ -104,11 +104,10 @@ def sound_of(
     clip: Clip,
     calibration: tuple[Clip, float] | None = None,
     reading_dba: float | None = None,
-    offset_db: float | None = None,
     sources: Sequence[Source] = (),
     progress: Progress | None = None,
 ) -> ClipAnalysis:
-    """All figures of a clip, tied by a calibrator's clip and level, by a meter's reading of the same moment, by an offset, or not.
+    """All figures of a clip, tied by a calibrator's clip and level, by a meter's reading of the same moment, or not.
 
     Raises DocumentError for a file that breaks off, ImpossibleInputError for a calibrator's clip that is none.
     """
@@ -120,8 +119,6 @@ def sound_of(
         offset, tie = calibrator_offset_db(hear(own.blocks(), own.rate_hz, own.channels)[0], level), "calibrator"
     elif reading_dba is not None:
         offset, tie = meter_offset_db(heard, reading_dba), "meter"
-    elif offset_db is not None:
-        offset, tie = offset_db, "calibrator"
     return analysed(heard, flags, tie, offset, sources)
 
 

@@ -1,7 +1,7 @@
 """A sweep of speeds and the way to a level, for the fans of a layout that are set: what else sounds, how far they may go, what to avoid."""
 
-from collections.abc import Sequence
-from dataclasses import dataclass
+from collections.abc import Mapping, Sequence
+from dataclasses import asdict, dataclass
 from math import ceil, floor
 
 from pydantic import BaseModel
@@ -16,6 +16,7 @@ from engine.sound.sweep import SpeedLevel, bad_bands, fitted, joined, next_speed
 
 LEAST_PCT = 20.0  # common practice, no source: many fans stall or click below
 SWEEP_STEPS = 15
+LEAST_FOR_BANDS = 4  # readings that a law can be told from
 DRAWN = 41
 
 
@@ -29,6 +30,7 @@ class Setting:
     low_pct: float
     high_pct: float
     avoid_pct: tuple[tuple[float, float], ...]
+    full_rpm: Mapping[str, float]  # of each kind of fan that is set
 
 
 def setting_of(resolver: Resolver, layout: LayoutDoc, mounts: Sequence[str]) -> Setting:
@@ -61,10 +63,20 @@ def setting_of(resolver: Resolver, layout: LayoutDoc, mounts: Sequence[str]) -> 
         float(ceil(low)),
         float(floor(min(100.0, *(f.most_pct for f in own)))),
         tuple(joined(bands)),
+        {f.fan.id: f.fan.speed_max_rpm for f in own},
     )
 
 
+class FanAvoidOut(BaseModel):
+    """Speeds of a kind of fan that lie in a band."""
+
+    fan: str
+    from_rpm: float
+    to_rpm: float
+
+
 class BadBandOut(BaseModel):
+    avoids: list[FanAvoidOut]
     from_pct: float
     to_pct: float
     why: str
@@ -97,25 +109,39 @@ def sweep_of(setting: Setting, readings: Sequence[SpeedLevel]) -> ProcedureDoc:
     """How far a sweep is, the law through what was read, and the speeds to avoid."""
     speeds = sweep_speeds(setting.low_pct, setting.high_pct, SWEEP_STEPS)
     left = [s for s in speeds if not any(abs(r.speed_pct - s) < 1 for r in readings)]
-    if left:
-        words = f"set {left[0]:.0f} %, {len(left)} to go"
-    else:
-        found = len(bad_bands(readings, fitted(readings, setting.floor_dba, setting.full_dba)))
-        words = f"the sweep is whole: {found or 'no'} band{'' if found == 1 else 's'} to avoid"
+    found = _bad(setting, readings) if len(readings) >= LEAST_FOR_BANDS else []
+    count = f"{len(found) or 'no'} band{'' if len(found) == 1 else 's'} to avoid"
+    words = f"set {left[0]:.0f} %, {len(left)} to go" if left else f"the sweep is whole: {count}"
     step = NextSpeedOut(speed_pct=left[0] if left else None, expected_dba=None, found_pct=None, within=False, words=words)
-    return _document(setting, readings, step, bands=len(readings) >= 4)
+    return _document(setting, readings, step, found)
 
 
 def equal_of(setting: Setting, readings: Sequence[SpeedLevel], target_dba: float) -> ProcedureDoc:
     """The next speed on the way to a level, or the speed that gives it."""
     found = next_speed(readings, target_dba, setting.floor_dba, setting.full_dba, setting.low_pct, setting.high_pct, setting.avoid_pct)
-    return _document(setting, readings, NextSpeedOut(**found.__dict__), bands=False)
+    return _document(setting, readings, NextSpeedOut(**asdict(found)), [])
 
 
-def _document(setting: Setting, readings: Sequence[SpeedLevel], step: NextSpeedOut, bands: bool) -> ProcedureDoc:
+def _bad(setting: Setting, readings: Sequence[SpeedLevel]) -> list[BadBandOut]:
+    """Each with what to write to the fans that were set."""
+    law = fitted(readings, setting.floor_dba, setting.full_dba)
+    return [
+        BadBandOut(
+            from_pct=round(b.from_pct, 1),
+            to_pct=round(b.to_pct, 1),
+            why=b.why,
+            avoids=[
+                FanAvoidOut(fan=fan, from_rpm=round(b.from_pct * full / 100), to_rpm=round(b.to_pct * full / 100))
+                for fan, full in setting.full_rpm.items()
+            ],
+        )
+        for b in bad_bands(readings, law)
+    ]
+
+
+def _document(setting: Setting, readings: Sequence[SpeedLevel], step: NextSpeedOut, bands: list[BadBandOut]) -> ProcedureDoc:
     law = fitted(readings, setting.floor_dba, setting.full_dba)
     span = [setting.low_pct + (setting.high_pct - setting.low_pct) * i / (DRAWN - 1) for i in range(DRAWN)]
-    found = bad_bands(readings, law) if bands else []
     return ProcedureDoc(
         mounts=list(setting.mounts),
         low_pct=setting.low_pct,
@@ -124,7 +150,7 @@ def _document(setting: Setting, readings: Sequence[SpeedLevel], step: NextSpeedO
         exponent_db=round(law.exponent_db, 1) if readings else None,
         exponent_band_db=round(1.96 * law.sd[1], 1) if readings else None,
         law=[(round(p, 2), round(float(law.level_dba(p)), 2), round(law.band_db(p), 2)) for p in span],
-        bands=[BadBandOut(from_pct=round(b.from_pct, 1), to_pct=round(b.to_pct, 1), why=b.why) for b in found],
+        bands=bands,
         avoid=[(round(a, 1), round(b, 1)) for a, b in setting.avoid_pct],
         next=step,
     )

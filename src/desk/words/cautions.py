@@ -60,6 +60,10 @@ CAUTIONS: Mapping[str, str] = MappingProxyType(
             "air, far from flames; it burns cold: eye protection."
         ),
         "lightPlug": "Lights of 5 V and 12 V have plugs that look alike: the wrong one destroys them.",
+        "sweep": (
+            "Slow fans carry little heat off: sweep with the machine at rest or lightly loaded, watch its temperatures, and stop where "
+            "one comes near its limit. At the upper end it is loud."
+        ),
         "loud": "Loud for long, close by: take breaks or protect your ears; where people work, the rules of the workplace apply.",
         "supply": (
             "Shut down, switch off at the wall, unplug, wait, and press the button once to drain it. Never open a power supply; "

@@ -102,5 +102,37 @@ TERMS: Mapping[str, tuple[str, str]] = MappingProxyType(
             "room to the limit",
             "Kelvin left between a part and the temperature at which it gives up power.",
         ),
+        "dba": (
+            "dBA",
+            "A-weighted sound pressure level: decibels over 20 micropascal, weighted as the ear hears soft sounds. Ten more are heard as "
+            "about twice as loud.",
+        ),
+        "passed": (
+            "over, a tenth of the time",
+            "L10, a percentile level: louder than this in a tenth of the time. With L90, passed in nine tenths, it says how the level "
+            "moves.",
+        ),
+        "sone": (
+            "loudness",
+            "Loudness in sone: how loud it is felt, over all frequencies. Twice the sone is twice as loud; 1 kHz at 40 dB is one.",
+        ),
+        "thirds": (
+            "one-third octaves",
+            "Level by frequency in bands of a third of an octave: low notes at the left, hiss at the right.",
+        ),
+        "tone": (
+            "tone to noise",
+            "Tone-to-noise ratio: how far a single note stands over the noise within the ear's band about it. Prominent notes annoy more "
+            "than their level says.",
+        ),
+        "swell": (
+            "beat",
+            "A slow rising and falling, such as of two fans that turn nearly alike: heard even where the level is low.",
+        ),
+        "relative": (
+            "relative",
+            "In decibels under the most that the file can hold. It says how much louder one clip is than another of the same recorder at "
+            "the same gain, not how loud it was.",
+        ),
     }
 )

@@ -51,10 +51,6 @@ class Heard:
     def frequency_hz(self) -> Floats:
         return np.arange(len(self.power), dtype=np.float64) * self.bin_hz
 
-    @property
-    def a_power(self) -> Floats:
-        return np.asarray(self.power * 10 ** (a_weight_db(self.frequency_hz) / 10))
-
 
 def decibels(power: Floats | float) -> Floats:
     return np.asarray(10 * np.log10(np.maximum(power, SMALLEST))).astype(np.float64)

@@ -6,7 +6,6 @@ is not being set (source: fan_laws, kinsler).
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
@@ -267,9 +266,3 @@ def joined(bands: Sequence[tuple[float, float]]) -> list[tuple[float, float]]:
         else:
             out.append((low, high))
     return out
-
-
-def rising(readings: Sequence[SpeedLevel]) -> bool:
-    """Whether levels rise with speed, as they must but for a resonance."""
-    ordered = sorted(readings, key=lambda r: r.speed_pct)
-    return all(b.level_dba > a.level_dba - 3 * READ_DB for a, b in pairwise(ordered))

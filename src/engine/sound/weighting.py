@@ -7,9 +7,9 @@ from numpy.typing import NDArray
 
 Floats = NDArray[np.float64]
 
-# Poles of the weightings in Hz, by the design goals of the standard's annex E (source: iec_61672).
+# Poles of the weighting in Hz, by the design goals of the standard's annex E (source: iec_61672).
 _F1, _F2, _F3, _F4 = 20.598997, 107.65265, 737.86223, 12194.217
-_A_1000_DB, _C_1000_DB = -2.000, -0.062  # what the bare formulas give at 1 kHz
+_A_1000_DB = -2.000  # what the bare formula gives at 1 kHz
 OCTAVE = 10**0.3  # base ten (source: iec_61260)
 LOWEST_BAND, HIGHEST_BAND = -17, 13  # 20 Hz to 20 kHz, counted from 1 kHz
 # Rounded names of the bands from 20 Hz on (source: iec_61260, annex on nominal frequencies).
@@ -25,13 +25,6 @@ def a_weight_db(frequency_hz: Floats | Sequence[float]) -> Floats:
     with np.errstate(divide="ignore"):
         gain = _F4**2 * f2**2 / ((f2 + _F1**2) * np.sqrt((f2 + _F2**2) * (f2 + _F3**2)) * (f2 + _F4**2))
         return np.asarray(20 * np.log10(gain) - _A_1000_DB)
-
-
-def c_weight_db(frequency_hz: Floats | Sequence[float]) -> Floats:
-    """C-weighting in dB, nought at 1 kHz (source: iec_61672)."""
-    f2 = np.asarray(frequency_hz, float) ** 2
-    with np.errstate(divide="ignore"):
-        return np.asarray(20 * np.log10(_F4**2 * f2 / ((f2 + _F1**2) * (f2 + _F4**2))) - _C_1000_DB)
 
 
 def band_centres_hz() -> Floats:

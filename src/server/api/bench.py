@@ -311,6 +311,24 @@ def campaign_drift(request: HttpRequest, job_id: int) -> Any:
     return [asdict(d) for d in selectors.campaign_drift(job_id)]
 
 
+class HeardOut(Schema):
+    """A run's level over its time: its mean by energy, minutes above the job's limit, changes of three decibels and more."""
+
+    mean_dba: float
+    highest_dba: float
+    limit_dba: float | None
+    over_s: float
+    changes: int
+    largest_db: float
+
+
+@router.get("/runs/{run_id}/heard", response=HeardOut | None, operation_id="heard")
+def heard(request: HttpRequest, run_id: int) -> Any:
+    """Null where no level was logged."""
+    found, limit = selectors.heard(get_object_or_404(Run, pk=run_id))
+    return {**asdict(found), "limit_dba": limit} if found else None
+
+
 @router.get("/runs/{run_id}/trace", response=TraceOut, operation_id="trace")
 def trace(request: HttpRequest, run_id: int, points: Points = 1200, from_s: Finite | None = None, to_s: Finite | None = None) -> Any:
     """A run, or a stretch of it, at screen resolution."""

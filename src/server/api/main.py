@@ -1,6 +1,8 @@
 """The only HTTP surface: typed routes, errors as problem documents with a stable code."""
 
+import errno
 import logging
+import os
 from typing import Any
 
 from django.db import DatabaseError
@@ -95,6 +97,20 @@ def _database(request: HttpRequest, error: DatabaseError) -> HttpResponse:
     if status == 503:
         answer["Retry-After"] = "2"
     return answer
+
+
+@api.exception_handler(OSError)
+def _disk(request: HttpRequest, error: OSError) -> HttpResponse:
+    """A file beside the database that could not be written: the same as a full database."""
+    if error.errno not in (errno.ENOSPC, errno.EDQUOT, errno.EROFS, errno.EACCES):
+        return _unforeseen(request, error)
+    LOG.error("%s %s: %s", request.method, request.path, error)
+    words = {
+        "path": "data folder",
+        "what": f"nothing was stored: {os.strerror(error.errno)}",
+        "do": "Make room on the disk, and try again.",
+    }
+    return _problem(request, 507, "disk_full", [words])
 
 
 @api.exception_handler(Exception)

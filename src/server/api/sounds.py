@@ -288,16 +288,19 @@ class ProcedureOut(Schema):
 
 
 class ProcedureIn(Schema):
+    """``anew``: a new procedure; what was read before stays stored and is not of it."""
+
     layout: Key
     purpose: Purpose
     mounts: list[Key] = Field(default_factory=list)
     target_dba: Level = 34
+    anew: bool = False
 
 
 @router.post("/jobs/{job_id}/levels/next", response=ProcedureOut, operation_id="level_procedure")
 def level_procedure(request: HttpRequest, job_id: int, data: ProcedureIn) -> Any:
     """How far a sweep or the way to a level is, and what to set next."""
-    return _procedure(procedures.of(job_of(request), data.layout, data.purpose, data.mounts, data.target_dba))
+    return _procedure(procedures.of(job_of(request), data.layout, data.purpose, data.mounts, data.target_dba, data.anew))
 
 
 def _procedure(found: procedures.Procedure) -> ProcedureOut:
@@ -309,11 +312,8 @@ def _procedure(found: procedures.Procedure) -> ProcedureOut:
 
 
 class LevelIn(ProcedureIn):
-    """``anew``: the first of a new procedure; what was read before stays stored."""
-
     speed_pct: Pct
     level_dba: Level
-    anew: bool = False
     clip: int | None = None
 
 
@@ -329,7 +329,6 @@ def add_level(request: HttpRequest, job_id: int, data: LevelIn) -> Any:
 class MadeUpLevelIn(ProcedureIn):
     speed_pct: Pct
     seed: Annotated[int, Field(ge=0, le=10_000)] = 1
-    anew: bool = False
 
 
 @router.post("/jobs/{job_id}/levels/made-up", response=ProcedureOut, operation_id="make_up_level")

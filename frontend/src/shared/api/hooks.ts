@@ -148,6 +148,14 @@ export const useRuns = (jobId: number) =>
   });
 
 /** A run at screen resolution, or every reading of a short stretch of it. */
+/** A run's level over its time; null where none was logged. */
+export const useHeard = (runId: number) =>
+  useQuery({
+    queryKey: ["heard", runId],
+    queryFn: () => answered(client.GET("/api/runs/{run_id}/heard", { params: { path: { run_id: runId } } })),
+    retry: false,
+  });
+
 export const useTrace = (runId: number | null, stretch: [number, number] | null = null, points = 1200) =>
   useQuery({
     queryKey: ["trace", runId, stretch, points],

@@ -96,7 +96,8 @@ export const useStrikeClip = (job: number) =>
     answered(client.POST("/api/clips/{clip_id}/strike", { params: { path: { clip_id: id } }, body: { why } })),
   );
 
-export type Asked = { layout: string; purpose: Purpose; mounts: string[]; target_dba: number };
+/** `anew`: as if nothing had been read yet. */
+export type Asked = { layout: string; purpose: Purpose; mounts: string[]; target_dba: number; anew: boolean };
 const levelsKey = (job: number, asked: Asked) => ["levels", job, asked] as const;
 
 /** How far a sweep or the way to a level is, and what to set next. */
@@ -121,12 +122,12 @@ function useLevelChange<A, R>(job: number, act: (asked: A) => Promise<R>) {
 }
 
 export const useAddLevel = (job: number) =>
-  useLevelChange(job, (body: Asked & { speed_pct: number; level_dba: number; anew: boolean }) =>
+  useLevelChange(job, (body: Asked & { speed_pct: number; level_dba: number }) =>
     answered(client.POST("/api/jobs/{job_id}/levels", { params: { path: { job_id: job } }, body })),
   );
 
 export const useMakeUpLevel = (job: number) =>
-  useLevelChange(job, (body: Asked & { speed_pct: number; anew: boolean }) =>
+  useLevelChange(job, (body: Asked & { speed_pct: number }) =>
     answered(client.POST("/api/jobs/{job_id}/levels/made-up", { params: { path: { job_id: job } }, body: { ...body, seed: 1 } })),
   );
 

@@ -495,6 +495,7 @@ export const CAUTIONS = {
   "cardStrain": "A long card pulls on its slot: prop it up. A riser is made for a stated rate; see its sheet.",
   "dust": "Dust outdoors, mask on. Hold each rotor still: driven fast it breaks and makes voltage. A can of gas stays upright, in fresh air, far from flames; it burns cold: eye protection.",
   "lightPlug": "Lights of 5 V and 12 V have plugs that look alike: the wrong one destroys them.",
+  "sweep": "Slow fans carry little heat off: sweep with the machine at rest or lightly loaded, watch its temperatures, and stop where one comes near its limit. At the upper end it is loud.",
   "loud": "Loud for long, close by: take breaks or protect your ears; where people work, the rules of the workplace apply.",
   "supply": "Shut down, switch off at the wall, unplug, wait, and press the button once to drain it. Never open a power supply; what is inside it or on mains is for a qualified person.",
   "lead": "Unplug the machine before you change a lead. Add up starting currents and stay within what the header's manual allows; use a powered hub beyond that, and never join two supplies' +12 V. A 5 V light on a 12 V plug is destroyed.",
@@ -923,6 +924,13 @@ export const TERMS = {
   "window": ["averaging window", "The last minutes of a run, over which its figures are the mean."],
   "soak": ["soak", "How far a channel has come from where it began to where it will settle."],
   "headroom": ["room to the limit", "Kelvin left between a part and the temperature at which it gives up power."],
+  "dba": ["dBA", "A-weighted sound pressure level: decibels over 20 micropascal, weighted as the ear hears soft sounds. Ten more are heard as about twice as loud."],
+  "passed": ["over, a tenth of the time", "L10, a percentile level: louder than this in a tenth of the time. With L90, passed in nine tenths, it says how the level moves."],
+  "sone": ["loudness", "Loudness in sone: how loud it is felt, over all frequencies. Twice the sone is twice as loud; 1 kHz at 40 dB is one."],
+  "thirds": ["one-third octaves", "Level by frequency in bands of a third of an octave: low notes at the left, hiss at the right."],
+  "tone": ["tone to noise", "Tone-to-noise ratio: how far a single note stands over the noise within the ear's band about it. Prominent notes annoy more than their level says."],
+  "swell": ["beat", "A slow rising and falling, such as of two fans that turn nearly alike: heard even where the level is low."],
+  "relative": ["relative", "In decibels under the most that the file can hold. It says how much louder one clip is than another of the same recorder at the same gain, not how loud it was."],
 } as const;
 export const TICKED = {
   "fog": {"name": "fog", "words": "Theatrical fluid only, short puffs, room aired; not for asthma; it can set off smoke detectors, its nozzle burns. Power off before fogging heavily."},

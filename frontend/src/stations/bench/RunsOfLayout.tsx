@@ -1,6 +1,6 @@
 import { useCallback, useMemo, useState } from "react";
 import type { Run } from "@/shared/api/client";
-import { useRuns, useTrace } from "@/shared/api/hooks";
+import { useHeard, useRuns, useTrace } from "@/shared/api/hooks";
 import { useChangeMark, useMarks } from "@/shared/api/live";
 import { Trace } from "@/shared/charts/Trace";
 import { useJob } from "@/shared/job/store";
@@ -175,6 +175,7 @@ function RunTrace({ run }: { run: Run }) {
   const [stretch, setStretch] = useState<[number, number] | null>(null);
   const trace = useTrace(run.id, stretch, POINTS);
   const marks = useMarks(run.id);
+  const heard = useHeard(run.id);
   const names = trace.data?.channels.map((c) => c.name).join() ?? "";
   const channels = useMemo(
     () =>
@@ -203,6 +204,17 @@ function RunTrace({ run }: { run: Run }) {
           onZoom={setStretch}
         />
       </div>
+      {heard.data && (
+        <p className="text-small" data-heard={heard.data.changes}>
+          Level over the run: mean <span className="font-mono">{heard.data.mean_dba.toFixed(1)} dBA</span>,{" "}
+          {heard.data.changes
+            ? `${heard.data.changes} ${heard.data.changes === 1 ? "change that is" : "changes that are"} heard, the largest ${heard.data.largest_db.toFixed(1)} dB`
+            : "no change that is heard"}
+          {heard.data.limit_dba != null &&
+            `; ${heard.data.over_s ? `${(heard.data.over_s / 60).toFixed(1)} min` : "never"} above the limit of ${heard.data.limit_dba.toFixed(0)} dBA`}
+          .
+        </p>
+      )}
       <p className="flex items-center gap-3 text-fine text-faint">
         {stretch ? (
           <>

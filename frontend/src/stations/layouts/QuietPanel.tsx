@@ -119,7 +119,7 @@ function GroupRow({ words, pct, rpm }: { words: string; pct: number; rpm: number
     <>
       <dt>{words}</dt>
       <dd className="text-right font-mono">{pct.toFixed(0)} %</dd>
-      <dd className="text-right font-mono text-faint">{rpm.toFixed(0)} rpm</dd>
+      <dd className="text-right font-mono text-faint">{pct > 0 ? `${rpm.toFixed(0)} rpm` : "stands still"}</dd>
     </>
   );
 }

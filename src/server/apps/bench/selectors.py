@@ -14,6 +14,7 @@ from desk.job.asked import asked_of
 from desk.job.conditions import changed_since, made_with, named_of, parts_of
 from desk.plan.minutes import Gap
 from desk.plan.runsheet import COOL_DOWN_MIN
+from desk.runs.heard import heard_over_time
 from desk.runs.ready import ANALYSIS
 from documents.job.asked import Asked
 from documents.job.models import JobDoc, LayoutDoc
@@ -27,6 +28,7 @@ from engine.plan.watch import speeds_off
 from engine.runs.analysis import RunAnalysis
 from engine.runs.live import thinned
 from engine.runs.series import Floats
+from engine.sound.changes import OverTime
 from engine.verdict.candidate import Candidate
 from engine.verdict.drift import Apart, against_control, without_drift
 from server.apps.bench.adapters import load_log
@@ -104,6 +106,12 @@ def trace(run: Run, points: int, from_s: float | None = None, to_s: float | None
     log = load_log(run, from_s, to_s)
     times, channels = thinned(log, points, -np.inf if from_s is None else from_s, np.inf if to_s is None else to_s)
     return trace_of(times, channels)
+
+
+def heard(run: Run) -> tuple[OverTime | None, float | None]:
+    """A run's level over its time, against the limit of sound of its job; None where none was logged."""
+    limit = check_job(document(run.job)).doc.room.sound_limit_dba
+    return heard_over_time(load_log(run), limit), limit
 
 
 def trace_of(times: Floats, channels: dict[str, Floats]) -> Trace:

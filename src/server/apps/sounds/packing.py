@@ -1,14 +1,16 @@
 """Clips and readings of level out with a package and in again."""
 
 import hashlib
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
+from contextlib import contextmanager
+from dataclasses import dataclass
 from typing import Any
-from uuid import uuid4
 
 from documents.errors import DocumentError, Fault
 from documents.package.document import Opened
 from documents.soundclip.reader import open_clip
 from server.apps.jobs.models import Job
+from server.apps.sounds.files import remove_clip, write_clip
 from server.apps.sounds.models import Clip, LevelReading
 from server.config.paths import CLIPS
 
@@ -35,37 +37,58 @@ def packed_sound(job: Job, runs: Sequence[int]) -> tuple[list[tuple[dict[str, An
     return found, levels
 
 
-def checked_sound(opened: Opened) -> list[tuple[bytes, float]]:
-    """Every clip's file with its length, read before anything is written. Raises DocumentError for one that is none."""
-    found = []
-    for i, said in enumerate(opened.clips):
-        data = opened.clip(said)
-        try:
-            clip = open_clip(data, said.file)
-        except DocumentError as error:
-            raise DocumentError([Fault(f"clips[{i}].file", error.faults[0].what, _AGAIN)]) from error
-        found.append((data, clip.seconds))
-        clip.close()
-        if said.by is not None and (said.by >= len(opened.clips) or opened.clips[said.by].kind != "calibrator"):
+@dataclass(frozen=True)
+class Written:
+    """A clip of a package, in its file already."""
+
+    file: str
+    digest: str
+    seconds: float
+
+
+@contextmanager
+def written_sound(opened: Opened) -> Iterator[list[Written]]:
+    """Every clip of a package in a file of its own, one in memory at a time; what goes wrong until the end takes them away again.
+
+    Raises DocumentError for a file that is no clip and for numbers that name none.
+    """
+    _check_numbers(opened)
+    found: list[Written] = []
+    try:
+        for i, said in enumerate(opened.clips):
+            data = opened.clip(said)
+            try:
+                clip = open_clip(data, said.file)
+            except DocumentError as error:
+                raise DocumentError([Fault(f"clips[{i}].file", error.faults[0].what, _AGAIN)]) from error
+            found.append(Written(write_clip(data), hashlib.sha256(data).hexdigest(), clip.seconds))
+            clip.close()
+        yield found
+    except BaseException:
+        for x in found:
+            remove_clip(x.file)
+        raise
+
+
+def _check_numbers(opened: Opened) -> None:
+    clips, runs = opened.clips, opened.said
+    for i, said in enumerate(clips):
+        if said.by is not None and (said.by >= len(clips) or clips[said.by].kind != "calibrator"):
             raise DocumentError([Fault(f"clips[{i}].by", "no calibrator's clip has this number", _AGAIN)])
-        if said.run is not None and said.run >= len(opened.said):
+        if said.run is not None and said.run >= len(runs):
             raise DocumentError([Fault(f"clips[{i}].run", "no run has this number", _AGAIN)])
     for i, level in enumerate(opened.levels):
-        if level.clip is not None and level.clip >= len(opened.clips):
+        if level.clip is not None and level.clip >= len(clips):
             raise DocumentError([Fault(f"levels[{i}].clip", "no clip has this number", _AGAIN)])
-    return found
 
 
-def unpack_sound(job: Job, opened: Opened, files: Sequence[tuple[bytes, float]], runs: Sequence[int]) -> None:
-    """Writes clips and levels of a package; the clips wait to be listened to."""
+def unpack_sound(job: Job, opened: Opened, files: Sequence[Written], runs: Sequence[int]) -> None:
+    """Rows of a package's clips and levels; the clips wait to be listened to."""
     made: list[Clip] = []
-    for said, (data, seconds) in zip(opened.clips, files, strict=True):
-        CLIPS.mkdir(mode=0o700, parents=True, exist_ok=True)
-        name = f"{uuid4().hex}.wav"
-        (CLIPS / name).write_bytes(data)
+    for said, file in zip(opened.clips, files, strict=True):
         kept = said.model_dump(mode="json", include=set(CLIP_KEPT), exclude_none=True)
-        clip = Clip(job=job, layout_key=said.layout, file=name, digest=hashlib.sha256(data).hexdigest(), seconds=seconds, **kept)
-        clip.run_id = runs[said.run] if said.run is not None else None
+        run = runs[said.run] if said.run is not None else None
+        clip = Clip(job=job, run_id=run, layout_key=said.layout, file=file.file, digest=file.digest, seconds=file.seconds, **kept)
         clip.save()
         if said.recorded_at:
             Clip.objects.filter(pk=clip.pk).update(recorded_at=said.recorded_at)

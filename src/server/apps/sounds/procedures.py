@@ -21,10 +21,10 @@ class Procedure:
     document: ProcedureDoc
 
 
-def of(job: Job, layout: str, purpose: Purpose, mounts: Sequence[str], target_dba: float) -> Procedure:
-    """The latest of a layout with these fans; readings of other fans are not of it."""
+def of(job: Job, layout: str, purpose: Purpose, mounts: Sequence[str], target_dba: float, anew: bool = False) -> Procedure:
+    """The latest of a layout with these fans; readings of other fans are not of it. ``anew``: as if none were there."""
     resolver = Resolver(document_of(job))
     setting = setting_of(resolver, resolver.layout(layout), mounts)
-    rows = [r for r in readings_of(job, layout, purpose) if r.mounts == sorted(mounts)]
+    rows = [] if anew else [r for r in readings_of(job, layout, purpose) if r.mounts == sorted(mounts)]
     read = [SpeedLevel(r.speed_pct, r.level_dba, r.tone_db, r.tone_hz, r.beat_db) for r in rows if not r.struck]
     return Procedure(purpose, rows, sweep_of(setting, read) if purpose == "sweep" else equal_of(setting, read, target_dba))

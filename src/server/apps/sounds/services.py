@@ -3,7 +3,6 @@
 import hashlib
 from collections.abc import Callable, Mapping, Sequence
 from typing import Any
-from uuid import uuid4
 
 from django.db import transaction
 
@@ -21,6 +20,7 @@ from engine.sound.tones import Source
 from server.apps.bench.models import Run
 from server.apps.jobs import adapters
 from server.apps.jobs.models import Job
+from server.apps.sounds.files import remove_clip, write_clip
 from server.apps.sounds.models import Clip, LevelReading
 from server.config.paths import CLIPS
 
@@ -42,9 +42,7 @@ def keep_clip(
         raise ImpossibleInputError(f"{MOST_CLIPS} clips are as many as a job holds", "clip", "Begin another job, or export this one first.")
     resolver = Resolver(document_of(job))
     found = resolver.layout(layout)
-    file = f"{uuid4().hex}.wav"
-    CLIPS.mkdir(mode=0o700, parents=True, exist_ok=True)
-    (CLIPS / file).write_bytes(data)
+    file = write_clip(data)
     machine = kind == "machine"
     clip = Clip(
         job=job,
@@ -64,7 +62,7 @@ def keep_clip(
         with transaction.atomic():
             clip.save()
     except Exception:
-        (CLIPS / file).unlink(missing_ok=True)
+        remove_clip(file)
         raise
     return clip
 

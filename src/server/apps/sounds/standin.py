@@ -10,7 +10,7 @@ from engine.coupled.forecast import forecast
 from engine.coupled.operating_point import operating_point
 from engine.errors import OventaError
 from engine.machine import Machine
-from instruments.recorder import at_speeds, calibrator, record, room_alone, synthesised, wav
+from instruments.recorder import at_speeds, calibrator, record, room_alone, synthesised, truth_of, wav
 from server.apps.jobs.models import Job
 from server.apps.sounds.models import Clip, LevelReading
 from server.apps.sounds.services import add_reading, document_of, keep_clip, listen
@@ -80,7 +80,6 @@ def read_level(job: Job, layout: str, purpose: str, mounts: Sequence[str], speed
         clip.save(update_fields=["name"])
         listen(clip.pk)
         clip.refresh_from_db()
-    _, truth = record(machine, 0.5, seed, blades_of(resolver))
     count = LevelReading.objects.filter(job=job).count()
-    level = truth.level_dba + float(np.random.default_rng([seed, count]).normal(0, METER_DB))
+    level = truth_of(machine, seed, blades_of(resolver)).level_dba + float(np.random.default_rng([seed, count]).normal(0, METER_DB))
     return add_reading(job, layout, purpose, mounts, speed_pct, round(level, 1), anew, clip, made_up=True)

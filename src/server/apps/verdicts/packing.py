@@ -24,7 +24,7 @@ from server.apps.bench.models import Mark, Run
 from server.apps.jobs import adapters
 from server.apps.jobs.models import Job
 from server.apps.jobs.services import create_job
-from server.apps.sounds.packing import checked_sound, packed_sound, unpack_sound
+from server.apps.sounds.packing import packed_sound, unpack_sound, written_sound
 from server.apps.verdicts.models import Verdict
 from server.apps.verdicts.services import checked_record
 
@@ -72,8 +72,7 @@ def unpack(data: bytes, progress: Callable[[int, int], None] | None = None) -> t
     job = Job(name=read.doc.name, more={"room": read.doc.room.model_dump(mode="json", exclude_unset=True)})
     runs = _runs(job, opened, progress)
     verdicts = [_checked(v, f"verdicts[{i}]") for i, v in enumerate(opened.verdicts)]
-    sound = checked_sound(opened)
-    with transaction.atomic():
+    with written_sound(opened) as sound, transaction.atomic():
         job = create_job(read.doc)
         layouts = {x.key: x for x in job.layouts.all()}
         numbers = []

@@ -6,6 +6,7 @@ import { Spectrogram } from "@/shared/charts/Spectrogram";
 import { useJob } from "@/shared/job/store";
 import { Button, Head, Select } from "@/shared/ui/bits";
 import { NumberField } from "@/shared/ui/NumberField";
+import { Term, type TermKey } from "@/shared/ui/Term";
 import { num } from "@/shared/words/lists";
 import { CLIP_FLAGS, CLIP_TIES, within } from "@/shared/words/words";
 import { levelWords } from "./ClipList";
@@ -107,19 +108,19 @@ export function ClipView({ clip, clips }: { clip: Clip; clips: readonly Clip[] }
 
 function Levels({ sound }: { sound: Sound }) {
   const unit = sound.calibrated ? "dBA" : "dB";
-  const rows: [string, string][] = [
-    ["mean", `${sound.laeq_dba.toFixed(1)} ${unit}`],
+  const rows: [string, string, TermKey?][] = [
+    ["mean", `${sound.laeq_dba.toFixed(1)} ${unit}`, sound.calibrated ? "dba" : "relative"],
     ["highest (F)", `${sound.lafmax_dba.toFixed(1)} ${unit}`],
-    ["over, a tenth of the time", `${sound.la10_dba.toFixed(1)} ${unit}`],
+    ["over, a tenth of the time", `${sound.la10_dba.toFixed(1)} ${unit}`, "passed"],
     ["over, nine tenths", `${sound.la90_dba.toFixed(1)} ${unit}`],
     ["unweighted", `${sound.lzeq_db.toFixed(1)} dB`],
-    ["loudness (ISO 532-1)", sound.loudness_sone === null ? "needs a level" : `${sound.loudness_sone.toFixed(2)} sone`],
+    ["loudness (ISO 532-1)", sound.loudness_sone === null ? "needs a level" : `${sound.loudness_sone.toFixed(2)} sone`, "sone"],
   ];
   return (
     <dl className="flex flex-wrap gap-x-6 gap-y-1">
-      {rows.map(([words, value]) => (
+      {rows.map(([words, value, term]) => (
         <div key={words}>
-          <dt className="text-fine text-faint">{words}</dt>
+          <dt className="text-fine text-faint">{term ? <Term t={term}>{words}</Term> : words}</dt>
           <dd className="font-mono">{value}</dd>
         </div>
       ))}
@@ -146,7 +147,15 @@ function Tones({ sound }: { sound: Sound }) {
   return (
     <section className="grid gap-4 md:grid-cols-2">
       <div>
-        <Head remark="tone to noise; prominent by ECMA-74">Tones</Head>
+        <Head
+          remark={
+            <>
+              <Term t="tone" />; prominent by ECMA-74
+            </>
+          }
+        >
+          Tones
+        </Head>
         {sound.tones.length ? (
           <table className="w-full text-small">
             <tbody>
@@ -169,7 +178,7 @@ function Tones({ sound }: { sound: Sound }) {
       </div>
       <div>
         <Head remark={`slower than ${sound.slowest_beat_hz.toFixed(2)} Hz cannot be heard in ${sound.duration_s.toFixed(0)} s`}>
-          Beats
+          <Term t="swell">Beats</Term>
         </Head>
         {sound.beats.length ? (
           <ul className="text-small">

@@ -1,15 +1,16 @@
-import { useEffect, useRef, useState } from "react";
+import { useCallback, useEffect, useRef, useState } from "react";
 import { type Clip, useForecastSounds } from "@/shared/api/sounds";
 import { useJob, useSaving } from "@/shared/job/store";
 import { Button, Head, Select } from "@/shared/ui/bits";
 import { Caution } from "@/shared/ui/Caution";
 import { CAUTIONS } from "@/shared/words/words";
 import { levelWords } from "./ClipList";
+import { gains } from "./gains";
 
 const QUIET = 0.3;
 type Source = { key: string; words: string; url: string; level: number; offset: number; tied: boolean };
 
-/** Two by ear, recorded or as forecast, at the same gain or brought to the same level: what is louder is turned down, nothing is turned up. */
+/** Two by ear, recorded or as forecast, at the same gain or brought to the same level: the louder one is turned down. */
 export function Listen({ clips }: { clips: readonly Clip[] }) {
   const { id, document } = useJob();
   const { save } = useSaving(); // the server listens to what is stored
@@ -37,32 +38,43 @@ export function Listen({ clips }: { clips: readonly Clip[] }) {
   const [matched, setMatched] = useState(false);
   const [volume, setVolume] = useState(QUIET);
   const [playing, setPlaying] = useState<0 | 1 | null>(null);
-  const player = useRef<HTMLAudioElement>(null);
   const first = all.find((s) => s.key === keys[0]) ?? all.at(-2);
   const second = all.find((s) => s.key === keys[1]) ?? all.at(-1);
   const pair = [first, second] as const;
   const fair = first !== undefined && second !== undefined && first.tied === second.tied;
-  const gain = (i: 0 | 1) => {
-    const own = pair[i];
-    const other = pair[i === 0 ? 1 : 0];
-    if (!own || !other || !fair) return 1;
-    const db =
-      (own.tied ? own.offset - Math.max(own.offset, other.offset) : 0) + (matched ? Math.min(other.level - own.level, 0) : 0);
-    return 10 ** (Math.min(db, 0) / 20);
-  };
+  const [fault, setFault] = useState("");
+  const [heard, setHeard] = useState<[number, number] | null>(null);
+  const audio = useRef<Playing | null>(null);
+  const shut = useCallback(() => {
+    void audio.current?.context.close();
+    audio.current = null;
+  }, []);
+  const pairKey = `${first?.key} ${second?.key} ${matched}`;
+  // Another pair, or another way of listening to it, begins anew.
   useEffect(() => {
-    if (player.current && playing !== null) player.current.volume = Math.min(volume * gain(playing), 1);
-  });
-  const play = (i: 0 | 1) => {
-    const own = pair[i];
-    if (!player.current || !own) return;
-    player.current.src = own.url;
-    player.current.volume = Math.min(volume * gain(i), 1);
-    setPlaying(i);
-    void player.current.play().catch(() => setPlaying(null));
+    void pairKey;
+    return () => {
+      shut();
+      setPlaying(null);
+    };
+  }, [pairKey, shut]);
+  useEffect(() => {
+    if (audio.current) audio.current.volume.gain.value = volume;
+  }, [volume]);
+  const play = async (i: 0 | 1) => {
+    if (!first || !second) return;
+    setFault("");
+    try {
+      audio.current ??= await opened([first, second], matched, volume);
+      setHeard(audio.current.gains);
+      audio.current.play(i);
+      setPlaying(i);
+    } catch (error) {
+      setFault(error instanceof Error ? error.message : String(error));
+    }
   };
   const stop = () => {
-    player.current?.pause();
+    shut();
     setPlaying(null);
   };
   if (all.length < 2) return <p className="text-small text-faint">Two are needed: draw a second layout, or record a clip.</p>;
@@ -70,7 +82,7 @@ export function Listen({ clips }: { clips: readonly Clip[] }) {
     <section
       className="flex flex-col gap-4"
       data-listen={playing ?? "off"}
-      data-gains={`${gain(0).toFixed(3)} ${gain(1).toFixed(3)}`}
+      data-gains={heard?.map((g) => g.toFixed(4)).join(" ")}
     >
       <Head remark="made from a forecast: sources' levels and blade lines, no rattle and no resonance">Two by ear</Head>
       <div className="grid gap-3 md:grid-cols-2">
@@ -83,7 +95,7 @@ export function Listen({ clips }: { clips: readonly Clip[] }) {
               choices={all.map((s) => ({ value: s.key, words: s.words }))}
               onChange={(v) => setKeys(i ? [keys[0], v] : [v, keys[1]])}
             />
-            <Button strong={playing === i} onClick={() => play(i)}>
+            <Button strong={playing === i} onClick={() => void play(i)}>
               {playing === i ? "Playing" : `Play the ${i ? "second" : "first"}`}
             </Button>
           </div>
@@ -121,12 +133,48 @@ export function Listen({ clips }: { clips: readonly Clip[] }) {
           One of them is tied to a level and the other is not: how loud they are beside each other is not known.
         </p>
       )}
+      {fault && <p role="alert">Nothing to hear: {fault}</p>}
       <p className="text-small text-faint">
-        At one gain: the difference you hear is the difference there is. Begin at a low volume.
+        At one gain: the difference you hear is the difference there is. Both are raised alike until the loudest sample nearly
+        fills the scale; how loud that is, your volume says. Begin low.
       </p>
       <Caution>{CAUTIONS.loud}</Caution>
-      {/* biome-ignore lint/a11y/useMediaCaption: the sound of fans has no words */}
-      <audio ref={player} onEnded={() => setPlaying(null)} />
     </section>
   );
+}
+
+type Playing = { context: AudioContext; volume: GainNode; gains: [number, number]; play: (i: 0 | 1) => void };
+
+/** Both sounds at hand, in a loop, one heard at a time. */
+async function opened(pair: [Source, Source], matched: boolean, volume: number): Promise<Playing> {
+  const context = new AudioContext();
+  const [a, b] = await Promise.all(
+    pair.map(async (s) => {
+      const answer = await fetch(s.url);
+      if (!answer.ok) throw new Error(`${s.words} is not to be had`);
+      return context.decodeAudioData(await answer.arrayBuffer());
+    }),
+  );
+  if (!a || !b) throw new Error("nothing was recorded");
+  const peak = (x: AudioBuffer) => x.getChannelData(0).reduce((most, v) => Math.max(most, Math.abs(v)), 0);
+  const both = gains({ ...pair[0], peak: peak(a) }, { ...pair[1], peak: peak(b) }, matched);
+  const out = new GainNode(context, { gain: volume });
+  out.connect(context.destination);
+  const doors = [a, b].map((buffer, i) => {
+    const door = new GainNode(context, { gain: 0 });
+    const source = new AudioBufferSourceNode(context, { buffer, loop: true });
+    source
+      .connect(new GainNode(context, { gain: both[i] }))
+      .connect(door)
+      .connect(out);
+    source.start();
+    return door;
+  });
+  const play = (i: 0 | 1) => {
+    doors.forEach((door, k) => {
+      door.gain.setTargetAtTime(k === i ? 1 : 0, context.currentTime, 0.02);
+    });
+    void context.resume();
+  };
+  return { context, volume: out, gains: both, play };
 }

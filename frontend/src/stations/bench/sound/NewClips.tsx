@@ -1,4 +1,4 @@
-import { useRef, useState } from "react";
+import { useState } from "react";
 import type { LayoutDoc } from "@/shared/api/client";
 import { type Clip, type Place, type Tie, useAddClip, useMakeUpClip } from "@/shared/api/sounds";
 import { useJob } from "@/shared/job/store";
@@ -10,6 +10,7 @@ import { CAUTIONS, CLIP_KINDS, MICROPHONE_PLACES, SOUND_SIDES, within } from "@/
 import { MicrophoneSketch } from "./MicrophoneSketch";
 import { type Recording, record } from "./record";
 
+const shown = () => undefined; // what went wrong stands with the mutation
 const COUNT_IN_S = 3;
 const CLIP_S = 10;
 type Kind = Clip["kind"];
@@ -31,7 +32,7 @@ export function NewClips({ layout, run, clips, onMade }: Props) {
   });
   const [reading, setReading] = useState<number | null>(null);
   const [words, setWords] = useState("");
-  const stop = useRef<AbortController | null>(null);
+  const [recording, setRecording] = useState<AbortController | null>(null);
   const calibrator = clips.filter((c) => c.kind === "calibrator" && !c.struck && !c.made_up).at(-1);
   const ofCalibrator = kind === "calibrator";
   const known = calibrator?.tie_level != null;
@@ -52,20 +53,24 @@ export function NewClips({ layout, run, clips, onMade }: Props) {
     onMade(made.id);
   };
   const take = async () => {
-    stop.current = new AbortController();
+    const stop = new AbortController();
+    setRecording(stop);
     try {
       for (let left = COUNT_IN_S; left > 0; left--) {
         setWords(`Hands off and quiet: recording begins in ${left} s`);
         await new Promise((r) => setTimeout(r, 1000));
+        stop.signal.throwIfAborted();
       }
       const told = (left: number) => setWords(`Recording, ${left.toFixed(0)} s to go. Hands off.`);
-      const made: Recording = await record(CLIP_S, `${layout.id} ${kind}.wav`, told, stop.current.signal);
+      const made: Recording = await record(CLIP_S, `${layout.id} ${kind}.wav`, told, stop.signal);
       setWords("");
       await keep(made.file, made.gainMoves);
     } catch (error) {
-      setWords(`No recording: ${error instanceof Error ? error.message : error}`);
+      setWords(
+        stop.signal.aborted ? "Stopped; nothing was kept." : `No recording: ${error instanceof Error ? error.message : error}`,
+      );
     } finally {
-      stop.current = null;
+      setRecording(null);
     }
   };
   const choose = (value: string) => {
@@ -118,14 +123,18 @@ export function NewClips({ layout, run, clips, onMade }: Props) {
           />
         </div>
         <div className="flex flex-wrap items-center gap-3">
-          {stop.current ? (
-            <Button onClick={() => stop.current?.abort()}>Stop</Button>
+          {recording ? (
+            <Button onClick={() => recording.abort()}>Stop</Button>
           ) : (
             <Button strong disabled={add.isPending} onClick={() => void take()}>
               Record ten seconds
             </Button>
           )}
-          <FileButton words="Bring in a WAV" accept=".wav,.flac,.aif,.aiff,audio/wav" onFile={(f) => void keep(f, false)} />
+          <FileButton
+            words="Bring in a WAV"
+            accept=".wav,.flac,.aif,.aiff,audio/wav"
+            onFile={(f) => void keep(f, false).catch(shown)}
+          />
           <Button
             disabled={makeUp.isPending}
             onClick={() => makeUp.mutate({ layout: layout.id, kind }, { onSuccess: (c) => onMade(c.id) })}

@@ -1,15 +1,18 @@
 import { useState } from "react";
 import type { LayoutDoc } from "@/shared/api/client";
-import { type Purpose, useAddLevel, useMakeUpLevel, useProcedure, useStrikeLevel } from "@/shared/api/sounds";
+import { type Procedure, type Purpose, useAddLevel, useMakeUpLevel, useProcedure, useStrikeLevel } from "@/shared/api/sounds";
 import { Figure } from "@/shared/charts/Figure";
 import { SpeedLevels } from "@/shared/charts/SpeedLevels";
 import { duplicateLayout, freeLayoutId, setSpeeds } from "@/shared/job/edits";
 import { useJob, useSaving } from "@/shared/job/store";
 import { useWorkbench } from "@/shared/job/workbench";
 import { Button, Head, Select } from "@/shared/ui/bits";
+import { Caution } from "@/shared/ui/Caution";
 import { NumberField } from "@/shared/ui/NumberField";
 import { num } from "@/shared/words/lists";
-import { USUAL, within } from "@/shared/words/words";
+import { CAUTIONS, USUAL, within } from "@/shared/words/words";
+
+type Band = Procedure["procedure"]["bands"][number];
 
 /** A sweep, or the way to a level: what to set, what is read, what it tells. */
 export function Speeds({ purpose, layout }: { purpose: Purpose; layout: LayoutDoc }) {
@@ -30,18 +33,18 @@ export function Speeds({ purpose, layout }: { purpose: Purpose; layout: LayoutDo
       ? [set]
       : [];
   const [target, setTarget] = useState<number>(document.room?.sound_limit_dba ?? USUAL.quiet_dba);
-  const asked = { layout: layout.id, purpose, mounts, target_dba: target };
+  const [anew, setAnew] = useState(false);
+  const asked = { layout: layout.id, purpose, mounts, target_dba: target, anew };
   const found = useProcedure(id, asked, [layout, document.parts, document.room, save]);
   const add = useAddLevel(id);
   const makeUp = useMakeUpLevel(id);
   const strike = useStrikeLevel(id);
   const [level, setLevel] = useState<number | null>(null);
-  const [anew, setAnew] = useState(false);
   const [byItself, setByItself] = useState(false);
   const p = found.data?.procedure;
-  const readings = anew ? [] : (found.data?.readings ?? []);
+  const readings = found.data?.readings ?? [];
   const good = readings.filter((r) => !r.struck);
-  const next = anew ? (p?.law[Math.floor(num(p?.law.length) / 2)]?.[0] ?? null) : (p?.next.speed_pct ?? null);
+  const next = p?.next.speed_pct ?? null;
   const speed = next === null ? null : Math.round(next);
   const busy = add.isPending || makeUp.isPending || byItself;
   const kept = () => {
@@ -49,18 +52,20 @@ export function Speeds({ purpose, layout }: { purpose: Purpose; layout: LayoutDo
     setAnew(false);
   };
   const keep = () =>
-    level !== null && speed !== null && add.mutate({ ...asked, speed_pct: speed, level_dba: level, anew }, { onSuccess: kept });
+    level !== null && speed !== null && add.mutate({ ...asked, speed_pct: speed, level_dba: level }, { onSuccess: kept });
   const walk = async () => {
     setByItself(true);
     try {
       let at = speed;
       let first = anew;
       for (let i = 0; i < 20 && at !== null; i++) {
-        const step = await makeUp.mutateAsync({ ...asked, speed_pct: Math.round(at), anew: first });
+        const step = await makeUp.mutateAsync({ ...asked, anew: first, speed_pct: Math.round(at) });
         first = false;
         setAnew(false);
         at = step.procedure.next.speed_pct ?? null;
       }
+    } catch {
+      // what went wrong stands with the mutation; what was read stays
     } finally {
       setByItself(false);
     }
@@ -78,14 +83,11 @@ export function Speeds({ purpose, layout }: { purpose: Purpose; layout: LayoutDo
         fan.hums_to_rpm = null;
       }
     });
-  const avoid = (from: number, to: number, why: string) =>
+  const avoid = (band: Band) =>
     edit(`speeds to avoid in ${layout.id}`, (d) => {
-      const ids = fansSet();
-      for (const fan of d.parts?.fans ?? []) {
-        if (!ids.has(fan.id)) continue;
-        const rpm = (pct: number) => Math.round((pct * fan.speed_max_rpm) / 100);
-        fan.avoids = [...(fan.avoids ?? []), { from_rpm: rpm(from), to_rpm: rpm(to), why }];
-      }
+      for (const fan of d.parts?.fans ?? [])
+        for (const { from_rpm, to_rpm } of band.avoids.filter((a) => a.fan === fan.id))
+          fan.avoids = [...(fan.avoids ?? []), { from_rpm, to_rpm, why: band.why }];
     });
   const asLayout = (pct: number) => {
     const fresh = freeLayoutId(document);
@@ -127,7 +129,7 @@ export function Speeds({ purpose, layout }: { purpose: Purpose; layout: LayoutDo
         <>
           <div className="flex flex-wrap items-end gap-3 rounded-box border border-base-content bg-paper p-3">
             <p className="w-full text-lead" role="status">
-              {anew ? `set ${speed} % to begin` : p.next.words}
+              {p.next.words}
             </p>
             {speed !== null && (
               <>
@@ -150,12 +152,13 @@ export function Speeds({ purpose, layout }: { purpose: Purpose; layout: LayoutDo
                 </Button>
               </>
             )}
-            {purpose === "equal" && p.next.found_pct != null && !anew && (
+            {purpose === "equal" && p.next.found_pct != null && (
               <Button strong onClick={() => asLayout(num(p.next.found_pct))}>
                 Keep these speeds as a layout
               </Button>
             )}
           </div>
+          {speed !== null && <Caution>{CAUTIONS.sweep}</Caution>}
           {(add.error || makeUp.error) && <p role="alert">Not kept: {(add.error ?? makeUp.error)?.message}</p>}
           <Figure
             title="Level and speed"
@@ -198,7 +201,7 @@ export function Speeds({ purpose, layout }: { purpose: Purpose; layout: LayoutDo
               </button>
             </p>
           )}
-          {p.bands.length > 0 && !anew && (
+          {p.bands.length > 0 && (
             <div className="flex flex-col gap-1">
               <Head remark="kept with the fan; no speed is chosen there any more">Speeds to avoid</Head>
               {p.bands.map((b) => (
@@ -209,7 +212,7 @@ export function Speeds({ purpose, layout }: { purpose: Purpose; layout: LayoutDo
                     </span>
                     : {b.why}
                   </span>
-                  <Button small onClick={() => avoid(b.from_pct, b.to_pct, b.why)}>
+                  <Button small onClick={() => avoid(b)}>
                     Avoid it from now on
                   </Button>
                 </p>
