@@ -143,3 +143,9 @@ export const useForecastSounds = (job: number, revision: unknown) =>
     queryFn: () => answered(client.GET("/api/jobs/{job_id}/listening", { params: { path: { job_id: job } } })),
     retry: false,
   });
+
+/** The bytes of a sound file of the server, or nothing where it has none. */
+export async function wave(url: string): Promise<ArrayBuffer | null> {
+  const answer = await fetch(url);
+  return answer.ok ? answer.arrayBuffer() : null;
+}

@@ -1,5 +1,5 @@
 import { useCallback, useEffect, useRef, useState } from "react";
-import { type Clip, useForecastSounds } from "@/shared/api/sounds";
+import { type Clip, useForecastSounds, wave } from "@/shared/api/sounds";
 import { useJob, useSaving } from "@/shared/job/store";
 import { Button, Head, Select } from "@/shared/ui/bits";
 import { Caution } from "@/shared/ui/Caution";
@@ -150,9 +150,9 @@ async function opened(pair: [Source, Source], matched: boolean, volume: number):
   const context = new AudioContext();
   const [a, b] = await Promise.all(
     pair.map(async (s) => {
-      const answer = await fetch(s.url);
-      if (!answer.ok) throw new Error(`${s.words} is not to be had`);
-      return context.decodeAudioData(await answer.arrayBuffer());
+      const bytes = await wave(s.url);
+      if (!bytes) throw new Error(`${s.words} is not to be had`);
+      return context.decodeAudioData(bytes);
     }),
   );
   if (!a || !b) throw new Error("nothing was recorded");
