@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from engine.errors import ImpossibleInputError
 from engine.sound.beats import Beat, beats, slowest_hz
 from engine.sound.faults import ClipFlag, Watch, disturbed, level_flags
-from engine.sound.listening import STEP_S, Heard, Listener, decibels, third_octaves
+from engine.sound.listening import STEP_S, Heard, Listener, decibels, third_octaves, without
 from engine.sound.tones import Source, Tone, tones, whose
 
 Singles = NDArray[np.float32]
@@ -19,6 +19,7 @@ Tie = Literal["none", "calibrator", "meter"]
 STEADY_DB = 0.5  # the most a calibrator's level may wander
 PURE_DB = 20.0  # least tone-to-noise ratio of a calibrator
 COLUMNS = 480  # of the spectrogram that is kept
+LOWEST_Z_HZ = 10.0  # Z weighting is flat from here on (source: iec_61672); under it lie draughts and the recorder's own wander
 
 
 @dataclass(frozen=True)
@@ -36,7 +37,10 @@ class Levels:
 
 @dataclass(frozen=True)
 class ClipAnalysis:
-    """Levels in dB re 20 micropascal where ``tie`` is not none, else re full scale. ``left_out_s``: disturbed, in no figure."""
+    """Levels in dB re 20 micropascal where ``tie`` is not none, else re full scale.
+
+    ``left_out_s``: disturbed, in no level, octave or tone. The curve, the spectrogram and the beats are of the whole.
+    """
 
     tie: Tie
     offset_db: float
@@ -88,8 +92,9 @@ def analysed(
     def level(x: float) -> float:
         return float(decibels(x)) + offset_db
 
+    quiet = without(heard, ~good)
     passed = [level(float(np.percentile(fast, p))) for p in (90, 50, 10)]
-    centres, squares = third_octaves(heard)
+    centres, squares = third_octaves(quiet)
     every = max(int(np.ceil(len(heard.energy) / COLUMNS)), 1)
     columns, column_s = _fewer(heard)
     return ClipAnalysis(
@@ -99,9 +104,9 @@ def analysed(
         seconds=heard.seconds,
         channels=heard.channels,
         levels=Levels(level(float(energy.mean())), level(highest), level(float(fast.min())), level(float(slow.max())), *passed),
-        z_eq=level(heard.mean_square),
+        z_eq=level(float(quiet.power[quiet.frequency_hz >= LOWEST_Z_HZ].sum())),
         third_octaves=tuple((float(f), level(float(p))) for f, p in zip(centres, squares, strict=True)),
-        tones=tuple(whose(tones(heard, offset_db), sources)),
+        tones=tuple(whose(tones(quiet, offset_db), sources)),
         beats=tuple(beats(heard)),
         slowest_beat_hz=slowest_hz(heard.seconds),
         flags=(*flags, *level_flags(heard)),

@@ -3,7 +3,7 @@
 Samples are in units of full scale (1 is the largest a file can hold) until an offset ties them to 20 micropascal.
 """
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -23,13 +23,15 @@ STEP_S = 0.05  # step of the levels that are kept
 COLUMN_BANDS = 12  # of an octave, of the spectrogram
 LOWEST_HZ = 31.5  # of the spectrogram
 SMALLEST = 1e-20  # numerical: silence has no logarithm
+MOST_GROUPS = 128  # of fine spectra that are kept apart, so that what is disturbed can be left out; numerical: 17 MB at the most
 
 
 @dataclass(frozen=True)
 class Heard:
     """What one pass gave. Powers are mean squares in full scale squared; ``power`` per bin of the fine spectrum, window put right.
 
-    ``fast`` and ``slow``: A-weighted mean squares every STEP_S; ``columns``: power per band and column, ``column_s`` apart.
+    ``fast`` and ``slow``: A-weighted mean squares every STEP_S; ``columns``: power per band and column, ``column_s`` apart;
+    ``groups``: summed powers of following stretches, ``group_counts`` of them each and ``group_s`` from one group to the next.
     """
 
     rate_hz: int
@@ -38,11 +40,14 @@ class Heard:
     bin_hz: float
     power: Floats
     averages: int
+    groups: Singles
+    group_counts: NDArray[np.int64]
+    group_s: float
     fast: Floats
     fast_top: Floats  # the highest within each step
     slow: Floats
     energy: Floats  # A-weighted, every STEP_S, not smoothed
-    mean_square: float  # unweighted
+    mean_square: float  # unweighted, of the whole
     column_s: float
     columns: Floats
     column_hz: Floats
@@ -124,8 +129,8 @@ class Listener:
         self._fine = _Overlapped(power_of_two(rate_hz, FINE_HZ))
         self._coarse = _Overlapped(power_of_two(rate_hz, COARSE_HZ))
         self._weighted = _Weighted(rate_hz)
-        self._power: Floats = np.zeros(self._fine.length // 2 + 1)
-        self._averages, self._squares = 0, 0.0
+        self._groups = _Groups(self._fine.length // 2 + 1, channels)
+        self._squares = 0.0
         self._tick = max(round(rate_hz * TICK_S), 1)
         self._rest: Singles = np.empty(0, np.float32)
         self._ticks: list[Floats] = []
@@ -139,9 +144,7 @@ class Listener:
         energy = np.zeros(len(block), np.float32)
         for c in range(self.channels):
             samples = np.ascontiguousarray(block[:, c], dtype=np.float32)
-            powers = self._fine.feed(c, samples)
-            self._power += powers.sum(axis=0)
-            self._averages += len(powers)
+            self._groups.take(c, self._fine.feed(c, samples))
             energy += self._weighted.feed(c, samples) ** 2
         energy /= self.channels
         mixed = np.ascontiguousarray(block.mean(axis=1), dtype=np.float32) if self.channels > 1 else samples
@@ -157,8 +160,9 @@ class Listener:
         """Raises ValueError for a clip without a sample."""
         if not self.samples:
             raise ValueError("there is no sample")
-        if not self._averages:
+        if not self._groups.taken[0]:
             self._pad()
+        groups, counts = self._groups.whole()
         ticks = np.concatenate(self._ticks) if self._ticks else np.empty(0)
         if not len(ticks):
             ticks = np.array([float(self._rest.mean())])
@@ -179,8 +183,11 @@ class Listener:
             seconds=self.samples / self.rate_hz,
             channels=self.channels,
             bin_hz=self.rate_hz / self._fine.length,
-            power=self._power / max(self._averages, 1),
-            averages=self._averages,
+            power=groups.sum(axis=0, dtype=np.float64) / counts.sum(),
+            averages=int(counts.sum()),
+            groups=groups,
+            group_counts=counts,
+            group_s=self._groups.each * self._fine.length / 2 / self.rate_hz,
             fast=fast if len(fast) else steps,
             fast_top=top,
             slow=slow if len(slow) else steps,
@@ -201,8 +208,52 @@ class Listener:
         scale = 2.0 / (self._fine.length * max(float((window.astype(np.float64) ** 2).sum()), SMALLEST))
         for c in range(self.channels):
             spectrum = fft.rfft(grown[:, c])
-            self._power += np.abs(spectrum.astype(np.complex128)) ** 2 * scale
-            self._averages += 1
+            self._groups.take(c, (np.abs(spectrum.astype(np.complex128)) ** 2 * scale)[None])
+
+
+class _Groups:
+    """Sums of following spectra; where they grow too many, two by two are put together."""
+
+    def __init__(self, bins: int, channels: int) -> None:
+        self.each, self.taken = 1, [0] * channels
+        self.sums: Singles = np.zeros((MOST_GROUPS, bins), np.float32)
+        self.counts = np.zeros(MOST_GROUPS, np.int64)
+
+    def take(self, channel: int, powers: Floats) -> None:
+        for row in powers:
+            at = self.taken[channel] // self.each
+            if at >= MOST_GROUPS:
+                self._halve()
+                at = self.taken[channel] // self.each
+            self.sums[at] += row
+            self.counts[at] += 1
+            self.taken[channel] += 1
+
+    def _halve(self) -> None:
+        half = MOST_GROUPS // 2
+        self.sums[:half] = self.sums[::2] + self.sums[1::2]
+        self.counts[:half] = self.counts[::2] + self.counts[1::2]
+        self.sums[half:], self.counts[half:] = 0, 0
+        self.each *= 2
+
+    def whole(self) -> tuple[Singles, NDArray[np.int64]]:
+        some = self.counts > 0
+        return self.sums[some], self.counts[some]
+
+
+def without(heard: Heard, disturbed: NDArray[np.bool_]) -> Heard:
+    """The same with the spectrum of those stretches that hold no disturbed step of the level; as it was where none is whole."""
+    if not disturbed.any():
+        return heard
+    edges = np.arange(len(heard.groups)) * heard.group_s
+    reach = heard.group_s + 0.5 / heard.bin_hz  # half-overlapping stretches: the last one of a group reaches into the next
+    from_step = (edges / STEP_S).astype(int)
+    to_step = np.ceil((edges + reach) / STEP_S).astype(int)
+    clean = np.array([not disturbed[a:b].any() for a, b in zip(from_step, to_step, strict=True)])
+    if not clean.any():
+        return heard
+    counts = heard.group_counts[clean]
+    return replace(heard, power=heard.groups[clean].sum(axis=0, dtype=np.float64) / counts.sum(), averages=int(counts.sum()))
 
 
 class _Bands:
