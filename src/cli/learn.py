@@ -5,9 +5,11 @@ from typing import Any
 
 from cli.files import read_bytes
 from cli.output import EXIT_DONE, print_json, say
+from desk.learn.account import counted
 from desk.learn.document import Learning, LearningDoc
 from desk.learn.packaged import PackedRuns, packed_runs
 from desk.learn.readings import LeftAside, readings
+from desk.learn.swept import swept
 from desk.next.document import Deciding, last_layout
 from engine.errors import OventaError
 
@@ -18,10 +20,11 @@ def read_package(path: str) -> PackedRuns:
 
 def learning_of(packed: PackedRuns) -> Learning:
     """What the valid runs of a package taught."""
-    doc = packed.whole
+    sound = swept(packed.doc, packed.sweeps)
+    doc = packed.whole.model_copy(update={"layouts": [*packed.whole.layouts, *sound.layouts]})
     found = readings(doc, packed.by_load, packed.names)
     found.left_aside += [LeftAside(name, why) for name, why in packed.not_counted]
-    return Learning.of(doc, found).told_of(packed.doc)
+    return Learning.of(doc, sound.beside(found)).told_of(packed.doc)
 
 
 def learn(args: argparse.Namespace) -> int:
@@ -52,7 +55,8 @@ def following(args: argparse.Namespace) -> int:
 
 
 def _table(doc: LearningDoc) -> None:
-    print(f"learned from {len(doc.runs_used)} run{'s' if len(doc.runs_used) != 1 else ''}, load {doc.load}; over room, 95 % band")
+    said = counted(len(doc.runs_used), "run") + (f" and {counted(len(doc.sweeps), 'sweep')}" if doc.sweeps else "")
+    print(f"learned from {said}, load {doc.load}; over room, 95 % band")
     print(f"{'layout':<10}{'processor':>18}{'by sheets':>18}{'measured':>10}{'card':>18}{'by sheets':>18}{'measured':>10}")
     for x in doc.layouts:
         m = x.measured

@@ -17,5 +17,5 @@ class Identity:
 
 
 PRODUCT = "0.10.0"
-ENGINE = Identity("1.5.7", "990bbd8bd4d26fcc5b898044a0190a828d6a5c14921d2d5b066f200a5f3769db")
-METHOD = Identity("6.4.2", "142b21a48ca30d9e0bc2ae024f525d1cf92361e767a9e17a6acf4fdf2434034c")
+ENGINE = Identity("1.6.0", "e3f63e2aac713d7a7c8f76b1874a68c83a8712d036cc22745de5fc4df23b3846")
+METHOD = Identity("6.5.0", "142b21a48ca30d9e0bc2ae024f525d1cf92361e767a9e17a6acf4fdf2434034c")

@@ -4,7 +4,8 @@ Lengths in mm, areas in cm2, flows in m3/h, as in the job document; the solver c
 x runs from the front to the rear, y from the board tray to the window, z from the floor up.
 """
 
-from dataclasses import dataclass
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
 from itertools import pairwise
 from typing import Literal
 
@@ -296,3 +297,10 @@ class Machine:
     def card_on_air(self) -> Card | None:
         """The card where its own fins and fans cool it."""
         return self.card if self.card and self.card.block_k_per_w is None else None
+
+
+def at_speeds(machine: Machine, mounts: Sequence[str], speed_pct: float) -> Machine:
+    """The machine with the fans of some mounts (all where none is named) at another speed, without their curves."""
+    wanted = set(mounts) or {f.mount for f in machine.fans}
+    fans = tuple(replace(f, speed_pct=speed_pct, curve=None, running=speed_pct > 0) if f.mount in wanted else f for f in machine.fans)
+    return replace(machine, fans=fans)

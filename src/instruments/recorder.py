@@ -6,7 +6,7 @@ about one speed; the pump sings, the supply hums. The truth is not the forecast'
 
 import io
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 import numpy as np
 import soundfile
@@ -214,10 +214,3 @@ def _noise(rng: np.random.Generator, n: int, level_dba: float, corner_hz: float)
     weighted = np.abs(spectrum) ** 2 * 10 ** (a_weight_db(np.maximum(f, 1.0)) / 10)
     now = 2 * float(weighted.sum()) / n**2
     return np.asarray(fft.irfft(spectrum, n) * np.sqrt(10 ** ((level_dba - FULL_SCALE_DB) / 10) / now))
-
-
-def at_speeds(machine: Machine, mounts: Sequence[str], speed_pct: float) -> Machine:
-    """The machine with the fans of some mounts (all where none is named) at another speed, without their curves: a made-up controller."""
-    wanted = set(mounts) or {f.mount for f in machine.fans}
-    fans = tuple(replace(f, speed_pct=speed_pct, curve=None, running=speed_pct > 0) if f.mount in wanted else f for f in machine.fans)
-    return replace(machine, fans=fans)

@@ -7,8 +7,9 @@ from django.test import SimpleTestCase
 
 from desk.sound.document import sound_document, sound_of
 from documents.soundclip.reader import open_clip
+from engine.machine import at_speeds
 from engine.sound.tones import Source
-from instruments.recorder import LISTENING_DB, at_speeds, calibrator, record, resonance_hz, room_alone, synthesised, wav
+from instruments.recorder import LISTENING_DB, calibrator, record, resonance_hz, room_alone, synthesised, wav
 from tests.machines import machine
 
 TIED = open_clip(wav(calibrator())), 94.0

@@ -10,6 +10,7 @@ from django.test import TestCase
 from desk.forecast.document import Oracle, Question
 from desk.learn.packaged import packed_runs
 from desk.search.looking import Rows
+from documents.job.models import LayoutDoc
 from documents.job.reader import check_job
 from server.apps.bench.models import Run
 from server.apps.jobs.models import Job
@@ -64,6 +65,15 @@ class LearnedTest(ProposeCase):
             self.assertAlmostEqual(after["cpu"]["rise_k"] - before["cpu"]["rise_k"], offer["cpu_k"], delta=0.1)
             self.assertAlmostEqual(after["card"]["rise_k"] - before["card"]["rise_k"], offer["card_k"], delta=0.1)
             self.assertAlmostEqual(after["sound"]["level_dba"] - before["sound"]["level_dba"], offer["sound_db"], delta=0.1)
+
+    def test_runs_of_a_package_that_filled_in_what_its_layouts_left_open_teach_as_they_ran(self) -> None:
+        """Older versions stored a package's layouts with every field: nothing said became none."""
+        for run in Run.objects.exclude(drawn={}):
+            run.drawn = LayoutDoc.model_validate(run.drawn).model_dump(mode="json")
+            run.save(update_fields=["drawn"])
+        layout_raw(self.document, "A")["fans"].pop()
+        found = self.forecast(self.document, True, layouts=["A"])["forecast"]
+        self.assertGreater(found["learned"], 5)
 
     def test_the_account_ends_with_what_the_runs_added(self) -> None:
         told = self.forecast(self.document, True, layouts=["A"])["forecast"]["layouts"][0]

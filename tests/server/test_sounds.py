@@ -10,15 +10,23 @@ from datetime import timedelta
 from typing import Any
 from unittest.mock import patch
 
+import numpy as np
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import TestCase
 from django.utils import timezone
 
+from cli.learn import learning_of
+from desk.job.resolve import Resolver
+from desk.learn.packaged import packed_runs
 from desk.sound.document import sound_of
 from documents.errors import DocumentError
 from documents.package.document import write_package
 from documents.soundclip.reader import open_clip
+from engine.coupled.forecast import forecast
+from engine.coupled.operating_point import loaded, operating_point
+from engine.machine import at_speeds
 from instruments.recorder import calibrator, record, wav
+from server.apps.bench.models import Run
 from server.apps.jobs.models import Job
 from server.apps.jobs.services import BIN_DAYS, empty_bin
 from server.apps.sounds import services
@@ -313,3 +321,91 @@ class BackupTest(SoundCase):
         copies._clips(folder / "b.zip", folder / "clips")
         self.assertEqual([f.name for f in (folder / "clips").iterdir()], [name])
         self.assertEqual((folder / "clips" / name).read_bytes(), (self.folder / name).read_bytes())
+
+
+class TaughtBySweepsTest(SoundCase):
+    """What is read at chosen speeds teaches the forecast of sound, of the layout as it was then."""
+
+    def read(self, off_db: float, layout: str = "A", turns: int = 1) -> None:
+        resolver = Resolver(services.document_of(self.job))
+        machine_at = loaded(resolver.machine(layout), "both")
+        for i in range(turns):
+            for speed in (30, 45, 60, 75, 90, 100):
+                level = forecast(operating_point(at_speeds(machine_at, (), speed))).sound.level_dba + off_db
+                body = {
+                    "layout": layout,
+                    "purpose": "sweep",
+                    "speed_pct": speed,
+                    "level_dba": round(level, 1),
+                    "anew": speed == 30 and i > 0,
+                }
+                self.post(f"{self.base}/levels", body)
+
+    def learned(self, raw: dict[str, Any] | None = None) -> Any:
+        document = raw or self.client.get(self.base).json()["document"]
+        return self.post(f"{self.base}/learned", {"document": document})
+
+    def level(self, doc: Any, layout: str) -> tuple[float, float]:
+        x = next(x for x in doc["layouts"] if x["id"] == layout)
+        return x["sound"]["level_dba"], x["sound"]["band_db"]
+
+    def test_a_sweep_is_told_apart_from_runs_and_teaches_the_level(self) -> None:
+        runs = self.learned()["runs_used"]
+        self.read(5.0)
+        self.assertEqual((self.learned()["sweeps"], self.learned()["runs_used"]), (["sweep of A"], runs))
+        LevelReading.objects.all().delete()
+        Run.objects.filter(job=self.job).delete()
+        before = self.learned()
+        self.read(5.0)
+        after = self.learned()
+        self.assertEqual((after["sweeps"], after["runs_used"]), (["sweep of A"], []))
+        self.assertAlmostEqual(self.level(after, "A")[0], self.level(before, "A")[0] + 5.0, delta=1.2)
+        self.assertLess(self.level(after, "A")[1], 0.8 * self.level(before, "A")[1])
+        (listed,) = self.client.get(f"{self.base}/levels").json()
+        self.assertEqual((listed["layout"], listed["readings"], listed["outdated"]), ("A", 6, False))
+        for r in LevelReading.objects.all():
+            self.post(f"/api/levels/{r.pk}/strike", {})
+        self.assertEqual(self.learned()["sweeps"], [])
+
+    def test_a_layout_drawn_otherwise_begins_anew_and_what_was_read_stays_of_the_old_one(self) -> None:
+        self.read(4.0)
+        raw = self.client.get(self.base).json()["document"]
+        asked = {"layout": "A", "purpose": "sweep"}
+        self.assertTrue(self.post(f"{self.base}/levels/next", asked)["begun"])
+        place = next(x for x in raw["layouts"] if x["id"] == "A")["fans"][0]
+        place["speed_pct"] = 35  # how it is driven is no part of a sweep
+        self.store(raw)
+        found = self.post(f"{self.base}/levels/next", asked)
+        self.assertEqual((found["begun"], found["outdated"]), (True, False))
+        next(x for x in raw["layouts"] if x["id"] == "A")["fans"].pop()
+        self.store(raw)
+        found = self.post(f"{self.base}/levels/next", asked)
+        self.assertEqual((found["begun"], found["outdated"], found["readings"]), (False, True, []))
+        self.assertEqual(self.learned()["sweeps"], ["sweep of A"])
+        self.assertTrue(self.client.get(f"{self.base}/levels").json()[0]["outdated"])
+        for fan in raw["parts"]["fans"]:
+            fan["noise_dba"] += 2
+        self.store(raw)
+        told = self.learned()
+        self.assertEqual(told["sweeps"], [])
+        self.assertIn("sweep of A", [x["run"] for x in told["left_aside"]])
+
+    def test_a_package_takes_along_what_they_were_read_of(self) -> None:
+        self.read(5.0)
+        raw = self.client.get(self.base).json()["document"]
+        next(x for x in raw["layouts"] if x["id"] == "A")["fans"].pop()
+        self.store(raw)
+        told = self.learned()
+        data = write_package(pack(self.job))
+        other, _ = unpack(data)
+        again = self.post(f"/api/jobs/{other.pk}/learned", {"document": self.client.get(f"/api/jobs/{other.pk}").json()["document"]})
+        packed = learning_of(packed_runs(data)).document(told["load"])
+        for document in (again, json.loads(packed.model_dump_json())):
+            self.assertEqual(document["sweeps"], ["sweep of A"])
+            for layout in "ABCD":
+                np.testing.assert_allclose(self.level(document, layout), self.level(told, layout), atol=0.02)
+
+    def store(self, raw: dict[str, Any]) -> None:
+        revision = self.client.get(self.base).json()["revision"]
+        answer = self.client.put(self.base, json.dumps({"document": raw, "revision": revision}), content_type="application/json")
+        self.assertEqual(answer.status_code, 200, answer.content[:300])

@@ -59,8 +59,8 @@ def _body(doc: JobDoc, serial: str, made_at: datetime, signed_by: str, r: Commis
         places = ((p.name or p.id, f"{p.at_mm.x:.0f}, {p.at_mm.y:.0f}, {p.at_mm.z:.0f} mm") for p in doc.points)
         yield f"<h2>Probes</h2>{table(places)}"
     yield f'<h2>Signed</h2><p>{escape(signed_by) or "Not signed."}</p><div class="sign"></div>'
-    yield f'<p class="small">Engine {escape(r.engine)}; {r.learned or 0} runs of this case have taught the forecast of faults. A short run '
-    yield "tells what it can see; it replaces no safety test, and the makers' manuals and local rules come first.</p>"
+    yield f'<p class="small">Engine {escape(r.engine)}; measurements of this case behind the forecast of faults: {r.learned or 0}. '
+    yield "A short run tells what it can see; it replaces no safety test, and the makers' manuals and local rules come first.</p>"
 
 
 def _signed(value: float | None, unit: str) -> str:

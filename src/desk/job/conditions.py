@@ -42,6 +42,19 @@ def drawn_otherwise(doc: JobDoc, layout_id: str, then: Mapping[str, Any]) -> boo
     return bool(then) and unnamed(as_drawn(doc, layout_id)) != unnamed(then)
 
 
+_SPEEDS = {"speed_pct", "curve", "group"}
+
+
+def drawn_otherwise_but_speeds(doc: JobDoc, layout_id: str, then: Mapping[str, Any]) -> bool:
+    """The same for what is measured at speeds of its own: how fans are driven is no part of it."""
+
+    def bare(drawn: Mapping[str, Any]) -> dict[str, Any]:
+        fans = [{k: v for k, v in f.items() if k not in _SPEEDS} for f in drawn.get("fans", [])]
+        return {k: v for k, v in drawn.items() if k not in ("name", "groups", "cooler_curve")} | {"fans": fans}
+
+    return bool(then) and bare(as_drawn(doc, layout_id)) != bare(then)
+
+
 def changed_since(then: Mapping[str, str], now: Mapping[str, str]) -> list[str]:
     """What is another now than when a run was made, in words; empty where nothing is known of then."""
     named = [f"{what}: {then[what]}, now {now.get(what, 'none')}" for what in then if what not in _DIGESTS and then[what] != now.get(what)]

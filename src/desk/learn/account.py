@@ -8,7 +8,7 @@ from engine.learn.levels import LearnedLevel
 from engine.sources import SOURCES
 
 RISE_FORMULA = "model error shared by likeness of layouts, parameters by Gauss-Newton; every reading by its own uncertainty"
-LEVEL_FORMULA = "each source's level on its sheet plus what its readings say it lies off; sources add by energy"
+LEVEL_FORMULA = "each source's level on its sheet plus what readings say of it, its way out and its rise with speed; they add by energy"
 BAND_FORMULA = "2 √(variance that the runs leave open)"
 
 
@@ -25,18 +25,25 @@ def with_rise(plain: Account, by_sheets_k: float, found: LearnedFigure, runs: in
     return _with(plain, Step(f"{_taught(runs)}, over room", found.rise_k, "K", RISE_FORMULA, _source(), tuple(parts)), found.band_k, "± K")
 
 
-def with_level(plain: Account, by_sheets_dba: float, found: LearnedLevel, runs: int) -> Account:
+def with_level(plain: Account, by_sheets_dba: float, found: LearnedLevel, runs: int, sweeps: int = 0) -> Account:
     """The account of the level at the listener as learned."""
-    parts = (Part("by the parts' sheets", by_sheets_dba, "dBA"), Part("what the runs heard", found.level_dba - by_sheets_dba, "dB"))
-    return _with(plain, Step(_taught(runs), found.level_dba, "dBA", LEVEL_FORMULA, _source(), parts), found.band_db, "± dB")
+    parts = (Part("by the parts' sheets", by_sheets_dba, "dBA"), Part("what was heard", found.level_dba - by_sheets_dba, "dB"))
+    return _with(plain, Step(_taught(runs, sweeps), found.level_dba, "dBA", LEVEL_FORMULA, _source(), parts), found.band_db, "± dB")
 
 
 def _with(plain: Account, step: Step, band: float, unit: str) -> Account:
     return replace(plain, steps=(*plain.steps, step, Step("95 % band as learned", band, unit, BAND_FORMULA, SOURCES["gum"])))
 
 
-def _taught(runs: int) -> str:
-    return f"As {runs} runs have taught" if runs > 1 else "As the run has taught"
+def _taught(runs: int, sweeps: int = 0) -> str:
+    said = [counted(n, what) for n, what in ((runs, "run"), (sweeps, "sweep of speeds")) if n]
+    return f"As {' and '.join(said) or 'nothing'} {'has' if runs + sweeps == 1 else 'have'} taught"
+
+
+def counted(n: int, what: str) -> str:
+    """A number of runs or sweeps in words."""
+    first, of, rest = what.partition(" ")
+    return f"{n} {first}{'' if n == 1 else 's'}{of}{rest}"
 
 
 def _source() -> str:

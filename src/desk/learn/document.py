@@ -26,7 +26,7 @@ from engine.errors import OventaError
 from engine.identity import ENGINE, METHOD
 from engine.learn.case import PARTS, Case, Learned, LearnedFigure, Part, as_part, learn
 from engine.learn.causes import Cause, causes
-from engine.learn.levels import LearnedLevel, LearnedLevels, learn_levels
+from engine.learn.levels import AtSpeed, LearnedLevel, LearnedLevels, learn_levels
 from engine.verdict.choose import Surprise, scored
 
 UNITS = {"cm2": "cm2", "pa": "Pa", "k": "1", "w_k": "W/K", "m2k": "W/m2K", "m_s": "m/s"}
@@ -86,8 +86,10 @@ class LearnedParameterOut(BaseModel):
 
 
 class LearnedSource(BaseModel):
-    """How far a source of sound lies off its sheet, in dB."""
+    """What became of a figure of sound, in dB: how far a source lies off its sheet, how much more a way out lets through, how much
+    more a fan's level rises per tenfold speed."""
 
+    kind: Literal["source", "path", "law"]
     name: str
     offset_db: float
     sd_db: float
@@ -131,7 +133,8 @@ class LearningDoc(BaseModel):
     """``model_size``: how large the model's own error is in this case, over the stated one.
 
     ``parts``: what parts bring along from runs of other jobs, ``parts_runs`` of them; ``to_keep``: what they could take along from here.
-    ``expected``: measured rises against what the runs of all other layouts had led to expect, the greatest surprise first.
+    ``sweeps``: levels read at chosen speeds that taught its sound. ``expected``: measured rises against what the runs of all other
+    layouts had led to expect, the greatest surprise first.
     """
 
     format: Literal["oventa-learning"] = "oventa-learning"
@@ -140,6 +143,7 @@ class LearningDoc(BaseModel):
     method: str = METHOD.number
     load: str
     runs_used: list[str]
+    sweeps: list[str] = []
     left_aside: list[LeftAside]
     parameters: list[LearnedParameterOut]
     sources: list[LearnedSource]
@@ -162,7 +166,7 @@ class Learning:
     learned: Learned
     made_in: JobDoc  # the document with the layouts as they were run
     parts: Known = NOTHING_KNOWN  # what its parts bring along
-    points: dict[tuple[str, str], OperatingPoint] = field(default_factory=dict)  # of layouts that were heard, by (layout, load)
+    points: dict[tuple[str, str, AtSpeed | None], OperatingPoint] = field(default_factory=dict)  # that were heard: layout, load, speed
 
     @classmethod
     def of(cls, doc: JobDoc, readings: Readings) -> "Learning":
@@ -187,13 +191,23 @@ class Learning:
 
     @property
     def runs_used(self) -> list[str]:
-        heard = [r.run for load in self.readings.levels.values() for r in load]
+        heard = [r.run for load in self.readings.levels.values() for r in load if r.at is None]
         return list(dict.fromkeys([*(r.run for r in self.learned.readings), *heard]))
 
     @property
-    def taught_by(self) -> int:
+    def sweeps(self) -> list[str]:
+        """Levels read at chosen speeds, by procedure."""
+        return list(dict.fromkeys(r.run for load in self.readings.levels.values() for r in load if r.at is not None))
+
+    @property
+    def runs(self) -> int:
         """Runs of this job, and those of others that its parts bring along."""
         return len(self.runs_used) + self.parts.runs
+
+    @property
+    def taught_by(self) -> int:
+        """Runs and sweeps of this job, and runs of others that its parts bring along."""
+        return self.runs + len(self.sweeps)
 
     @property
     def anything(self) -> bool:
@@ -201,14 +215,13 @@ class Learning:
 
     def levels(self, points: Sequence[OperatingPoint], load: str) -> LearnedLevels:
         told = self.readings.levels.get(load, [])
-        heard = {x: self._heard(x, load) for x in dict.fromkeys(r.layout for r in told)}
-        return learn_levels(points, [heard[r.layout] for r in told], told, self.parts.levels)
+        return learn_levels(points, [self._heard(r.layout, load, r.at) for r in told], told, self.parts.levels)
 
-    def _heard(self, layout: str, load: str) -> OperatingPoint:
-        key = layout, load
+    def _heard(self, layout: str, load: str, at: AtSpeed | None) -> OperatingPoint:
+        key = layout, load, at
         if key not in self.points:
             machine = loaded(Resolver(self.made_in).machine(layout), FORECAST_LOADS[load])
-            self.points[key] = operating_point(machine)
+            self.points[key] = operating_point(at.of(machine) if at else machine)
         return self.points[key]
 
     def machines(self, load: str, layouts: Sequence[str] | None = None) -> list[Case]:
@@ -235,12 +248,13 @@ class Learning:
         return LearningDoc(
             load=load,
             runs_used=self.runs_used,
+            sweeps=self.sweeps,
             left_aside=[
                 *(x for x in self.readings.left_aside if x.run not in self.runs_used),
                 *(LeftAside(r.run, why) for r, why in self.learned.left_aside),
             ],
             parameters=self._parameters(),
-            sources=[LearnedSource(name=n, offset_db=o, sd_db=s) for n, (o, s) in levels.sources.items()],
+            sources=[LearnedSource(kind=kind, name=n, offset_db=o, sd_db=s) for (kind, n), (o, s) in levels.found.items()],
             model_size=self.learned.model_size,
             layouts=[self._layout(i, c, points[i], table, levels) for i, c in enumerate(cases)],
             differences=[_difference(a, b, cases, table, levels) for a, b in combinations(range(len(cases)), 2)],
@@ -456,12 +470,12 @@ class LearnedOracle(Oracle):
         plain, point = super().account(layout_id, figure), self.point(layout_id)
         if figure == "sound":
             level = self.learning.levels([point], self.question.load).levels[0]
-            return with_level(plain, forecast(point).sound.level_dba, level, self.taught_by)
+            return with_level(plain, forecast(point).sound.level_dba, level, self.learning.runs, len(self.learning.sweeps))
         found = next((f for f in Figures.of(self.learning, [self._case(layout_id)]).figures if f.part == figure), None)
         if found is None:
             return plain
         by_sheets_k = point.cpu_rise_k if figure == "cpu" else point.card_rise_k or 0.0
-        return with_rise(plain, by_sheets_k, found, self.taught_by)
+        return with_rise(plain, by_sheets_k, found, self.learning.runs)
 
     def _case(self, layout_id: str) -> Case:
         return Case(layout_id, self.question.load, self.machine(layout_id))

@@ -1,19 +1,21 @@
 """A data package as the desk asks of it without a database: its job, its valid runs analysed, by load and layout."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
 from desk.job.asked import asked_of
 from desk.job.conditions import AS_RUN, drawn_otherwise, named_of, parts_of
+from desk.learn.swept import Heard, Sweep, named
 from desk.runs.ready import Basis, background_dba, complete, read_as
 from documents.job.models import JobDoc, LayoutDoc
 from documents.job.reader import check_job
 from documents.package.document import OpenedRun, open_package
-from documents.package.said import RunSaid, ends_s
+from documents.package.said import LevelSaid, RunSaid, ends_s
 from engine.plan.acceptance import judged_by
 from engine.plan.watch import speeds_off
 from engine.runs.analysis import RunAnalysis, analyse
+from engine.sound.sweep import SpeedLevel
 from engine.verdict.candidate import Candidate
 
 USUAL_LOAD = "both"
@@ -28,6 +30,7 @@ class PackedRuns:
     by_load: dict[str, list[Candidate]]
     names: Mapping[tuple[str, str], list[str]]
     not_counted: list[tuple[str, str]] = field(default_factory=list)  # (run, why)
+    sweeps: list[Sweep] = field(default_factory=list)
     by_time: list[str] = field(default_factory=list)  # layouts in the order in which their runs were made, as far as that is known
 
 
@@ -66,11 +69,26 @@ def packed_runs(data: bytes) -> PackedRuns:
     timed = sorted(((s.made_at, s.layout) for s in opened.said if s.made_at and s.state == "valid"), key=lambda x: x[0])
     whole = doc.model_copy(update={"layouts": [*doc.layouts, *before.values()]})
     by_load = {load: [own[x.id] for x in whole.layouts if x.id in own] for load, own in found.items()}
-    return PackedRuns(doc, whole, by_load, _unlike(names), aside, [layout for _, layout in timed])
+    return PackedRuns(doc, whole, by_load, _unlike(names), aside, _sweeps(opened.levels, doc), [layout for _, layout in timed])
 
 
-def drawn_of(said: RunSaid) -> dict[str, Any]:
-    """The layout as it was drawn when a run was made; empty where the run does not say."""
+def _sweeps(levels: Sequence[LevelSaid], doc: JobDoc) -> list[Sweep]:
+    """Levels at chosen speeds that count, by procedure."""
+    found: dict[tuple[str, str, int, tuple[str, ...]], list[LevelSaid]] = {}
+    for x in levels:
+        if not x.struck:
+            found.setdefault((x.layout, x.purpose, x.round, tuple(sorted(x.mounts))), []).append(x)
+    told = []
+    for (layout, purpose, turn, mounts), own in found.items():
+        last = own[-1]
+        heard = Heard(**last.heard.model_dump(include=set(Heard.__dataclass_fields__))) if last.heard else Heard.of(doc)
+        read = tuple(SpeedLevel(x.speed_pct, x.level_dba, x.tone_db, x.tone_hz, x.beat_db) for x in own)
+        told.append(Sweep(named(purpose, layout, mounts, turn), layout, mounts, drawn_of(last), last.made_with, heard, read))
+    return told
+
+
+def drawn_of(said: RunSaid | LevelSaid) -> dict[str, Any]:
+    """The layout as it was drawn when a run was made or a level read; empty where that is not said."""
     return said.drawn.model_dump(mode="json", exclude_unset=True) if said.drawn else {}
 
 

@@ -133,7 +133,7 @@ class Deciding:
     def runs(self) -> dict[str, int]:
         """Valid runs of each layout under the load."""
         found: dict[str, set[str]] = {x.id: set() for x in self.layouts}
-        heard = self.learning.readings.levels.get(self.own_load, [])
+        heard = [r for r in self.learning.readings.levels.get(self.own_load, []) if r.at is None]
         pairs = [(r.layout, r.run) for r in self.learning.learned.readings if r.load == self.own_load] + [(r.layout, r.run) for r in heard]
         for layout, run in pairs:
             if layout in found:

@@ -19,7 +19,7 @@ from documents.errors import DocumentError, Fault
 from documents.job.models import FanDoc, FanPlaceDoc, JobDoc, LayoutDoc, RadiatorPlaceDoc
 from engine.coupled.operating_point import loaded, operating_point
 from engine.learn.case import held_k, limits_of, unheld_k
-from engine.learn.levels import LearnedLevels
+from engine.learn.levels import NOTHING_OFF, LearnedLevels
 from engine.learn.likeness import fan_rows
 from engine.machine import PlacedFan
 from engine.parameters import DEFAULT
@@ -49,7 +49,7 @@ class Frame:
     field: Field
     space: Space
     steps: tuple[Change, ...]
-    inner_sound: np.ndarray  # of what sounds inside with the start's fans, as ``Field`` has sounds
+    inner_sound: float  # of what sounds inside with the start's fans, as ``Field`` has sounds
 
     @property
     def moved(self) -> int:
@@ -235,13 +235,13 @@ class Search:
                 tuple(self.resolver.fan(f) for f in self.pile.fans),
                 tuple(most_pct(f) for f in self.pile.fans),
                 tuple(self.mounts),
-                {name: off_db for name, (off_db, _) in self.heard.sources.items()} if self.heard else {},
+                self.heard.offsets if self.heard else NOTHING_OFF,
                 self.heard.meter_db if self.heard else 0.0,
             )
             same_fans = layout.model_copy(update={"fans": self.start.fans, "groups": self.start.groups})
             steps = tuple(c for c in changes(doc, self.start, same_fans) if c.kind != "speed")
             speeds = operating_point(replace(machine, fans=self.start_fans), self.parameters).speeds
-            inner = field.inner_sound(*(np.array([x]) / 100 for x in (speeds.cooler, speeds.card, speeds.pump)))[0]
+            inner = float(field.inner_sound(*(np.array([x]) / 100 for x in (speeds.cooler, speeds.card, speeds.pump)))[0])
             yield Frame(layout, field, self._space(layout, field), steps, inner)
 
     def _space(self, layout: LayoutDoc, field: Field) -> Space:

@@ -152,6 +152,14 @@ class ClipSaid(Said):
     struck: Annotated[str, Field(max_length=200)] = ""
 
 
+class HeardSaid(Said):
+    """The room and the place of the ear when a level was read."""
+
+    background_dba: Annotated[float, Field(ge=0, le=100)]
+    distance_m: Annotated[float, Field(gt=0, le=20)]
+    side: Literal["front", "window", "rear", "above"]
+
+
 class LevelSaid(Said):
     """A level that was read at a speed, in a sweep or on the way to a level."""
 
@@ -165,6 +173,9 @@ class LevelSaid(Said):
     tone_db: Annotated[float, Field(ge=-50, le=200)] | None = None
     tone_hz: Annotated[float, Field(ge=0, le=50_000)] | None = None
     beat_db: Annotated[float, Field(ge=0, le=100)] | None = None
+    drawn: Annotated[LayoutDoc | None, BeforeValidator(_none_if_empty)] = None  # its layout as it was drawn then
+    made_with: HeldValues = {}
+    heard: Annotated[HeardSaid | None, BeforeValidator(_none_if_empty)] = None
     made_up: bool = False
     struck: bool = False
 

@@ -1,7 +1,6 @@
 """Layouts of one network solved by the thousand: rows made from states of mounts, no object per layout."""
 
-from collections.abc import Mapping
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, replace
 from functools import cached_property
 
 import numpy as np
@@ -12,6 +11,7 @@ from engine.coupled.batch import settle_variants
 from engine.coupled.forecast import fan_level_dba, inner_levels
 from engine.coupled.links import cooler_slot, fan_slots
 from engine.coupled.program import Curves, Plan, Variants, variants
+from engine.learn.levels import BACKGROUND, NOTHING_OFF, Offsets
 from engine.machine import Fan, Machine, PlacedFan
 from engine.search.space import EMPTY, States, is_intake, kind_of
 
@@ -41,16 +41,15 @@ class Solved:
 class Field:
     """One case with a radiator, cooler and card in their places; only its fans vary. ``machine`` has none, ``fans`` are the kinds.
 
-    ``off_db``: how far sources lie off their sheets, fans by their model, as runs have taught; ``meter_db``: what their meter adds.
-    A sound is its energy at the listener, 10^(L/10), and that times the dB off its sheet: (..., 2). A level moves with each source by
-    that source's share of the energy, as in ``engine.learn.levels``.
+    ``off``: how far what sounds lies off its sheet, as runs have taught; ``meter_db``: what their meter adds. A sound is its energy at
+    the listener, 10^(L/10), as in ``engine.learn.levels``.
     """
 
     machine: Machine
     fans: tuple[Fan, ...]
     most_pct: tuple[float, ...]
     mounts: tuple[str, ...]
-    off_db: Mapping[str, float] = field(default_factory=dict)
+    off: Offsets = NOTHING_OFF
     meter_db: float = 0.0
 
     @cached_property
@@ -73,45 +72,42 @@ class Field:
         return np.array(fan_slots(probe), dtype=np.int64)
 
     @cached_property
-    def _full_sounds(self) -> Floats:
-        """Of one fan at full speed, (mounts, kinds, 2)."""
-        found = np.zeros((len(self.mounts), len(self.fans), 2))
+    def _full_sounds(self) -> tuple[Floats, Floats]:
+        """Of one fan at full speed, (mounts, kinds), and the power by which it falls with its share of speed, (kinds)."""
+        found = np.zeros((len(self.mounts), len(self.fans)))
         for i, mount in enumerate(self.mounts):
             for j, fan in enumerate(self.fans):
-                placed = PlacedFan(mount, fan, "intake", "outer", 100.0, True)
-                found[i, j] = self._sound(fan.id, fan_level_dba(self.machine, placed, 1.0))
-        return found
-
-    def _sound(self, source: str, level_dba: float) -> tuple[float, float]:
-        energy = 10 ** (level_dba / 10)
-        return energy, energy * self.off_db.get(source, 0.0)
+                level = fan_level_dba(self.machine, PlacedFan(mount, fan, "intake", "outer", 100.0, True), 1.0)
+                found[i, j] = 10 ** ((level + self.off.fan_db(self.machine, mount, fan.id, 1.0)) / 10)
+        laws = [k.SPEED_LEVEL_EXPONENT_DB + self.off.by_key.get(("law", fan.id), 0.0) for fan in self.fans]
+        return found, np.array(laws) / 10
 
     def inner_sound(self, cooler: Floats, card: Floats, pump: Floats) -> Floats:
-        """What sounds inside, with the room's own level, by the shares of speed of cooler, card and pump: (rows, 2)."""
+        """What sounds inside, with the room's own level, by the shares of speed of cooler, card and pump."""
         shares = np.unique(np.round(np.column_stack([cooler, card, pump]), 4), axis=0, return_inverse=True)
         table = np.array([self._inner(*row) for row in shares[0]])
         return np.asarray(table[np.ravel(shares[1])])
 
-    def _inner(self, cooler: float, card: float, pump: float) -> Floats:
+    def _inner(self, cooler: float, card: float, pump: float) -> float:
         levels = inner_levels(self.machine, 100 * cooler, 100 * card, 100 * pump)
-        own = np.array([self._sound(*x) for x in [("background", self.machine.room.background_dba), *levels]])
-        return np.asarray(own.sum(axis=0))
+        own = [(BACKGROUND, self.machine.room.background_dba), *levels]
+        return float(sum(10 ** ((level + self.off.inner_db(name)) / 10) for name, level in own))
 
     def fan_sound(self, states: States, speed: Floats) -> Floats:
         kinds = kind_of(states)
-        full = np.where((kinds < 0)[..., None], 0.0, self._full_sounds[np.arange(len(self.mounts)), np.maximum(kinds, 0)])
-        shares = self._shares(kinds, speed)[..., None]
-        return np.asarray((full * shares ** (k.SPEED_LEVEL_EXPONENT_DB / 10)).sum(axis=1))
+        full, laws = self._full_sounds
+        own = np.where(kinds < 0, 0.0, full[np.arange(len(self.mounts)), np.maximum(kinds, 0)])
+        return np.asarray((own * self._shares(kinds, speed) ** laws[np.maximum(kinds, 0)]).sum(axis=1))
 
     def level_dba(self, sound: Floats) -> Floats:
-        return np.asarray(10 * np.log10(sound[..., 0]) + sound[..., 1] / sound[..., 0] + self.meter_db)
+        return np.asarray(10 * np.log10(sound) + self.meter_db)
 
     def _shares(self, kinds: States, speed: Floats) -> Floats:
         """Speeds by mount as shares of full speed, no more than the owner of a fan accepts."""
         most = np.array(self.most_pct)[np.maximum(kinds, 0)] / 100
         return np.where(kinds < 0, 0.0, np.minimum(speed[:, None], most))
 
-    def speed_for(self, states: States, level_dba: float, inner_sound: Floats, least: float) -> Floats:
+    def speed_for(self, states: States, level_dba: float, inner_sound: float, least: float) -> Floats:
         """The highest common speed in whole per cent with which the level is kept, as a share; 0 where not even ``least`` keeps it."""
         grid = np.arange(100, round(100 * least) - 1, -1) / 100
         found = np.zeros(len(states))

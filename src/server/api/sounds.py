@@ -21,6 +21,7 @@ from server.api.schema import MEGABYTE, Schema, content_of
 from server.apps.bench.models import Run
 from server.apps.sounds import procedures, services, standin
 from server.apps.sounds.models import Clip, LevelReading
+from server.apps.sounds.selectors import read_levels
 from server.apps.tasks.services import ask_clip
 from server.config.paths import CLIPS
 
@@ -279,10 +280,12 @@ class SpeedLevelOut(Schema):
 
 
 class ProcedureOut(Schema):
-    """``begun``: there are readings of it; its fans and level are those it was begun with."""
+    """``begun``: there are readings of it; its fans and level are those it was begun with. ``outdated``: those that there were are of
+    the layout before it was drawn otherwise."""
 
     purpose: Purpose
     begun: bool
+    outdated: bool
     readings: list[SpeedLevelOut]
     procedure: ProcedureDoc
 
@@ -308,7 +311,7 @@ def _procedure(found: procedures.Procedure) -> ProcedureOut:
         SpeedLevelOut(clip=r.clip_id, id=r.pk, **{n: getattr(r, n) for n in SpeedLevelOut.model_fields if n not in ("id", "clip")})
         for r in found.readings
     ]
-    return ProcedureOut(purpose=found.purpose, begun=bool(rows), readings=rows, procedure=found.document)
+    return ProcedureOut(purpose=found.purpose, begun=bool(rows), outdated=found.outdated, readings=rows, procedure=found.document)
 
 
 class LevelIn(ProcedureIn):
@@ -337,6 +340,33 @@ def make_up_level(request: HttpRequest, job_id: int, data: MadeUpLevelIn) -> Any
     job = job_of(request)
     standin.read_level(job, data.layout, data.purpose, data.mounts, data.speed_pct, data.seed, data.anew)
     return _procedure(procedures.of(job, data.layout, data.purpose, data.mounts, data.target_dba))
+
+
+class ReadLevelsOut(Schema):
+    """Levels read at chosen speeds in one procedure; ``readings`` that count."""
+
+    layout: str
+    purpose: Purpose
+    turn: int
+    mounts: list[str]
+    readings: int
+    outdated: bool
+
+
+@router.get("/jobs/{job_id}/levels", response=list[ReadLevelsOut], operation_id="list_levels")
+def list_levels(request: HttpRequest, job_id: int) -> Any:
+    job = job_of(request)
+    return [
+        ReadLevelsOut(
+            layout=x.layout,
+            purpose=x.purpose,
+            turn=x.turn,
+            mounts=list(x.mounts),
+            readings=sum(not r.struck for r in x.rows),
+            outdated=x.outdated,
+        )
+        for x in read_levels(job.pk, services.document_of(job))
+    ]
 
 
 @router.post("/levels/{reading_id}/strike", response=SpeedLevelOut, operation_id="strike_level")

@@ -8,7 +8,7 @@ export type Conditions = {
   cardPct: number;
   room: "usual" | "worst";
   worstC: number;
-  /** The job whose runs have taught, and how many they are, so that one run more asks anew; null: from sheets alone. */
+  /** The job whose runs have taught, and how many runs and readings there are, so that one more asks anew; null: from sheets alone. */
   lessons: { job: number; runs: number } | null;
 };
 

@@ -144,6 +144,14 @@ export const useForecastSounds = (job: number, revision: unknown) =>
     retry: false,
   });
 
+/** Levels that were read at chosen speeds, by procedure. */
+export const useReadLevels = (job: number) =>
+  useQuery({
+    queryKey: ["levels", job, "all"] as const,
+    queryFn: () => answered(client.GET("/api/jobs/{job_id}/levels", { params: { path: { job_id: job } } })),
+    retry: false,
+  });
+
 /** The bytes of a sound file of the server, or nothing where it has none. */
 export async function wave(url: string): Promise<ArrayBuffer | null> {
   const answer = await fetch(url);

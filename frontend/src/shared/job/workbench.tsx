@@ -2,6 +2,7 @@ import { createContext, type ReactNode, useContext, useEffect, useMemo, useState
 import type { JobDoc, LayoutFigure, LayoutForecast, Load } from "../api/client";
 import { type Conditions, LOADS, USUAL } from "../api/conditions";
 import { useComparison, useForecast } from "../api/hooks";
+import { useReadLevels } from "../api/sounds";
 import { num } from "../words/lists";
 import { useInAddress } from "./address";
 import { useJob } from "./store";
@@ -62,7 +63,8 @@ export function WorkbenchProvider({ children }: { children: ReactNode }) {
   const worstC = document.room?.worst_temperature_c ?? USUAL.worstC;
   const comparison = useComparison(id, 1.5);
   const runs = (comparison.data?.figures ?? []).reduce((sum, f) => sum + f.runs, 0);
-  const taught = runs + useMemo(() => lessonsIn(document), [document]);
+  const sweeps = (useReadLevels(id).data ?? []).reduce((sum, x) => sum + x.readings, 0);
+  const taught = runs + sweeps + useMemo(() => lessonsIn(document), [document]);
   const [by, setBy] = useInAddress<By>("by", "learned", BY);
   const conditions = useMemo(
     () => ({ ...own, load, room, worstC, lessons: by === "learned" && taught > 0 ? { job: id, runs: taught } : null }),

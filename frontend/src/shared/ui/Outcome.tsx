@@ -19,7 +19,9 @@ export function Outcome({ result: r, less }: { result: Schemas["CommissioningDoc
       <p className="text-small text-faint">
         {r.minutes.toFixed(0)} min under load, at the same minute as {r.runs.length} reference{" "}
         {r.runs.length === 1 ? "run" : "runs"}, each over its own room.{" "}
-        {r.learned ? `Faults as forecast after ${r.learned} runs of this case.` : "Faults as forecast from the parts' sheets."}
+        {r.learned
+          ? `Faults as forecast after ${r.learned} ${r.learned === 1 ? "measurement" : "measurements"} of this case.`
+          : "Faults as forecast from the parts' sheets."}
       </p>
       <div className="grid gap-4 lg:grid-cols-2">
         <table className="w-full self-start text-small">

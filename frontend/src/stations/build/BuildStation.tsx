@@ -132,8 +132,8 @@ function Told({ forecast: f }: { forecast: NonNullable<Sheet["build"]["forecast"
   const k = (v: number | null) => `${units.band("difference", v)} ${units.unit("difference")}`;
   return (
     <p className="text-small" data-told>
-      Forecast under full load{f.learned > 0 && `, learned from ${f.learned} runs`}: processor{" "}
-      <span className="origin-forecast">{units.withUnit("temperature", f.cpu_c, 0)}</span> {k(f.cpu_band_k)}
+      Forecast under full load{f.learned > 0 && `, learned from ${f.learned} ${f.learned === 1 ? "measurement" : "measurements"}`}
+      : processor <span className="origin-forecast">{units.withUnit("temperature", f.cpu_c, 0)}</span> {k(f.cpu_band_k)}
       {f.card_c !== null && (
         <>
           , card <span className="origin-forecast">{units.withUnit("temperature", f.card_c, 0)}</span> {k(f.card_band_k)}

@@ -9,6 +9,20 @@ import { FORECAST_LOADS, LESSONS, saidOfChoice } from "@/shared/words/words";
 
 type Learned = Schemas["LearnedLayout"];
 
+const SOUND_FIGURES: Record<Schemas["LearnedSource"]["kind"], (name: string) => string> = {
+  source: (name) => `level of ${name}, dB off its sheet`,
+  path: (name) => `way out by ${name}: dB more than expected`,
+  law: (name) => `rise of ${name} with speed, dB more per tenfold speed`,
+};
+
+function taughtWords(runs: number, sweeps: number): string {
+  const said = [
+    runs && `${runs} ${runs === 1 ? "run" : "runs"}`,
+    sweeps && `${sweeps} ${sweeps === 1 ? "sweep" : "sweeps"} of speeds`,
+  ];
+  return said.some(Boolean) ? `From ${said.filter(Boolean).join(" and ")}` : "From what the parts bring along";
+}
+
 /** What this job's runs taught: how the forecast stands beside them, what contradicts, and what was learned of the case. */
 export function LearnedPanel() {
   const { id, document } = useJob();
@@ -32,9 +46,7 @@ export function LearnedPanel() {
       <Select label="What forecasts rest on" value={by} onChange={(v) => setBy(v as typeof by)} choices={LESSONS} wide />
       <section className="flex flex-col gap-1.5">
         <Head remark={`${saidOfChoice(FORECAST_LOADS, data.load)}, ${units.unit("difference")} over room`}>
-          {data.runs_used.length === 0
-            ? "From what the parts bring along"
-            : `From ${data.runs_used.length} ${data.runs_used.length === 1 ? "run" : "runs"}`}
+          {taughtWords(data.runs_used.length, (data.sweeps ?? []).length)}
         </Head>
         <table className="w-full">
           <thead className="text-left text-fine text-faint">
@@ -84,8 +96,8 @@ export function LearnedPanel() {
               </tr>
             ))}
             {data.sources.map((s) => (
-              <tr key={s.name} className="border-t hairline" data-source={s.name}>
-                <td className="py-0.5 pr-1">level of {s.name}, dB off its sheet</td>
+              <tr key={`${s.kind} ${s.name}`} className="border-t hairline" data-source={s.name} data-kind={s.kind}>
+                <td className="py-0.5 pr-1">{SOUND_FIGURES[s.kind](s.name)}</td>
                 <td />
                 <td className="pl-1 text-right font-mono whitespace-nowrap">
                   {units.signed("level", s.offset_db, 1)} ±{(2 * s.sd_db).toFixed(1)}

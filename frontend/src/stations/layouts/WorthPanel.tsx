@@ -83,7 +83,7 @@ export function WorthPanel({ layout }: { layout: LayoutDoc }) {
         <Head remark="what is free first">One change at a time</Head>
         {data.taught_by > 0 && (
           <p className="text-faint">
-            As {data.taught_by} {data.taught_by === 1 ? "run has" : "runs have"} taught.
+            As {data.taught_by} {data.taught_by === 1 ? "measurement has" : "measurements have"} taught.
           </p>
         )}
         {data.singles.map((s) => (

@@ -165,9 +165,16 @@ def run_names(job_id: int) -> dict[tuple[str, str], list[str]]:
     return found
 
 
+def _drawn(run: Run) -> dict[str, Any]:
+    """Its layout as it was drawn. Packages read by version 0.10.0 and before filled in as none what the layout had left to the job: a
+    machine without a processor was never run."""
+    drawn: dict[str, Any] = run.drawn
+    return {k: v for k, v in drawn.items() if v is not None} if "cpu" in drawn and drawn["cpu"] is None else drawn
+
+
 def drawn_then(job_id: int, layout: str) -> dict[str, Any] | None:
     """A layout as it was drawn when its valid runs were made; None where they do not say, or not all the same."""
-    drawn = [{k: v for k, v in r.drawn.items() if k != "name"} for r in _judged(job_id) if r.layout_key == layout]
+    drawn = [{k: v for k, v in _drawn(r).items() if k != "name"} for r in _judged(job_id) if r.layout_key == layout]
     return drawn[0] if drawn and drawn[0] and all(d == drawn[0] for d in drawn) else None
 
 
@@ -186,7 +193,7 @@ def rebuild_gaps(job_id: int) -> list[Gap]:
             continue
         minutes = (two.made_at - one.made_at).total_seconds() / 60 - one.duration_s / 60
         cools = COOL_DOWN_MIN if two.protocol.get("cool_down_k") is not None else 0.0
-        found.append(Gap(LayoutDoc.model_validate(one.drawn), LayoutDoc.model_validate(two.drawn), minutes, cools))
+        found.append(Gap(LayoutDoc.model_validate(_drawn(one)), LayoutDoc.model_validate(_drawn(two)), minutes, cools))
     return found
 
 

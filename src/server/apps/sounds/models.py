@@ -50,7 +50,10 @@ class Clip(models.Model):
 
 
 class LevelReading(models.Model):
-    """One level of a layout at chosen speeds. ``purpose``: sweep or equal; ``round`` parts one procedure from the next."""
+    """One level of a layout at chosen speeds. ``purpose``: sweep or equal; ``round`` parts one procedure from the next.
+
+    ``drawn``: the layout as it was, ``made_with`` its parts, ``heard`` the room and the place of the ear.
+    """
 
     job = models.ForeignKey(Job, on_delete=models.CASCADE, related_name="level_readings")
     layout_key = models.CharField(max_length=60)
@@ -63,6 +66,9 @@ class LevelReading(models.Model):
     tone_db = models.FloatField(null=True)  # tone-to-noise ratio of its strongest tone
     tone_hz = models.FloatField(null=True)
     beat_db = models.FloatField(null=True)
+    drawn = models.JSONField(default=dict)
+    made_with = models.JSONField(default=dict)
+    heard = models.JSONField(default=dict)
     made_up = models.BooleanField(default=False)
     struck = models.BooleanField(default=False)
     at = models.DateTimeField(auto_now_add=True)

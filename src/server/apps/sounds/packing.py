@@ -6,6 +6,7 @@ from contextlib import contextmanager
 from dataclasses import dataclass
 from typing import Any
 
+from desk.learn.packaged import drawn_of
 from documents.errors import DocumentError, Fault
 from documents.package.document import Opened
 from documents.soundclip.reader import open_clip
@@ -15,7 +16,10 @@ from server.apps.sounds.models import Clip, LevelReading
 from server.config.paths import CLIPS
 
 CLIP_KEPT = ("kind", "name", "microphone", "speeds", "sources", "tie", "level_db", "gain_moves", "made_up", "struck")
-LEVEL_KEPT = ("purpose", "round", "mounts", "speed_pct", "level_dba", "tone_db", "tone_hz", "beat_db", "made_up", "struck")
+LEVEL_KEPT = (
+    *("purpose", "round", "mounts", "speed_pct", "level_dba", "tone_db", "tone_hz", "beat_db"),
+    *("drawn", "made_with", "heard", "made_up", "struck"),
+)
 _AGAIN = "Save the package again where it came from."
 
 
@@ -99,5 +103,6 @@ def unpack_sound(job: Job, opened: Opened, files: Sequence[Written], runs: Seque
             clip.save(update_fields=["by"])
     for level in opened.levels:
         kept = level.model_dump(mode="json", include=set(LEVEL_KEPT))
+        kept |= {"drawn": drawn_of(level), "heard": kept["heard"] or {}}
         own = made[level.clip] if level.clip is not None else None
         LevelReading.objects.create(job=job, layout_key=level.layout, clip=own, **kept)

@@ -4,11 +4,12 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Literal
 
+from desk.job.conditions import drawn_otherwise_but_speeds
 from desk.job.resolve import Resolver
 from desk.sound.procedure import ProcedureDoc, equal_of, setting_of, sweep_of
-from engine.sound.sweep import SpeedLevel
 from server.apps.jobs.models import Job
 from server.apps.sounds.models import LevelReading
+from server.apps.sounds.selectors import speed_level
 from server.apps.sounds.services import document_of, readings_of
 
 Purpose = Literal["sweep", "equal"]
@@ -18,13 +19,19 @@ Purpose = Literal["sweep", "equal"]
 class Procedure:
     purpose: Purpose
     readings: list[LevelReading]
+    outdated: bool  # there were readings, of the layout before it was drawn otherwise
     document: ProcedureDoc
 
 
 def of(job: Job, layout: str, purpose: Purpose, mounts: Sequence[str], target_dba: float, anew: bool = False) -> Procedure:
-    """The latest of a layout with these fans; readings of other fans are not of it. ``anew``: as if none were there."""
+    """The latest of a layout with these fans; readings of other fans are not of it, nor those of before it was drawn otherwise.
+
+    ``anew``: as if none were there.
+    """
     resolver = Resolver(document_of(job))
     setting = setting_of(resolver, resolver.layout(layout), mounts)
-    rows = [] if anew else [r for r in readings_of(job, layout, purpose) if r.mounts == sorted(mounts)]
-    read = [SpeedLevel(r.speed_pct, r.level_dba, r.tone_db, r.tone_hz, r.beat_db) for r in rows if not r.struck]
-    return Procedure(purpose, rows, sweep_of(setting, read) if purpose == "sweep" else equal_of(setting, read, target_dba))
+    latest = [r for r in readings_of(job, layout, purpose) if r.mounts == sorted(mounts)]
+    outdated = bool(latest) and drawn_otherwise_but_speeds(resolver.doc, layout, latest[-1].drawn)
+    rows = [] if anew or outdated else latest
+    read = [speed_level(r) for r in rows if not r.struck]
+    return Procedure(purpose, rows, outdated, sweep_of(setting, read) if purpose == "sweep" else equal_of(setting, read, target_dba))

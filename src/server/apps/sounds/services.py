@@ -2,11 +2,14 @@
 
 import hashlib
 from collections.abc import Callable, Mapping, Sequence
+from dataclasses import asdict
 from typing import Any
 
 from django.db import transaction
 
+from desk.job.conditions import as_drawn, made_with
 from desk.job.resolve import Resolver
+from desk.learn.swept import Heard
 from desk.sound.document import loudness_of, pictures_of, sound_document, sound_of
 from desk.sound.speeds import sources_of, speeds_of
 from documents.job.models import JobDoc
@@ -146,11 +149,12 @@ def add_reading(
     made_up: bool = False,
 ) -> LevelReading:
     """A level at a speed. ``anew``: the first of a new procedure."""
-    Resolver(document_of(job)).layout(layout)
+    doc = document_of(job)
+    Resolver(doc).layout(layout)
     last = LevelReading.objects.filter(job=job, layout_key=layout, purpose=purpose).order_by("-round").first()
     turn = 1 if last is None else last.round + (1 if anew else 0)
-    doc = (clip.result or {}) if clip else {}
-    tones, beats = doc.get("tones") or [], doc.get("beats") or []
+    found = (clip.result or {}) if clip else {}
+    tones, beats = found.get("tones") or [], found.get("beats") or []
     return LevelReading.objects.create(
         job=job,
         layout_key=layout,
@@ -163,6 +167,9 @@ def add_reading(
         tone_db=tones[0]["tone_to_noise_db"] if tones else None,
         tone_hz=tones[0]["frequency_hz"] if tones else None,
         beat_db=beats[0]["depth_db"] if beats else None,
+        drawn=as_drawn(doc, layout),
+        made_with=made_with(doc, layout),
+        heard=asdict(Heard.of(doc)),
         made_up=made_up,
     )
 

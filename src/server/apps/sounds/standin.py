@@ -9,8 +9,8 @@ from desk.sound.speeds import blades_of, machine_at
 from engine.coupled.forecast import forecast
 from engine.coupled.operating_point import operating_point
 from engine.errors import OventaError
-from engine.machine import Machine
-from instruments.recorder import at_speeds, calibrator, record, room_alone, synthesised, truth_of, wav
+from engine.machine import Machine, at_speeds
+from instruments.recorder import calibrator, record, room_alone, synthesised, truth_of, wav
 from server.apps.jobs.models import Job
 from server.apps.sounds.models import Clip, LevelReading
 from server.apps.sounds.services import add_reading, document_of, keep_clip, listen

@@ -7,6 +7,7 @@ from typing import Any
 from django.db import transaction
 from pydantic import ValidationError
 
+from desk.learn.packaged import drawn_of
 from desk.runs.ready import Ready, ready_text
 from desk.verdict.record import RECORD_FORMAT, RecordDoc, digest_of
 from documents.errors import DocumentError, Fault
@@ -159,6 +160,7 @@ def _row(job: Job, said: RunSaid) -> Run:
     run = Run(job=job, layout_key=said.layout)
     for name, value in said.model_dump(mode="json", include=set(KEPT)).items():
         setattr(run, name, {} if value is None and name in ("protocol", "asked", "drawn") else value)
+    run.drawn = drawn_of(said)  # what it leaves open is the job's, what it says is none is none
     return run
 
 

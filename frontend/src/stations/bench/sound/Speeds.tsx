@@ -125,6 +125,11 @@ export function Speeds({ purpose, layout }: { purpose: Purpose; layout: LayoutDo
         )}
       </div>
       {found.error && <p role="alert">{found.error.message}</p>}
+      {found.data?.outdated && !found.data.begun && (
+        <p className="text-small text-warning" data-outdated>
+          What was read before is of {layout.id} as it was drawn then: it stays stored and teaches the forecast; this begins anew.
+        </p>
+      )}
       {p && (
         <>
           <div className="flex flex-wrap items-end gap-3 rounded-box border border-base-content bg-paper p-3">

@@ -118,7 +118,9 @@ function Result({ find, result, onMade }: { find: Find; result: SearchDoc; onMad
           {result.exhaustive
             ? `These are all there are: listed and, apart from that, counted, ${whole(result.possible)} both times.`
             : `There are ${result.possible_exact ? "" : "up to "}${whole(result.possible)}, too many to look at each; up to ${num(result.gap_pct).toFixed(2)} % of them may still be better.`}{" "}
-          {result.learned ? `As ${result.learned} runs have taught.` : "From the parts' sheets alone."}
+          {result.learned
+            ? `As ${result.learned} ${result.learned === 1 ? "measurement has" : "measurements have"} taught.`
+            : "From the parts' sheets alone."}
           {q.scenario && ` With the heat of ${scenarioWords(document, q.scenario)}.`}
           {q.one_fan_may_stop && " Each keeps its limits with any one fan at rest."}
           {find.outdated ? " An older version of the engine found them: look again." : ""}
