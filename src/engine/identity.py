@@ -17,5 +17,5 @@ class Identity:
 
 
 PRODUCT = "0.10.0"
-ENGINE = Identity("1.6.0", "e3f63e2aac713d7a7c8f76b1874a68c83a8712d036cc22745de5fc4df23b3846")
-METHOD = Identity("6.5.0", "142b21a48ca30d9e0bc2ae024f525d1cf92361e767a9e17a6acf4fdf2434034c")
+ENGINE = Identity("1.6.1", "854a7dcf65bdcae142b1dafbe6b18b815fced06a7522ad9a606c04efe8211147")
+METHOD = Identity("6.5.0", "79893a435cf68c3f44eb025a6e6287c62ffd2dd1f72067fe29a56c6af4b619b1")

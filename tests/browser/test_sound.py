@@ -11,6 +11,7 @@ from playwright.sync_api import expect
 from desk.sound.document import sound_of
 from documents.soundclip.reader import open_clip
 from instruments.recorder import RATE_HZ, calibrator, record, wav
+from server.apps.bench.models import Run
 from server.apps.jobs.adapters import document
 from server.apps.jobs.models import Job
 from server.apps.sounds.models import Clip, LevelReading
@@ -188,6 +189,32 @@ class MicrophoneTest(SoundBrowserCase):
         expect(self.page.get_by_text("Stopped; nothing was kept.")).to_be_visible()
         expect(self.page.get_by_role("button", name="Record ten seconds")).to_be_visible()
         self.assertEqual(Clip.objects.count(), 0)
+
+    def test_a_sweep_by_hand_takes_the_recording_of_each_speed_along(self) -> None:
+        self.at_sound("A")
+        page = self.page
+        page.get_by_role("button", name="sweep of speeds").click()
+        page.get_by_label("Level at").fill("33.1")
+        page.get_by_label("Level at").press("Enter")
+        page.get_by_role("button", name="Record ten seconds here").click()
+        expect(page.get_by_role("status").get_by_text("Recorded at this speed")).to_be_visible(timeout=90_000)
+        page.get_by_role("button", name="Keep this reading").click()
+        expect(page.locator("[data-readings='1']")).to_be_visible()
+        (reading,) = LevelReading.objects.all()
+        self.assertEqual((reading.level_dba, reading.clip_id), (33.1, Clip.objects.get().pk))
+
+    def test_the_clipboard_records_the_machine_of_its_run(self) -> None:
+        self.open_demo("bench", "D")
+        page = self.page
+        run = Run.objects.filter(job__name="Watch-room plotter", layout__key="D", state="valid").first()
+        assert run is not None
+        page.get_by_role("button", name="Runs of D").click()
+        page.get_by_text("clipboard", exact=False).first.click()
+        box = page.locator("[data-run-sound]").first
+        box.get_by_role("button", name="Record the machine").click()
+        expect(box.get_by_role("status").get_by_text("Hands off and quiet")).to_be_visible()
+        expect(box.locator("[data-run-clip]").get_by_text("relative")).to_be_visible(timeout=90_000)
+        self.assertEqual(Clip.objects.get().run.layout_key, "D")  # type: ignore[union-attr]
 
     def test_ten_seconds_give_the_level_of_what_was_played(self) -> None:
         self.at_sound()

@@ -409,3 +409,43 @@ class TaughtBySweepsTest(SoundCase):
         revision = self.client.get(self.base).json()["revision"]
         answer = self.client.put(self.base, json.dumps({"document": raw, "revision": revision}), content_type="application/json")
         self.assertEqual(answer.status_code, 200, answer.content[:300])
+
+
+class MeterTest(SoundCase):
+    """The class of the sound meter is the meter's own error; unlike meters are held against each other by nobody."""
+
+    def change(self, run: Run, meter: str, status: int = 200) -> Any:
+        body = json.dumps({"microphone": {**run.microphone, "meter": meter}})
+        answer = self.client.patch(f"/api/runs/{run.pk}", body, content_type="application/json")
+        self.assertEqual(answer.status_code, status, answer.content[:300])
+
+    def own_error(self, run: Run) -> tuple[str, float]:
+        run.refresh_from_db()
+        channel = next(c for c in run.analysis["channels"] if c["name"] == "sound_dba")
+        return next((x["what"], x["standard"]) for x in channel["budget"] if x["common"])
+
+    def test_a_run_says_what_it_was_read_with(self) -> None:
+        runs = list(Run.objects.filter(job=self.job, state="valid", layout_key__in="AD").order_by("pk"))
+        plain = self.own_error(runs[0])
+        self.change(runs[0], "unclassed")
+        words, wide = self.own_error(runs[0])
+        self.assertIn("without a class", words)
+        self.assertAlmostEqual(wide, 4.0 / 3**0.5, places=6)
+        self.change(runs[0], "class_1")
+        self.assertLess(self.own_error(runs[0])[1], plain[1])
+        self.change(runs[0], "a good one", 422)
+        self.change(runs[0], "")
+        self.assertEqual(self.own_error(runs[0]), plain)
+
+    def test_levels_of_unlike_meters_are_not_compared(self) -> None:
+        runs = list(Run.objects.filter(job=self.job, state="valid", layout_key__in="AD").order_by("pk"))
+        for run in runs:
+            self.change(run, "class_1" if run.layout_key == "A" else "unclassed")
+        pairs = self.client.get(f"{self.base}/comparison").json()["pairs"]
+        told = [p for p in pairs if {p["a"], p["b"]} == {"A", "D"}]
+        self.assertTrue(told)
+        words = json.dumps(told)
+        self.assertIn("unlike microphone's meter", words)
+        package = write_package(pack(self.job))
+        other, _ = unpack(package)
+        self.assertEqual({r.microphone["meter"] for r in other.runs.filter(layout_key="D", state="valid")}, {"unclassed"})

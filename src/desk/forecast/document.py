@@ -25,6 +25,7 @@ from engine.coupled.operating_point import LOADS, OperatingPoint, loaded, operat
 from engine.coupled.transient import warm_up
 from engine.findings.finding import GRAVEST_FIRST, Finding
 from engine.identity import ENGINE
+from engine.learn.levels import NOTHING_OFF, Offsets
 from engine.machine import Machine
 from engine.parameters import DEFAULT
 
@@ -182,6 +183,11 @@ class Oracle:
     def parameters(self) -> np.ndarray:
         """The model's, in which a run over time is worked out."""
         return DEFAULT
+
+    @property
+    def offsets(self) -> Offsets:
+        """How far what sounds lies off its sheet."""
+        return NOTHING_OFF
 
     def beyond(self, layout_id: str) -> tuple[float, float]:
         """By what share processor and card settle warmer than those parameters have it."""

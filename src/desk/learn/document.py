@@ -26,7 +26,7 @@ from engine.errors import OventaError
 from engine.identity import ENGINE, METHOD
 from engine.learn.case import PARTS, Case, Learned, LearnedFigure, Part, as_part, learn
 from engine.learn.causes import Cause, causes
-from engine.learn.levels import AtSpeed, LearnedLevel, LearnedLevels, learn_levels
+from engine.learn.levels import AtSpeed, Key, LearnedLevel, LearnedLevels, Offsets, learn_levels, prior_db
 from engine.verdict.choose import Surprise, scored
 
 UNITS = {"cm2": "cm2", "pa": "Pa", "k": "1", "w_k": "W/K", "m2k": "W/m2K", "m_s": "m/s"}
@@ -87,12 +87,13 @@ class LearnedParameterOut(BaseModel):
 
 class LearnedSource(BaseModel):
     """What became of a figure of sound, in dB: how far a source lies off its sheet, how much more a way out lets through, how much
-    more a fan's level rises per tenfold speed."""
+    more a fan's level rises per tenfold speed. ``prior_sd_db`` before anything was heard."""
 
     kind: Literal["source", "path", "law"]
     name: str
     offset_db: float
     sd_db: float
+    prior_sd_db: float
 
 
 class LearnedDifference(BaseModel):
@@ -254,7 +255,7 @@ class Learning:
                 *(LeftAside(r.run, why) for r, why in self.learned.left_aside),
             ],
             parameters=self._parameters(),
-            sources=[LearnedSource(kind=kind, name=n, offset_db=o, sd_db=s) for (kind, n), (o, s) in levels.found.items()],
+            sources=[self._source(key, off) for key, off in levels.found.items()],
             model_size=self.learned.model_size,
             layouts=[self._layout(i, c, points[i], table, levels) for i, c in enumerate(cases)],
             differences=[_difference(a, b, cases, table, levels) for a, b in combinations(range(len(cases)), 2)],
@@ -264,6 +265,9 @@ class Learning:
             parts_runs=self.parts.runs,
             to_keep=self._to_keep(levels),
         )
+
+    def _source(self, key: Key, off: tuple[float, float]) -> LearnedSource:
+        return LearnedSource(kind=key[0], name=key[1], offset_db=off[0], sd_db=off[1], prior_sd_db=prior_db(key, self.parts.levels))
 
     def _to_keep(self, levels: LearnedLevels) -> list[ToKeep]:
         runs = list(dict.fromkeys(r.run for r in self.learned.readings))
@@ -459,6 +463,10 @@ class LearnedOracle(Oracle):
     @property
     def parameters(self) -> np.ndarray:
         return self.learning.learned.vector
+
+    @property
+    def offsets(self) -> Offsets:
+        return self.learning.levels([], self.question.load).offsets
 
     def beyond(self, layout_id: str) -> tuple[float, float]:
         found = {f.part: f for f in Figures.of(self.learning, [self._case(layout_id)]).figures}

@@ -114,6 +114,7 @@ def _analysed(packed: OpenedRun, doc: JobDoc) -> RunAnalysis | None:
         tuple(x.model_dump(mode="json") for x in said.by_hand),
         tuple((m.at_s, ends_s(m.at_s, m.until_s, m.drop)) for m in said.marks if m.drop),
         said.stood_still,
+        said.microphone.meter,
     )
     log = complete(read_as(packed.text).log, basis.by_hand, basis.typed_room_c)
-    return analyse(log, basis.window_s, basis.background_dba, basis.dropped, basis.stood_still)
+    return analyse(log, basis.window_s, basis.background_dba, basis.dropped, basis.stood_still, basis.meter)

@@ -51,12 +51,13 @@ class Basis:
     by_hand: tuple[dict[str, Any], ...] = ()
     dropped: tuple[tuple[float, float], ...] = ()
     stood_still: bool = False  # as its person says of typed figures
+    meter: str = ""  # class of the sound meter
 
     def figures(self, log: RunLog) -> dict[str, Any]:
         """The analysis of a run's stored readings, as it is stored."""
         whole = complete(log, self.by_hand, self.typed_room_c)
         found: dict[str, Any] = ANALYSIS.dump_python(
-            analyse(whole, self.window_s, self.background_dba, self.dropped, self.stood_still), mode="json"
+            analyse(whole, self.window_s, self.background_dba, self.dropped, self.stood_still, self.meter), mode="json"
         )
         return found
 

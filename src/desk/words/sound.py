@@ -20,6 +20,14 @@ CLIP_FLAGS: Mapping[str, str] = MappingProxyType(
 CLIP_TIES: Mapping[str, str] = MappingProxyType(
     {"none": "nothing: relative only", "calibrator": "a calibrator's clip", "meter": "a meter read at the same moment"}
 )
+METERS: Mapping[str, str] = MappingProxyType(
+    {
+        "": "not said: taken for class 2",
+        "class_1": "a meter of class 1",
+        "class_2": "a meter of class 2",
+        "unclassed": "a phone, or a meter without a class",
+    }
+)
 SOUND_SIDES: Mapping[str, str] = MappingProxyType(
     {"front": "before the front", "window": "at the window side", "rear": "behind it", "above": "above it"}
 )

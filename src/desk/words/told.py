@@ -75,6 +75,7 @@ CHOSEN: Mapping[str, Mapping[str, str]] = {
     "CLIP_KINDS": sound.CLIP_KINDS,
     "CLIP_TIES": sound.CLIP_TIES,
     "SOUND_SIDES": sound.SOUND_SIDES,
+    "METERS": sound.METERS,
     "MATTERS": verdict.MATTERS,
     "FORECAST_LOADS": verdict.FORECAST_LOADS,
     "FACES": choices.FACES,

@@ -40,6 +40,7 @@ class Microphone(Said):
     side: Literal["", "front", "window", "rear", "above"] = ""
     height_m: Annotated[float, Field(ge=0, le=5)] | None = None
     background_after_dba: Level | None = None
+    meter: Literal["", "class_1", "class_2", "unclassed"] = ""
 
 
 class ColumnSaid(Said):

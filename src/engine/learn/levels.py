@@ -128,20 +128,28 @@ class LearnedLevels:
 class Voice:
     """Something that sounds: its level in dBA at the listener by its sheet, and by how much each key moves it."""
 
+    name: str
     level_dba: float
     moves: Mapping[Key, float]
+    mount: str | None = None
 
 
 def voices(point: OperatingPoint) -> list[Voice]:
     """All that is heard of a layout, the room with it."""
     m, speeds = point.machine, point.speeds
-    found = [Voice(m.room.background_dba, {("source", BACKGROUND): 1.0})]
+    found = [Voice("the room", m.room.background_dba, {("source", BACKGROUND): 1.0})]
     for fan, pct in zip(m.fans, speeds.fans, strict=True):
         if fan.running and pct > 0:
-            found.append(Voice(fan_level_dba(m, fan, pct / 100), _moves(m, fan, pct / 100)))
+            name = f"fan at {fan.mount.upper()}" + (" inner" if fan.layer == "inner" else "")
+            found.append(Voice(name, fan_level_dba(m, fan, pct / 100), _moves(m, fan, pct / 100), fan.mount))
     for name, level in inner_levels(m, speeds.cooler, speeds.card, speeds.pump):
-        found.append(Voice(level, {("source", name): 1.0, ("path", INSIDE): 1.0}))
+        found.append(Voice(name, level, {("source", name): 1.0, ("path", INSIDE): 1.0}))
     return [v for v in found if np.isfinite(v.level_dba)]
+
+
+def heard_voices(point: OperatingPoint, off: Offsets) -> list[Voice]:
+    """The same at the levels that were learned."""
+    return [replace(v, level_dba=v.level_dba + sum(off.by_key.get(key, 0.0) * by for key, by in v.moves.items())) for v in voices(point)]
 
 
 def _moves(m: Machine, fan: PlacedFan, share: float) -> dict[Key, float]:
@@ -194,7 +202,7 @@ def learn_levels(
     spoken = [voices(p) for p in points]
     keys = list(dict.fromkeys(key for own in spoken for v in own for key in v.moves))
     model = _Heard(keys, [_row(own, keys) for own in spoken])
-    prior = np.array([_prior_db(key, known) for key in keys]) ** 2
+    prior = np.array([prior_db(key, known) for key in keys]) ** 2
     off = np.array([known[name][0] if kind == "source" and name in known else 0.0 for kind, name in keys])
     common = max((r.common_db for r in readings), default=0.0) ** 2
     beyond = LAYOUT_DB**2 * _alike(points) + common
@@ -202,8 +210,7 @@ def learn_levels(
     if not readings:
         slopes, level = model.slopes(off), model.level_dba(off)
         whole = (slopes * prior) @ slopes.T + beyond
-        of_parts = {key: (float(off[i]), float(np.sqrt(prior[i]))) for i, key in enumerate(keys) if key[0] == "source" and key[1] in known}
-        return LearnedLevels(_levels(names, level, whole), whole, of_parts)
+        return LearnedLevels(_levels(names, level, whole), whole, _of_parts(known))
     read, noise = np.array([r.level_dba for r in readings]), np.diag([r.own_db**2 for r in readings])
     at = off
     for _ in range(ROUNDS):
@@ -219,15 +226,20 @@ def learn_levels(
     mean = level[:n] + beyond[:n, n:] @ told_by
     covariance = whole[:n, :n] - gain @ whole[n:, :n]
     left = np.diag(prior) - across @ np.linalg.solve(told, across.T)
-    taught = {key: (float(at[i]), float(np.sqrt(max(left[i, i], 0.0)))) for i, key in enumerate(keys)}
+    taught = _of_parts(known) | {key: (float(at[i]), float(np.sqrt(max(left[i, i], 0.0)))) for i, key in enumerate(keys)}
     return LearnedLevels(_levels(names, mean, covariance), covariance, taught, float(common * told_by.sum()))
+
+
+def _of_parts(known: Mapping[str, tuple[float, float]]) -> dict[Key, tuple[float, float]]:
+    return {("source", name): (off, prior_db(("source", name), known)) for name, (off, _) in known.items()}
 
 
 def _row(own: Sequence[Voice], keys: Sequence[Key]) -> tuple[Floats, Floats]:
     return np.array([v.level_dba for v in own]), np.array([[v.moves.get(key, 0.0) for key in keys] for v in own])
 
 
-def _prior_db(key: Key, known: Mapping[str, tuple[float, float]]) -> float:
+def prior_db(key: Key, known: Mapping[str, tuple[float, float]]) -> float:
+    """One sigma in dB (of a law: per tenfold speed) before anything was read; ``known`` as in ``learn_levels``."""
     kind, name = key
     if kind == "law":
         return LAW_DB

@@ -89,18 +89,20 @@ def analyse(
     background_dba: float | None = None,
     disturbed_s: Sequence[tuple[float, float]] = (),
     stood_still: bool = False,
+    meter: str = "",
 ) -> RunAnalysis:
     """All channels of a run over its tail window; ``window_s`` overrides the default length.
 
     ``background_dba`` is the room's level with the machine off, where it is known; readings within ``disturbed_s`` (stretches a
     person has marked) are left out of every figure. ``stood_still``: a person who typed all figures says that they did not move any more.
+    ``meter``: class of the sound meter, where it is known.
     """
     whole, log = log, log.without(disturbed_s)
     judged = judged_of(log)
     swing = turning(judged.fits)
     window = tail(log, window_s, swing[1].period_s if swing else None)
     seen = _Seen(judged, window, swing[1].period_s if swing else None)
-    channels = tuple(_of_level(c, log, background_dba) for name in log.channels if (c := _channel(log, name, seen)) is not None)
+    channels = tuple(_of_level(c, log, background_dba, meter) for name in log.channels if (c := _channel(log, name, seen)) is not None)
     if not stood_still and len(log.elapsed_s) <= MOST_BY_HAND and all("by_hand" in c.flags for c in channels if c.name != ROOM_CHANNEL):
         channels = tuple(_of_unknown_end(c, log.duration_s) for c in channels)
     loaded = [c for c in channels if c.settled is not None]
@@ -130,10 +132,12 @@ def _start_k(log: RunLog) -> float | None:
     return min(starts, default=None)
 
 
-def _of_level(channel: ChannelAnalysis, log: RunLog, background_dba: float | None) -> ChannelAnalysis:
-    """What is said of a level beside its mean: how it is spread over the window, and what the machine gives without the room."""
+def _of_level(channel: ChannelAnalysis, log: RunLog, background_dba: float | None, meter: str) -> ChannelAnalysis:
+    """What is said of a level beside its mean: how it is spread over the window, what the machine gives without the room, its meter."""
     if channel.name != "sound_dba":
         return channel
+    usual, own = sensor_error(channel.name), sensor_error(channel.name, meter)
+    channel = replace(channel, budget=tuple(own if x == usual and own else x for x in channel.budget))
     values = log.channels[channel.name][inside(log, channel.window_s)]
     values = values[np.isfinite(values)]
     if len(values) >= LEAST_SPREAD:

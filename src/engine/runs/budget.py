@@ -16,6 +16,10 @@ OWN_ERROR = {
     "air": 1.0,
     "sound": 1.4,
 }
+# Half-widths of a sound meter's own error by its class, and of a phone or a meter without one: acceptance limits of IEC 61672-1 at 1 kHz
+# with the test's own uncertainty, from memory; the last is common practice, no source.
+METER_ERROR_DB = {"class_1": 1.1, "class_2": 1.4, "unclassed": 4.0}
+METER_WORDS = {"class_1": "class 1", "class_2": "class 2", "unclassed": "without a class"}
 ROOM_OWN_ERROR_K = 0.5  # calibration of a common room thermometer, half-width; from memory
 ROOM_PLACING_K = 0.3  # where it hangs and what it drifts between two runs, half-width; from memory
 
@@ -119,8 +123,10 @@ def mean_of_runs(runs: Sequence[Sequence[BudgetLine]]) -> list[BudgetLine]:
     return merged
 
 
-def sensor_error(channel: str) -> BudgetLine | None:
-    """What a channel's own sensor may be off by, in every run alike; None where nothing is stated."""
+def sensor_error(channel: str, meter: str = "") -> BudgetLine | None:
+    """What a channel's own sensor may be off by, in every run alike; None where nothing is stated. ``meter``: class of a sound meter."""
+    if channel == "sound_dba" and meter in METER_ERROR_DB:
+        return BudgetLine(f"the meter's own error, {METER_WORDS[meter]}", rectangular(METER_ERROR_DB[meter]), common=True)
     half_width = OWN_ERROR.get(channel.split("_")[0]) if channel.endswith(("_c", "_dba")) else None
     return BudgetLine("the sensor's own error", rectangular(half_width), common=True) if half_width else None
 

@@ -98,7 +98,11 @@ def _conditions(a: Candidate, b: Candidate, channel: str) -> list[Confounder]:
         values = list(dict.fromkeys([*sides[0].get(what, ()), *sides[1].get(what, ())]))
         if what.startswith(MICROPHONE):
             if channel.endswith("_dba") and len(values) > 1:
-                found.append(Confounder(f"unlike {what}: {' against '.join(values)}; levels of one place alone can be compared", "blocks"))
+                found.append(
+                    Confounder(
+                        f"unlike {what}: {' against '.join(values)}; levels of one meter at one place alone can be compared", "blocks"
+                    )
+                )
             continue
         if what != JOB and len(values) > 1:
             if not across and _on_purpose(a, b, what):

@@ -18,6 +18,7 @@ from desk.forecast.document import FindingsDoc, ForecastDoc, Oracle
 from desk.forecast.insight import AirAnswer, FanAtWorkOut, Insight, QuietAnswer, QuietQuestion, TimeAnswer, TimeQuestion, fan_in_place
 from desk.forecast.practice import Ranked
 from desk.forecast.sheet import SheetDoc, ranking, sheet
+from desk.forecast.voices import VoicesAnswer, voices_of
 from desk.forecast.worth import WorthAnswer, worth
 from desk.job.difference import difference_in_words
 from desk.job.places import outside
@@ -378,6 +379,13 @@ def what_fans_are_worth(request: HttpRequest, data: InsightIn) -> Any:
     """What each fan of the first layout asked about brings, and what single changes would, the free ones first."""
     oracle = oracle_for(request, data)
     return worth(oracle, oracle.layout_ids[0])
+
+
+@router.post("/forecast/voices", response=VoicesAnswer, operation_id="voices")
+def who_is_heard(request: HttpRequest, data: InsightIn) -> Any:
+    """Every source of sound of the first layout asked about, with its share of what is heard."""
+    oracle = oracle_for(request, data)
+    return voices_of(oracle, oracle.layout_ids[0])
 
 
 @router.post("/forecast/quiet", response=QuietAnswer, operation_id="quiet")

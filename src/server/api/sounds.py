@@ -173,12 +173,14 @@ class MadeUpClipIn(Schema):
     seed: Annotated[int, Field(ge=0, le=10_000)] = 1
     mounts: list[Key] = Field(default_factory=list)
     speed_pct: Pct | None = None
+    run: int | None = None
 
 
 @router.post("/jobs/{job_id}/clips/made-up", response={201: ClipOut}, operation_id="make_up_clip")
 def make_up_clip(request: HttpRequest, job_id: int, data: MadeUpClipIn) -> Any:
     job = job_of(request)
-    clip = standin.clip_of(job, data.layout, data.kind, data.seconds, data.seed, data.mounts, data.speed_pct)
+    run = get_object_or_404(Run, pk=data.run, job=job) if data.run is not None else None
+    clip = standin.clip_of(job, data.layout, data.kind, data.seconds, data.seed, data.mounts, data.speed_pct, run)
     if clip.by is not None and clip.by.state == "waiting":
         ask_clip(clip.by)
     return Status(201, _asked(clip))

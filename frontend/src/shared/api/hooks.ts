@@ -400,6 +400,12 @@ export const useWorth = (subject: Subject) =>
     answered(client.POST("/api/forecast/worth", { body: { ...about(subject), learned_job: taughtBy(subject.conditions) } })),
   );
 
+/** Every source of sound with its share of what is heard. */
+export const useVoices = (subject: Subject) =>
+  useInsight("voices", subject, null, () =>
+    answered(client.POST("/api/forecast/voices", { body: { ...about(subject), learned_job: taughtBy(subject.conditions) } })),
+  );
+
 /** What more radiator, more fans or other fans are worth in speed. */
 export const useTrade = (subject: Subject, part: Schemas["TradeIn"]["part"]) =>
   useInsight("trade", subject, part, () =>

@@ -122,7 +122,7 @@ function useLevelChange<A, R>(job: number, act: (asked: A) => Promise<R>) {
 }
 
 export const useAddLevel = (job: number) =>
-  useLevelChange(job, (body: Asked & { speed_pct: number; level_dba: number }) =>
+  useLevelChange(job, (body: Asked & { speed_pct: number; level_dba: number; clip: number | null }) =>
     answered(client.POST("/api/jobs/{job_id}/levels", { params: { path: { job_id: job } }, body })),
   );
 

@@ -1,6 +1,7 @@
 import type { Schemas } from "@/shared/api/client";
 import { useUnits } from "@/shared/units/units";
 import { channelWords, said, UNIT_WORDS } from "@/shared/words/words";
+import { measurements } from "../words/lists";
 import { Head } from "./bits";
 import { Term } from "./Term";
 
@@ -20,7 +21,7 @@ export function Outcome({ result: r, less }: { result: Schemas["CommissioningDoc
         {r.minutes.toFixed(0)} min under load, at the same minute as {r.runs.length} reference{" "}
         {r.runs.length === 1 ? "run" : "runs"}, each over its own room.{" "}
         {r.learned
-          ? `Faults as forecast after ${r.learned} ${r.learned === 1 ? "measurement" : "measurements"} of this case.`
+          ? `Faults as forecast after ${measurements(r.learned)} of this case.`
           : "Faults as forecast from the parts' sheets."}
       </p>
       <div className="grid gap-4 lg:grid-cols-2">

@@ -744,6 +744,12 @@ export const SOUND_SIDES = [
   {"value": "rear", "words": "behind it"},
   {"value": "above", "words": "above it"},
 ] as const;
+export const METERS = [
+  {"value": "", "words": "not said: taken for class 2"},
+  {"value": "class_1", "words": "a meter of class 1"},
+  {"value": "class_2", "words": "a meter of class 2"},
+  {"value": "unclassed", "words": "a phone, or a meter without a class"},
+] as const;
 export const MATTERS = [
   {"value": "cpu", "words": "a cool processor"},
   {"value": "card", "words": "a cool card"},

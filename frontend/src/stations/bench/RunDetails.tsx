@@ -8,7 +8,7 @@ import { NumberField } from "@/shared/ui/NumberField";
 import { Term } from "@/shared/ui/Term";
 import { minutes } from "@/shared/units/convert";
 import { useUnits } from "@/shared/units/units";
-import { channelWords, ENDINGS, FLAGS, HELD, said, TRAITS, within } from "@/shared/words/words";
+import { channelWords, ENDINGS, FLAGS, HELD, METERS, said, TRAITS, within } from "@/shared/words/words";
 
 export const flagWords = (code: string) => said(FLAGS, code);
 
@@ -82,6 +82,12 @@ function HowMade({ run, onChange }: { run: Run; onChange: (change: RunChange) =>
         optional="—"
         value={run.microphone.background_after_dba ?? null}
         onCommit={(v) => onChange({ microphone: { ...run.microphone, background_after_dba: v } })}
+      />
+      <Select
+        label="The level was read with"
+        value={run.microphone.meter ?? ""}
+        choices={METERS}
+        onChange={(meter) => onChange({ microphone: { ...run.microphone, meter: meter as Run["microphone"]["meter"] } })}
       />
       {run.microphone.distance_m && (
         <p className="text-small">

@@ -6,6 +6,7 @@ import { Empty, Head, Segments, Select, TextField, Working } from "@/shared/ui/b
 import { Term } from "@/shared/ui/Term";
 import { hours } from "@/shared/units/hours";
 import { useUnits } from "@/shared/units/units";
+import { measurements } from "@/shared/words/lists";
 import { CURVE_FOLLOWS, said } from "@/shared/words/words";
 import { FanPanel } from "./FanPanel";
 import { Drawing, Steps } from "./Steps";
@@ -132,8 +133,8 @@ function Told({ forecast: f }: { forecast: NonNullable<Sheet["build"]["forecast"
   const k = (v: number | null) => `${units.band("difference", v)} ${units.unit("difference")}`;
   return (
     <p className="text-small" data-told>
-      Forecast under full load{f.learned > 0 && `, learned from ${f.learned} ${f.learned === 1 ? "measurement" : "measurements"}`}
-      : processor <span className="origin-forecast">{units.withUnit("temperature", f.cpu_c, 0)}</span> {k(f.cpu_band_k)}
+      Forecast under full load{f.learned > 0 && `, learned from ${measurements(f.learned)}`}: processor{" "}
+      <span className="origin-forecast">{units.withUnit("temperature", f.cpu_c, 0)}</span> {k(f.cpu_band_k)}
       {f.card_c !== null && (
         <>
           , card <span className="origin-forecast">{units.withUnit("temperature", f.card_c, 0)}</span> {k(f.card_band_k)}

@@ -5,7 +5,7 @@ import { useWorkbench } from "@/shared/job/workbench";
 import { Head } from "@/shared/ui/bits";
 import { Term } from "@/shared/ui/Term";
 import { useUnits } from "@/shared/units/units";
-import { num } from "@/shared/words/lists";
+import { measurements, num } from "@/shared/words/lists";
 import { FORECAST_LOADS, saidOfChoice, usual } from "@/shared/words/words";
 import type { Figure } from "./AccountPanel";
 
@@ -24,7 +24,7 @@ export function ForecastPanel({
   layout: LayoutDoc;
   stale: boolean;
   leastApart: number;
-  /** How many runs the figures were learned from; null where they rest on sheets alone. */
+  /** How many runs and sweeps the figures were learned from; null where they rest on sheets alone. */
   learned: number | null;
   onWhy: (figure: Figure) => void;
 }) {
@@ -151,7 +151,7 @@ export function ForecastPanel({
 function Learned({ runs }: { runs: number }) {
   return (
     <span className="origin-measured" data-learned={runs}>
-      learned from {runs} {runs === 1 ? "run" : "runs"}
+      learned from {measurements(runs)}
     </span>
   );
 }

@@ -34,6 +34,7 @@ import { QuietPanel } from "./QuietPanel";
 import { ThingBar, ThingTray, thingWords } from "./ThingTray";
 import { TimePanel } from "./TimePanel";
 import { TradePanel } from "./TradePanel";
+import { VoicesPanel } from "./VoicesPanel";
 import { WorthPanel } from "./WorthPanel";
 
 const NONE: Finding[] = [];
@@ -251,6 +252,7 @@ function Work() {
         {view === "find" && <FindQuestion />}
         {view === "worth" && <WorthPanel layout={layout} />}
         {view === "quiet" && <QuietPanel layout={layout} />}
+        {view === "quiet" && <VoicesPanel layout={layout} onMark={setMarked} />}
         {view === "quiet" && <CurvesPanel key={layout.id} layout={layout} />}
         {view === "quiet" && <TradePanel layout={layout} />}
         {view === "leads" && <LeadsPanel layout={layout} />}

@@ -10,7 +10,7 @@ import { FORECAST_LOADS, LESSONS, saidOfChoice } from "@/shared/words/words";
 type Learned = Schemas["LearnedLayout"];
 
 const SOUND_FIGURES: Record<Schemas["LearnedSource"]["kind"], (name: string) => string> = {
-  source: (name) => `level of ${name}, dB off its sheet`,
+  source: (name) => (name === "background" ? "level of the room, dB off what was said" : `level of ${name}, dB off its sheet`),
   path: (name) => `way out by ${name}: dB more than expected`,
   law: (name) => `rise of ${name} with speed, dB more per tenfold speed`,
 };
@@ -98,7 +98,7 @@ export function LearnedPanel() {
             {data.sources.map((s) => (
               <tr key={`${s.kind} ${s.name}`} className="border-t hairline" data-source={s.name} data-kind={s.kind}>
                 <td className="py-0.5 pr-1">{SOUND_FIGURES[s.kind](s.name)}</td>
-                <td />
+                <td className="text-right font-mono whitespace-nowrap">0 ±{(2 * s.prior_sd_db).toFixed(1)}</td>
                 <td className="pl-1 text-right font-mono whitespace-nowrap">
                   {units.signed("level", s.offset_db, 1)} ±{(2 * s.sd_db).toFixed(1)}
                 </td>

@@ -6,7 +6,7 @@ import { useWorkbench } from "@/shared/job/workbench";
 import { Button, Head } from "@/shared/ui/bits";
 import { Term } from "@/shared/ui/Term";
 import { useUnits } from "@/shared/units/units";
-import { num } from "@/shared/words/lists";
+import { measurements, num } from "@/shared/words/lists";
 
 type FanRung = Schemas["FanRung"];
 type Single = Schemas["Single"];
@@ -81,11 +81,7 @@ export function WorthPanel({ layout }: { layout: LayoutDoc }) {
       </section>
       <section className="flex flex-col gap-1.5">
         <Head remark="what is free first">One change at a time</Head>
-        {data.taught_by > 0 && (
-          <p className="text-faint">
-            As {data.taught_by} {data.taught_by === 1 ? "measurement has" : "measurements have"} taught.
-          </p>
-        )}
+        {data.taught_by > 0 && <p className="text-faint">As {measurements(data.taught_by)} taught.</p>}
         {data.singles.map((s) => (
           <div key={s.words} className="flex items-start gap-2 border-b hairline pb-1" data-single={s.asks}>
             <span className="min-w-0 flex-1 leading-snug">

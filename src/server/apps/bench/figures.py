@@ -34,7 +34,9 @@ def basis_of(run: Run, marks: Sequence[Mark] | None = None) -> Basis:
     after = (run.microphone or {}).get("background_after_dba")
     background = background_dba(run.background_dba, after, run.job.more.get("room", {}).get("background_dba"))
     left_out = tuple(dropped(run) if marks is None else ((m.at_s, m.ends_s) for m in marks if m.drop))
-    return Basis(run.typed_room_c, run.window_s, background, tuple(run.by_hand), left_out, run.stood_still)
+    return Basis(
+        run.typed_room_c, run.window_s, background, tuple(run.by_hand), left_out, run.stood_still, (run.microphone or {}).get("meter", "")
+    )
 
 
 def dropped(run: Run) -> list[tuple[float, float]]:

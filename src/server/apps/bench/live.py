@@ -60,9 +60,15 @@ def prepare_run(bench_id: int, job_id: int, layout_key: str, protocol: ProtocolD
             window_s=protocol.to_engine().averaged_s,
             load=load,
             planned=planned,
-            microphone={"distance_m": protocol.microphone_m, "place": protocol.microphone_place},
+            microphone={"distance_m": protocol.microphone_m, "place": protocol.microphone_place, "meter": _last_meter(job_id)},
             held={h.what: h.value for h in protocol.held if h.value},
         )
+
+
+def _last_meter(job_id: int) -> str:
+    """Class of the sound meter that the job's latest run was read with."""
+    latest = Run.objects.filter(job_id=job_id).exclude(microphone={}).order_by("-pk").first()
+    return str(latest.microphone.get("meter", "")) if latest else ""
 
 
 SETTABLE = ("loop_filled_at", "held", "acknowledged", "traits", "armed", "waived", "microphone", "background_dba", "name")

@@ -26,6 +26,7 @@ from engine.plan.acceptance import StatisticFigure, by_statistic, judge, judged_
 from engine.plan.protocol import HELD, Acceptance, Protocol
 from engine.plan.watch import speeds_off
 from engine.runs.analysis import RunAnalysis
+from engine.runs.budget import METER_WORDS
 from engine.runs.live import thinned
 from engine.runs.series import Floats
 from engine.sound.changes import OverTime
@@ -223,6 +224,8 @@ def conditions_of(run: Run) -> dict[str, str]:
     for name in MICROPHONE_PLACED:
         if run.microphone.get(name):
             found[f"microphone's {name.removesuffix('_m')}"] = f"{run.microphone[name]}"
+    if run.microphone.get("meter"):
+        found["microphone's meter"] = METER_WORDS[run.microphone["meter"]]
     if run.traits:
         found["traits"] = ", ".join(sorted(run.traits))
     return found

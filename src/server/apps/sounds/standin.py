@@ -11,6 +11,7 @@ from engine.coupled.operating_point import operating_point
 from engine.errors import OventaError
 from engine.machine import Machine, at_speeds
 from instruments.recorder import calibrator, record, room_alone, synthesised, truth_of, wav
+from server.apps.bench.models import Run
 from server.apps.jobs.models import Job
 from server.apps.sounds.models import Clip, LevelReading
 from server.apps.sounds.services import add_reading, document_of, keep_clip, listen
@@ -28,7 +29,14 @@ def _machine(job: Job, layout: str, mounts: Sequence[str], speed_pct: float | No
 
 
 def clip_of(
-    job: Job, layout: str, kind: str, seconds: float, seed: int, mounts: Sequence[str] = (), speed_pct: float | None = None
+    job: Job,
+    layout: str,
+    kind: str,
+    seconds: float,
+    seed: int,
+    mounts: Sequence[str] = (),
+    speed_pct: float | None = None,
+    run: Run | None = None,
 ) -> Clip:
     """A clip as the made-up recorder writes it. Its gain is known, so that a clip of a machine or a room is tied to a level."""
     resolver, machine = _machine(job, layout, mounts, speed_pct)
@@ -41,7 +49,7 @@ def clip_of(
         samples, _ = record(machine, seconds, seed, blades_of(resolver), take)
     said = {"made_up": True, "microphone": {"distance_m": machine.room.listener_distance_m, "side": machine.room.listener_side}}
     name = {"calibrator": "made-up calibrator", "room": "made-up room alone"}.get(kind, f"made-up clip of {layout}")
-    clip = keep_clip(job, layout, wav(samples), name, kind, said)
+    clip = keep_clip(job, layout, wav(samples), name, kind, said, run)
     if kind != "calibrator":
         by = Clip.objects.filter(job=job, kind="calibrator", made_up=True, struck="").first() or clip_of(
             job, layout, "calibrator", 8.0, seed

@@ -7,6 +7,7 @@ import { useJob } from "@/shared/job/store";
 import { Button, Head, Select } from "@/shared/ui/bits";
 import { useKeptText } from "@/shared/ui/kept";
 import { channelWords, EVENTS, HAND_CHANNELS, HEARD, SEEN } from "@/shared/words/words";
+import { RunSound } from "../sound/RunSound";
 import { pinsOf } from "./Marks";
 import { clock } from "./words";
 
@@ -22,6 +23,7 @@ export function Clipboard({ run }: { run: Subject }) {
       <div className="flex flex-col gap-4">
         <MarkForm run={run.id} place={place} onPlaced={() => setPlace(null)} />
         <ByHand run={run} />
+        <RunSound run={run.id} layout={run.layout} />
       </div>
       <div className="flex min-h-72 flex-col gap-1">
         <Head remark={place ? "pinned; add the mark" : "touch a place to pin the next mark"}>Where</Head>

@@ -1,9 +1,9 @@
 import { type Draft, type Live, useAddReading, useSetUp, useStartRun } from "@/shared/api/live";
-import { Button, Head } from "@/shared/ui/bits";
+import { Button, Head, Select } from "@/shared/ui/bits";
 import { Caution } from "@/shared/ui/Caution";
 import { NumberField } from "@/shared/ui/NumberField";
 import { useUnits } from "@/shared/units/units";
-import { CAUTIONS, TICKED, type Ticked, TRAITS, within } from "@/shared/words/words";
+import { CAUTIONS, METERS, TICKED, type Ticked, TRAITS, within } from "@/shared/words/words";
 
 /** Before the load comes on: what is held, what was read, the room, the gates. */
 export function Prepare({ live, draft }: { live: Live; draft: Draft }) {
@@ -129,6 +129,14 @@ export function Prepare({ live, draft }: { live: Live; draft: Draft }) {
                 digits={2}
                 value={draft.microphone.distance_m ?? null}
                 onCommit={(v) => change({ microphone: { ...draft.microphone, distance_m: v } })}
+              />
+              <Select
+                label="Read with"
+                value={draft.microphone.meter ?? ""}
+                choices={METERS}
+                onChange={(meter) =>
+                  change({ microphone: { ...draft.microphone, meter: meter as typeof draft.microphone.meter } })
+                }
               />
               <label className="flex flex-col gap-0.5 text-fine text-faint">
                 Place: height, side, angle

@@ -1,6 +1,6 @@
 import { useState } from "react";
 import type { LayoutDoc } from "@/shared/api/client";
-import { type Clip, type Place, type Tie, useAddClip, useMakeUpClip } from "@/shared/api/sounds";
+import { type Clip, type Place, useMakeUpClip } from "@/shared/api/sounds";
 import { useJob } from "@/shared/job/store";
 import { Button, Select } from "@/shared/ui/bits";
 import { Caution } from "@/shared/ui/Caution";
@@ -8,70 +8,33 @@ import { FileButton } from "@/shared/ui/FileButton";
 import { NumberField } from "@/shared/ui/NumberField";
 import { CAUTIONS, CLIP_KINDS, MICROPHONE_PLACES, SOUND_SIDES, within } from "@/shared/words/words";
 import { MicrophoneSketch } from "./MicrophoneSketch";
-import { type Recording, record } from "./record";
+import { useClipKeeper, useOwnPlace, useRecorder } from "./recording";
 
-const shown = () => undefined; // what went wrong stands with the mutation
-const COUNT_IN_S = 3;
-const CLIP_S = 10;
+const shown = () => undefined; // what went wrong stands with the keeper
 type Kind = Clip["kind"];
 
 type Props = { layout: LayoutDoc; run: number | null; clips: readonly Clip[]; onMade: (id: number) => void };
 
 /** Where clips come from: the browser's microphone, a file, the made-up recorder. */
 export function NewClips({ layout, run, clips, onMade }: Props) {
-  const { id, document } = useJob();
-  const add = useAddClip(id);
+  const { id } = useJob();
+  const keeper = useClipKeeper(layout.id, run, clips);
+  const recorder = useRecorder();
   const makeUp = useMakeUpClip(id);
+  const ownPlace = useOwnPlace();
   const [kind, setKind] = useState<Kind>("machine");
   const [seat, setSeat] = useState("own");
-  const [place, setPlace] = useState<Place>({
-    distance_m: document.room?.listener_distance_m ?? null,
-    height_m: null,
-    side: (document.room?.listener_side as Place["side"]) ?? "front",
-    place: "",
-  });
+  const [place, setPlace] = useState<Place>(ownPlace);
   const [reading, setReading] = useState<number | null>(null);
-  const [words, setWords] = useState("");
-  const [recording, setRecording] = useState<AbortController | null>(null);
-  const calibrator = clips.filter((c) => c.kind === "calibrator" && !c.struck && !c.made_up).at(-1);
   const ofCalibrator = kind === "calibrator";
-  const known = calibrator?.tie_level != null;
-  const tie: Tie = ofCalibrator ? "none" : reading !== null ? "meter" : known ? "calibrator" : "none";
   const keep = async (file: File, gainMoves: boolean) => {
-    const made = await add.mutateAsync({
-      file,
-      layout: layout.id,
-      run: ofCalibrator ? null : run,
-      kind,
-      place,
-      gainMoves,
-      tie: gainMoves ? "none" : tie,
-      level: reading ?? calibrator?.tie_level ?? null,
-      by: tie === "calibrator" ? (calibrator?.id ?? null) : null,
-    });
+    const made = await keeper.keep(file, { kind, place, reading, gainMoves });
     setReading(null);
     onMade(made.id);
   };
   const take = async () => {
-    const stop = new AbortController();
-    setRecording(stop);
-    try {
-      for (let left = COUNT_IN_S; left > 0; left--) {
-        setWords(`Hands off and quiet: recording begins in ${left} s`);
-        await new Promise((r) => setTimeout(r, 1000));
-        stop.signal.throwIfAborted();
-      }
-      const told = (left: number) => setWords(`Recording, ${left.toFixed(0)} s to go. Hands off.`);
-      const made: Recording = await record(CLIP_S, `${layout.id} ${kind}.wav`, told, stop.signal);
-      setWords("");
-      await keep(made.file, made.gainMoves);
-    } catch (error) {
-      setWords(
-        stop.signal.aborted ? "Stopped; nothing was kept." : `No recording: ${error instanceof Error ? error.message : error}`,
-      );
-    } finally {
-      setRecording(null);
-    }
+    const made = await recorder.take(`${layout.id} ${kind}.wav`);
+    if (made) await keep(made.file, made.gainMoves).catch(shown);
   };
   const choose = (value: string) => {
     setSeat(value);
@@ -123,10 +86,10 @@ export function NewClips({ layout, run, clips, onMade }: Props) {
           />
         </div>
         <div className="flex flex-wrap items-center gap-3">
-          {recording ? (
-            <Button onClick={() => recording.abort()}>Stop</Button>
+          {recorder.going ? (
+            <Button onClick={recorder.stop}>Stop</Button>
           ) : (
-            <Button strong disabled={add.isPending} onClick={() => void take()}>
+            <Button strong disabled={keeper.pending} onClick={() => void take()}>
               Record ten seconds
             </Button>
           )}
@@ -137,15 +100,17 @@ export function NewClips({ layout, run, clips, onMade }: Props) {
           />
           <Button
             disabled={makeUp.isPending}
-            onClick={() => makeUp.mutate({ layout: layout.id, kind }, { onSuccess: (c) => onMade(c.id) })}
+            onClick={() =>
+              makeUp.mutate({ layout: layout.id, kind, run: ofCalibrator ? null : run }, { onSuccess: (c) => onMade(c.id) })
+            }
           >
             {makeUp.isPending ? "Recording …" : "Clip of the made-up machine"}
           </Button>
           <span role="status" className="text-small">
-            {words}
+            {recorder.words}
           </span>
         </div>
-        {(add.error || makeUp.error) && <p role="alert">Nothing stored: {(add.error ?? makeUp.error)?.message}</p>}
+        {(keeper.error || makeUp.error) && <p role="alert">Nothing stored: {(keeper.error ?? makeUp.error)?.message}</p>}
         <Caution>{CAUTIONS.loud}</Caution>
       </div>
       <MicrophoneSketch place={place} />

@@ -1,16 +1,37 @@
 import { useState } from "react";
 import type { LayoutDoc } from "@/shared/api/client";
-import { type Procedure, type Purpose, useAddLevel, useMakeUpLevel, useProcedure, useStrikeLevel } from "@/shared/api/sounds";
+import {
+  type Clip,
+  type Procedure,
+  type Purpose,
+  useAddLevel,
+  useClips,
+  useMakeUpLevel,
+  useProcedure,
+  useStrikeLevel,
+} from "@/shared/api/sounds";
 import { Figure } from "@/shared/charts/Figure";
 import { SpeedLevels } from "@/shared/charts/SpeedLevels";
 import { duplicateLayout, freeLayoutId, setSpeeds } from "@/shared/job/edits";
 import { useJob, useSaving } from "@/shared/job/store";
 import { useWorkbench } from "@/shared/job/workbench";
-import { Button, Head, Select } from "@/shared/ui/bits";
+import { Button, Head, Select, Working } from "@/shared/ui/bits";
 import { Caution } from "@/shared/ui/Caution";
 import { NumberField } from "@/shared/ui/NumberField";
 import { num } from "@/shared/words/lists";
 import { CAUTIONS, USUAL, within } from "@/shared/words/words";
+import { useClipKeeper, useOwnPlace, useRecorder } from "./recording";
+
+const shown = () => undefined; // what went wrong stands with the keeper
+
+/** What the clip of this speed told: it goes along with the reading. */
+function takenWords(clip: Clip | undefined): string {
+  if (!clip) return "";
+  if (clip.state === "waiting") return "The recording is being listened to …";
+  if (clip.state === "failed") return `The recording tells nothing: ${clip.fault?.title ?? "it could not be heard"}`;
+  const found = `${clip.tones || "no"} ${clip.tones === 1 ? "tone" : "tones"}, ${clip.beats || "no"} ${clip.beats === 1 ? "beat" : "beats"}`;
+  return `Recorded at this speed: ${found}. ${clip.calibrated ? "Its level stands above." : "It is tied to no level: read that off the meter."}`;
+}
 
 type Band = Procedure["procedure"]["bands"][number];
 
@@ -39,20 +60,36 @@ export function Speeds({ purpose, layout }: { purpose: Purpose; layout: LayoutDo
   const add = useAddLevel(id);
   const makeUp = useMakeUpLevel(id);
   const strike = useStrikeLevel(id);
-  const [level, setLevel] = useState<number | null>(null);
+  const clips = useClips(id).data ?? [];
+  const recorder = useRecorder();
+  const keeper = useClipKeeper(layout.id, null, clips);
+  const place = useOwnPlace();
+  const [taken, setTaken] = useState<number | null>(null);
+  const clip = clips.find((c) => c.id === taken);
+  const [typed, setLevel] = useState<number | null>(null);
+  const level = typed ?? (clip?.calibrated ? clip.level : null);
   const [byItself, setByItself] = useState(false);
   const p = found.data?.procedure;
   const readings = found.data?.readings ?? [];
   const good = readings.filter((r) => !r.struck);
   const next = p?.next.speed_pct ?? null;
   const speed = next === null ? null : Math.round(next);
-  const busy = add.isPending || makeUp.isPending || byItself;
+  const busy = add.isPending || makeUp.isPending || byItself || recorder.going || clip?.state === "waiting";
   const kept = () => {
     setLevel(null);
+    setTaken(null);
     setAnew(false);
   };
   const keep = () =>
-    level !== null && speed !== null && add.mutate({ ...asked, speed_pct: speed, level_dba: level }, { onSuccess: kept });
+    level !== null &&
+    speed !== null &&
+    add.mutate({ ...asked, speed_pct: speed, level_dba: level, clip: taken }, { onSuccess: kept });
+  const take = async () => {
+    const made = await recorder.take(`${purpose}, ${speed} %.wav`);
+    if (!made) return;
+    const heard = { kind: "machine" as const, place, reading: typed, gainMoves: made.gainMoves };
+    await keeper.keep(made.file, heard).then((c) => setTaken(c.id), shown);
+  };
   const walk = async () => {
     setByItself(true);
     try {
@@ -125,6 +162,7 @@ export function Speeds({ purpose, layout }: { purpose: Purpose; layout: LayoutDo
         )}
       </div>
       {found.error && <p role="alert">{found.error.message}</p>}
+      {found.isPending && <Working words="What was read is being looked at …" />}
       {found.data?.outdated && !found.data.begun && (
         <p className="text-small text-warning" data-outdated>
           What was read before is of {layout.id} as it was drawn then: it stays stored and teaches the forecast; this begins anew.
@@ -145,16 +183,26 @@ export function Speeds({ purpose, layout }: { purpose: Purpose; layout: LayoutDo
                 <NumberField
                   label={`Level at ${speed} %, dBA`}
                   digits={1}
-                  value={level}
+                  value={level === null ? null : Math.round(level * 10) / 10}
                   {...within("ask.level_dba")}
                   onCommit={setLevel}
                 />
+                {recorder.going ? (
+                  <Button onClick={recorder.stop}>Stop</Button>
+                ) : (
+                  <Button disabled={busy} onClick={() => void take()}>
+                    Record ten seconds here
+                  </Button>
+                )}
                 <Button strong disabled={busy || level === null} onClick={keep}>
                   Keep this reading
                 </Button>
                 <Button disabled={busy} onClick={() => void walk()}>
                   {byItself ? "Setting and reading …" : "Let the made-up machine do it"}
                 </Button>
+                <p role="status" className="w-full text-small">
+                  {recorder.words || takenWords(clip)}
+                </p>
               </>
             )}
             {purpose === "equal" && p.next.found_pct != null && (
@@ -164,7 +212,9 @@ export function Speeds({ purpose, layout }: { purpose: Purpose; layout: LayoutDo
             )}
           </div>
           {speed !== null && <Caution>{CAUTIONS.sweep}</Caution>}
-          {(add.error || makeUp.error) && <p role="alert">Not kept: {(add.error ?? makeUp.error)?.message}</p>}
+          {(add.error || makeUp.error || keeper.error) && (
+            <p role="alert">Not kept: {(add.error ?? makeUp.error ?? keeper.error)?.message}</p>
+          )}
           <Figure
             title="Level and speed"
             name={`levels-${layout.id}-${purpose}`}

@@ -4,6 +4,10 @@ export type Recording = { file: File; gainMoves: boolean; seconds: number };
 const WANTED = { echoCancellation: false, noiseSuppression: false, autoGainControl: false };
 
 export async function record(seconds: number, name: string, told: (left: number) => void, stop: AbortSignal): Promise<Recording> {
+  if (!navigator.mediaDevices)
+    throw new Error(
+      "this browser gives its microphone only to a page of its own machine, or over https; bring in a file instead",
+    );
   const stream = await navigator.mediaDevices.getUserMedia({ audio: WANTED });
   const track = stream.getAudioTracks()[0];
   const settings = track?.getSettings() ?? {};
@@ -17,6 +21,7 @@ export async function record(seconds: number, name: string, told: (left: number)
     const done = new Promise<void>((resolve, reject) => {
       stop.addEventListener("abort", () => reject(new Error("called off")));
       tap.port.onmessage = (e: MessageEvent<Float32Array>) => {
+        if (samples >= seconds * context.sampleRate) return; // it is over: what still comes is not asked for
         blocks.push(e.data);
         samples += e.data.length;
         told(Math.max(seconds - samples / context.sampleRate, 0));

@@ -9,7 +9,7 @@ import { useJob } from "@/shared/job/store";
 import { useWorkbench } from "@/shared/job/workbench";
 import { Button, Empty, Segments, Select, Working } from "@/shared/ui/bits";
 import { useUnits } from "@/shared/units/units";
-import { num } from "@/shared/words/lists";
+import { measurements, num } from "@/shared/words/lists";
 
 type Part = "cpu" | "card";
 const FIRST = 5;
@@ -118,9 +118,7 @@ function Result({ find, result, onMade }: { find: Find; result: SearchDoc; onMad
           {result.exhaustive
             ? `These are all there are: listed and, apart from that, counted, ${whole(result.possible)} both times.`
             : `There are ${result.possible_exact ? "" : "up to "}${whole(result.possible)}, too many to look at each; up to ${num(result.gap_pct).toFixed(2)} % of them may still be better.`}{" "}
-          {result.learned
-            ? `As ${result.learned} ${result.learned === 1 ? "measurement has" : "measurements have"} taught.`
-            : "From the parts' sheets alone."}
+          {result.learned ? `As ${measurements(result.learned)} taught.` : "From the parts' sheets alone."}
           {q.scenario && ` With the heat of ${scenarioWords(document, q.scenario)}.`}
           {q.one_fan_may_stop && " Each keeps its limits with any one fan at rest."}
           {find.outdated ? " An older version of the engine found them: look again." : ""}
