@@ -18,4 +18,4 @@ class Identity:
 
 PRODUCT = "0.10.0"
 ENGINE = Identity("1.6.1", "854a7dcf65bdcae142b1dafbe6b18b815fced06a7522ad9a606c04efe8211147")
-METHOD = Identity("6.5.0", "79893a435cf68c3f44eb025a6e6287c62ffd2dd1f72067fe29a56c6af4b619b1")
+METHOD = Identity("6.5.1", "7a8daebad067e2e68e50f6949b4c1c412d2dab766a2effbc1bf6e3ec9b8948ef")

@@ -449,3 +449,27 @@ class MeterTest(SoundCase):
         package = write_package(pack(self.job))
         other, _ = unpack(package)
         self.assertEqual({r.microphone["meter"] for r in other.runs.filter(layout_key="D", state="valid")}, {"unclassed"})
+
+
+class RecordTest(SoundCase):
+    """What was heard is kept with a frozen verdict, run by run."""
+
+    def test_levels_clips_and_places_stand_in_the_record_and_on_its_paper(self) -> None:
+        run = Run.objects.filter(job=self.job, state="valid", layout_key="D").order_by("pk")[0]
+        run.microphone = {"distance_m": 0.7, "side": "front", "meter": "class_2"}
+        run.save(update_fields=["microphone"])
+        tone = (0.05 * np.sin(2 * np.pi * 146 * np.arange(8 * 48_000) / 48_000)).astype(np.float32)
+        noise = np.random.default_rng(1).normal(0, 0.01, len(tone)).astype(np.float32)
+        self.hand_in(wav(noise + tone), layout="D", run=run.pk)
+        record = self.post(f"{self.base}/verdicts", {"layout": "D", "reason": "quiet", "signed_by": "K. Vane"}, 201)
+        kept = self.client.get(f"/api/verdicts/{record['id']}/record.json").json()
+        own = next(s for s in kept["sounds"] if s["run"] == run.name)
+        self.assertEqual((own["microphone"], own["clips"]), ("0.7 m, front, meter class 2", 1))
+        self.assertIn("a tone at 146 Hz", own["told"][0])
+        self.assertGreater(own["over_room_db"], 0)
+        self.assertLess(own["l90_dba"], own["l10_dba"])
+        self.assertEqual(len(kept["sounds"]), Run.objects.filter(job=self.job, state="valid").count())
+        page = self.client.get(f"/api/verdicts/{record['id']}/report.html").content.decode()
+        self.assertIn("Sound, run by run", page)
+        self.assertIn("a tone at 146 Hz", page)
+        self.assertIn("not recorded", page)

@@ -66,6 +66,32 @@ class Observation(BaseModel):
     picture_elsewhere: bool = False  # there is one, with the run and in the package
 
 
+MOST_SOUNDS = 400
+Told = Annotated[str, Field(max_length=200)]
+
+
+class HeardSound(BaseModel):
+    """What was heard in a run that counted: its level with a 95 % band and spread, the room, the microphone, and what its clips told.
+
+    ``l10_dba`` and ``l90_dba`` are passed in a tenth and in nine tenths of the time; ``alone_bound``: the machine alone is at most that.
+    """
+
+    run: str
+    layout: str
+    load: str
+    level_dba: float | None
+    band_db: float | None
+    l10_dba: float | None
+    l90_dba: float | None
+    max_dba: float | None
+    over_room_db: float | None
+    alone_dba: float | None
+    alone_bound: bool
+    microphone: Annotated[str, Field(max_length=300)]
+    clips: int
+    told: list[Told]
+
+
 class RecordDoc(BaseModel):
     """``digest`` is the SHA-256 of all the rest; ``previous`` that of the record before it."""
 
@@ -85,6 +111,7 @@ class RecordDoc(BaseModel):
     runs: list[RunRef]
     drawings: dict[str, str] = Field(default_factory=dict)  # layouts and charts as SVG, as they stood on the screen
     observations: Annotated[list[Observation], Field(max_length=MOST_OBSERVED)] = Field(default_factory=list)
+    sounds: Annotated[list[HeardSound], Field(max_length=MOST_SOUNDS)] = Field(default_factory=list)
     previous: str = ""
     digest: str = ""
 

@@ -34,8 +34,8 @@ SOUND_SIDES: Mapping[str, str] = MappingProxyType(
 # Places for a microphone: words, distance and height in m, side. The two of the standard from memory (source: ISO 7779).
 PLACES: Mapping[str, tuple[str, float, float, str]] = MappingProxyType(
     {
-        "operator": ("an operator's seat (ISO 7779: 0.25 m before the front, 1.2 m high)", 0.25, 1.2, "front"),
-        "bystander": ("a bystander (ISO 7779: 1 m from the front, 1.5 m high)", 1.0, 1.5, "front"),
-        "near": ("near it (common practice: 0.5 m before the front)", 0.5, 0.5, "front"),
+        "operator": ("an operator's seat (ISO 7779)", 0.25, 1.2, "front"),
+        "bystander": ("a bystander (ISO 7779)", 1.0, 1.5, "front"),
+        "near": ("near it (common practice)", 0.5, 0.5, "front"),
     }
 )

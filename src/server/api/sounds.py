@@ -14,6 +14,7 @@ from pydantic import Field
 
 from desk.sound.document import SoundDoc, SoundPictures
 from desk.sound.procedure import ProcedureDoc
+from desk.sound.told import told_of
 from documents.job.base import Id as Key
 from instruments.recorder import LISTENING_DB
 from server.api.door import job_of
@@ -41,7 +42,10 @@ class ClipFault(Schema):
 
 
 class ClipOut(Schema):
-    """``swept``: a step of a sweep. ``state`` waiting with ``share`` of it heard; ``level_dba`` null where nothing ties it to a level."""
+    """``swept``: a step of a sweep. ``state`` waiting with ``share`` of it heard; ``level_dba`` null where nothing ties it to a level.
+
+    ``told``: what stands out of it, in words.
+    """
 
     id: int
     layout: str
@@ -66,6 +70,7 @@ class ClipOut(Schema):
     tones: int
     beats: int
     flags: list[str]
+    told: list[str]
     microphone: dict[str, Any]
     speeds: dict[str, float]
 
@@ -111,6 +116,7 @@ def clip_out(clip: Clip) -> ClipOut:
         tones=len(found.get("tones") or []),
         beats=len(found.get("beats") or []),
         flags=[f["code"] for f in found.get("flags") or []],
+        told=told_of(found),
         microphone=clip.microphone,
         speeds=clip.speeds,
     )

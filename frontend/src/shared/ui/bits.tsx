@@ -32,7 +32,7 @@ export function Select(props: {
       </label>
       <select
         id={id}
-        className={`select select-sm ${props.wide ? "w-full" : "w-auto"} max-w-full`}
+        className={`select select-sm ${props.wide ? "w-full" : "w-auto"} max-w-full overflow-hidden text-ellipsis`}
         value={props.value}
         onChange={(e) => props.onChange(e.target.value)}
       >

@@ -984,9 +984,9 @@ export const LIKES = [
   {"value": "flat", "words": "a flat one", "about": "low and wide, lies on the desk or stands"},
 ] as const;
 export const MICROPHONE_PLACES = [
-  {"value": "operator", "words": "an operator's seat (ISO 7779: 0.25 m before the front, 1.2 m high)", "distance_m": 0.25, "height_m": 1.2, "side": "front"},
-  {"value": "bystander", "words": "a bystander (ISO 7779: 1 m from the front, 1.5 m high)", "distance_m": 1.0, "height_m": 1.5, "side": "front"},
-  {"value": "near", "words": "near it (common practice: 0.5 m before the front)", "distance_m": 0.5, "height_m": 0.5, "side": "front"},
+  {"value": "operator", "words": "an operator's seat (ISO 7779)", "distance_m": 0.25, "height_m": 1.2, "side": "front"},
+  {"value": "bystander", "words": "a bystander (ISO 7779)", "distance_m": 1.0, "height_m": 1.5, "side": "front"},
+  {"value": "near", "words": "near it (common practice)", "distance_m": 0.5, "height_m": 0.5, "side": "front"},
 ] as const;
 export const PART_KINDS = [
   {"name": "cpus", "words": "Processor", "one": "a processor", "remark": "what it draws under your load, and where it stops", "base": "cpu", "tells": [{"field": "power_w", "as": "{}"}, {"field": "tj_max_c", "as": "to {}"}], "fields": [{"name": "power_w", "words": "Power under load", "kind": "power", "low": 1, "high": 1000}, {"name": "r_jc_k_per_w", "words": "Core to lid, K/W", "low": 0, "high": 5}, {"name": "tj_max_c", "words": "Limit", "kind": "temperature", "low": 40, "high": 130, "fallback": 100}, {"name": "overclocked", "words": "overclocked", "as": "tick"}, {"name": "price", "words": "Price", "low": 0, "high": 9999, "digits": 2, "optional": "not known"}]},

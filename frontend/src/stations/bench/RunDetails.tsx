@@ -9,6 +9,8 @@ import { Term } from "@/shared/ui/Term";
 import { minutes } from "@/shared/units/convert";
 import { useUnits } from "@/shared/units/units";
 import { channelWords, ENDINGS, FLAGS, HELD, METERS, said, TRAITS, within } from "@/shared/words/words";
+import { MicrophonePlace, placeOf } from "./sound/MicrophonePlace";
+import { MicrophoneSketch } from "./sound/MicrophoneSketch";
 
 export const flagWords = (code: string) => said(FLAGS, code);
 
@@ -89,11 +91,21 @@ function HowMade({ run, onChange }: { run: Run; onChange: (change: RunChange) =>
         choices={METERS}
         onChange={(meter) => onChange({ microphone: { ...run.microphone, meter: meter as Run["microphone"]["meter"] } })}
       />
-      {run.microphone.distance_m && (
-        <p className="text-small">
-          Microphone at {run.microphone.distance_m} m{run.microphone.place ? `, ${run.microphone.place}` : ""}
-        </p>
-      )}
+      <details className="text-small">
+        <summary className="cursor-pointer">
+          Microphone{" "}
+          {run.microphone.distance_m
+            ? `at ${run.microphone.distance_m} m${run.microphone.place ? `, ${run.microphone.place}` : ""}`
+            : "where it stood: not said"}
+        </summary>
+        <div className="flex flex-col gap-2 pt-2">
+          <MicrophonePlace
+            place={placeOf(run.microphone)}
+            onPlace={(place) => onChange({ microphone: { ...run.microphone, ...place } })}
+          />
+          <MicrophoneSketch place={placeOf(run.microphone)} />
+        </div>
+      </details>
       {run.waived && <p className="text-small text-warning">Begun without waiting for its gate.</p>}
       <dl className="grid grid-cols-[1fr_auto] gap-x-3 text-small">
         {held.map(([what, value]) => (

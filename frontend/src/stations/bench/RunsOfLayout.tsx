@@ -18,6 +18,7 @@ import { MarkList, shadesOf } from "./live/Marks";
 import { PanelCost } from "./PanelCost";
 import { RunDetails } from "./RunDetails";
 import { RunFigures } from "./RunFigures";
+import { RunClips } from "./sound/RunSound";
 
 type Bringing = "log" | "hand" | null;
 
@@ -215,6 +216,7 @@ function RunTrace({ run }: { run: Run }) {
           .
         </p>
       )}
+      <RunClips run={run.id} />
       <p className="flex items-center gap-3 text-fine text-faint">
         {stretch ? (
           <>

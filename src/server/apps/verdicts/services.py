@@ -15,6 +15,7 @@ from server.apps.bench.figures import TRIES, ChangedMeanwhileError
 from server.apps.jobs.adapters import document
 from server.apps.jobs.models import Job, Layout
 from server.apps.jobs.services import create_job
+from server.apps.verdicts.heard import sounds
 from server.apps.verdicts.models import Verdict
 from server.apps.verdicts.observed import observations
 from server.apps.verdicts.selectors import run_refs, state_of, verdict_now
@@ -43,6 +44,7 @@ def freeze(job_id: int, layout_key: str, reason: str, signed_by: str, settings: 
             runs=run_refs(job_id),
             drawings=kept,
             observations=observations(job_id),
+            sounds=sounds(job_id),
             previous=before.digest if before else "",
         ).sealed()
         with transaction.atomic():

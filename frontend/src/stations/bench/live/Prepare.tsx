@@ -4,6 +4,8 @@ import { Caution } from "@/shared/ui/Caution";
 import { NumberField } from "@/shared/ui/NumberField";
 import { useUnits } from "@/shared/units/units";
 import { CAUTIONS, METERS, TICKED, type Ticked, TRAITS, within } from "@/shared/words/words";
+import { MicrophonePlace, placeOf } from "../sound/MicrophonePlace";
+import { MicrophoneSketch } from "../sound/MicrophoneSketch";
 
 /** Before the load comes on: what is held, what was read, the room, the gates. */
 export function Prepare({ live, draft }: { live: Live; draft: Draft }) {
@@ -123,12 +125,9 @@ export function Prepare({ live, draft }: { live: Live; draft: Draft }) {
           <>
             <Head remark="the same in every run">Microphone</Head>
             <div className="flex flex-wrap gap-3">
-              <NumberField
-                label="Distance, m"
-                {...within("run.microphone_m")}
-                digits={2}
-                value={draft.microphone.distance_m ?? null}
-                onCommit={(v) => change({ microphone: { ...draft.microphone, distance_m: v } })}
+              <MicrophonePlace
+                place={placeOf(draft.microphone)}
+                onPlace={(place) => change({ microphone: { ...draft.microphone, ...place } })}
               />
               <Select
                 label="Read with"
@@ -139,9 +138,10 @@ export function Prepare({ live, draft }: { live: Live; draft: Draft }) {
                 }
               />
               <label className="flex flex-col gap-0.5 text-fine text-faint">
-                Place: height, side, angle
+                In words: stand, angle
                 <input
                   className="input input-sm w-52 text-base-content"
+                  key={draft.microphone.place}
                   defaultValue={draft.microphone.place ?? ""}
                   onBlur={(e) => change({ microphone: { ...draft.microphone, place: e.target.value } })}
                 />
@@ -154,6 +154,7 @@ export function Prepare({ live, draft }: { live: Live; draft: Draft }) {
                 value={draft.background_dba}
                 onCommit={(v) => change({ background_dba: v })}
               />
+              <MicrophoneSketch place={placeOf(draft.microphone)} />
             </div>
           </>
         )}

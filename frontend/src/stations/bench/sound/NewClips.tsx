@@ -6,7 +6,8 @@ import { Button, Select } from "@/shared/ui/bits";
 import { Caution } from "@/shared/ui/Caution";
 import { FileButton } from "@/shared/ui/FileButton";
 import { NumberField } from "@/shared/ui/NumberField";
-import { CAUTIONS, CLIP_KINDS, MICROPHONE_PLACES, SOUND_SIDES, within } from "@/shared/words/words";
+import { CAUTIONS, CLIP_KINDS, within } from "@/shared/words/words";
+import { MicrophonePlace } from "./MicrophonePlace";
 import { MicrophoneSketch } from "./MicrophoneSketch";
 import { useClipKeeper, useOwnPlace, useRecorder } from "./recording";
 
@@ -23,7 +24,6 @@ export function NewClips({ layout, run, clips, onMade }: Props) {
   const makeUp = useMakeUpClip(id);
   const ownPlace = useOwnPlace();
   const [kind, setKind] = useState<Kind>("machine");
-  const [seat, setSeat] = useState("own");
   const [place, setPlace] = useState<Place>(ownPlace);
   const [reading, setReading] = useState<number | null>(null);
   const ofCalibrator = kind === "calibrator";
@@ -36,46 +36,12 @@ export function NewClips({ layout, run, clips, onMade }: Props) {
     const made = await recorder.take(`${layout.id} ${kind}.wav`);
     if (made) await keep(made.file, made.gainMoves).catch(shown);
   };
-  const choose = (value: string) => {
-    setSeat(value);
-    const found = MICROPHONE_PLACES.find((p) => p.value === value);
-    if (found)
-      setPlace({ distance_m: found.distance_m, height_m: found.height_m, side: found.side as Place["side"], place: found.words });
-    else setPlace({ ...place, place: "" });
-  };
   return (
     <section className="grid gap-4 rounded-box border hairline p-3 md:grid-cols-[minmax(0,1fr)_12rem]" aria-label="New clip">
       <div className="flex flex-col gap-3">
         <div className="flex flex-wrap items-end gap-3">
           <Select label="What is heard" value={kind} choices={CLIP_KINDS} onChange={(v) => setKind(v as Kind)} />
-          <Select
-            label="Where the microphone stands"
-            value={seat}
-            choices={[{ value: "own", words: "where you sit" }, ...MICROPHONE_PLACES]}
-            onChange={choose}
-          />
-          <NumberField
-            label="Distance, m"
-            digits={2}
-            value={place.distance_m}
-            {...within("ask.microphone_m")}
-            optional="not known"
-            onCommit={(v) => setPlace({ ...place, distance_m: v })}
-          />
-          <NumberField
-            label="Height, m"
-            digits={2}
-            value={place.height_m}
-            {...within("ask.microphone_high_m")}
-            optional="not known"
-            onCommit={(v) => setPlace({ ...place, height_m: v })}
-          />
-          <Select
-            label="Side"
-            value={place.side ?? ""}
-            choices={SOUND_SIDES}
-            onChange={(v) => setPlace({ ...place, side: v as Place["side"] })}
-          />
+          <MicrophonePlace place={place} onPlace={setPlace} />
           <NumberField
             label={ofCalibrator ? "It gives, dB" : "A meter reads, dBA"}
             digits={1}

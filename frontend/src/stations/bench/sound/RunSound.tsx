@@ -51,26 +51,33 @@ export function RunSound({ run, layout }: { run: number; layout: string }) {
       </div>
       {keeper.error && <p role="alert">Nothing stored: {keeper.error.message}</p>}
       <Caution>{CAUTIONS.loud}</Caution>
-      <ul className="flex flex-col">
-        {own.map((c) => (
-          <ClipRow key={c.id} clip={c} />
-        ))}
-      </ul>
+      <RunClips run={run} />
     </section>
   );
 }
 
 const shown = () => undefined; // what went wrong stands with the keeper
 
+/** Recordings of a run with what each told; nothing where none was made. */
+export function RunClips({ run }: { run: number }) {
+  const { id } = useJob();
+  const own = (useClips(id).data ?? []).filter((c) => c.run === run && c.kind !== "calibrator");
+  if (!own.length) return null;
+  return (
+    <ul className="flex flex-col" aria-label="Recordings of the run">
+      {own.map((c) => (
+        <ClipRow key={c.id} clip={c} />
+      ))}
+    </ul>
+  );
+}
+
 function ClipRow({ clip }: { clip: Clip }) {
-  const heard = [
-    levelWords(clip),
-    clip.tones ? `${clip.tones} ${clip.tones === 1 ? "tone" : "tones"}` : "",
-    clip.beats ? `${clip.beats} ${clip.beats === 1 ? "beat" : "beats"}` : "",
-  ];
+  const told = clip.told.length ? clip.told.join("; ") : clip.kind === "machine" ? "nothing stands out of it" : "";
+  const heard = clip.state === "done" ? [levelWords(clip), told].filter(Boolean).join("; ") : levelWords(clip);
   return (
     <li className={`border-b hairline py-0.5 text-small ${clip.struck ? "line-through opacity-60" : ""}`} data-run-clip={clip.id}>
-      {saidOfChoice(CLIP_KINDS, clip.kind)}: {heard.filter(Boolean).join(", ")}
+      Recorded, {saidOfChoice(CLIP_KINDS, clip.kind)}: {heard}
     </li>
   );
 }
