@@ -103,6 +103,12 @@ class SweepTest(SimpleTestCase):
         made, _ = setting()
         self.assertEqual(sweep_of(made, [self.read(made, s, s / 10) for s in (30, 60, 90)]).bands, [])
 
+    def test_a_room_too_near_the_level_is_warned_of(self) -> None:
+        made, _ = setting()
+        self.assertIn("too close", equal_of(made, [], made.room_dba + 2).floor_words)
+        self.assertIn("too high", equal_of(made, [], made.room_dba + 4.5).floor_words)
+        self.assertEqual(equal_of(made, [], made.room_dba + 9).floor_words, "")
+
     def test_before_a_reading_the_law_is_the_forecasts(self) -> None:
         made, _ = setting()
         found = equal_of(made, [], 34.0)

@@ -44,6 +44,16 @@ class VoicesTest(SimpleTestCase):
         level = forecast(operating_point(Oracle(check_job(raw).doc, Question(layouts=["B"])).machine("B"))).sound.level_dba
         self.assertAlmostEqual(found.level_dba - fan.without_db, level, delta=0.05)
 
+    def test_from_elsewhere_it_is_what_a_job_says_whose_ear_is_there(self) -> None:
+        found = self.asked("B")
+        self.assertEqual(len(found.elsewhere), 4)
+        for place in found.elsewhere:
+            raw = demo_raw()
+            raw["room"] = raw["room"] | {"listener_distance_m": place.distance_m, "listener_side": place.side}
+            there = Oracle(check_job(raw).doc, Question(layouts=["B"])).forecast("B").sound.level_dba
+            self.assertAlmostEqual(place.level_dba, there, places=6)
+            self.assertAlmostEqual(place.more_db, there - found.level_dba, places=6)
+
     def test_as_learned_they_add_up_to_what_is_told_but_for_the_layouts_own(self) -> None:
         plain = self.asked("A")
         reading = LevelReading("A run 1", "A", plain.level_dba + 4, 0.3, 0.8)

@@ -11,6 +11,7 @@ from documents.job.models import LayoutDoc
 from engine.coupled.forecast import fan_level_dba, inner_levels
 from engine.coupled.operating_point import loaded, operating_point
 from engine.errors import ImpossibleInputError
+from engine.plan.microphone import floor_words
 from engine.sound.levels import sum_levels_dba
 from engine.sound.sweep import SpeedLevel, bad_bands, fitted, joined, next_speed, sweep_speeds
 
@@ -31,6 +32,7 @@ class Setting:
     high_pct: float
     avoid_pct: tuple[tuple[float, float], ...]
     full_rpm: Mapping[str, float]  # of each kind of fan that is set
+    room_dba: float
 
 
 def setting_of(resolver: Resolver, layout: LayoutDoc, mounts: Sequence[str]) -> Setting:
@@ -64,6 +66,7 @@ def setting_of(resolver: Resolver, layout: LayoutDoc, mounts: Sequence[str]) -> 
         float(floor(min(100.0, *(f.most_pct for f in own)))),
         tuple(joined(bands)),
         {f.fan.id: f.fan.speed_max_rpm for f in own},
+        machine.room.background_dba,
     )
 
 
@@ -91,7 +94,10 @@ class NextSpeedOut(BaseModel):
 
 
 class ProcedureDoc(BaseModel):
-    """``law``: (speed, level, 95 % band) as fitted to the readings; ``bands`` found in them; ``avoid``: those that the parts know."""
+    """``law``: (speed, level, 95 % band) as fitted to the readings; ``bands`` found in them; ``avoid``: those that the parts know.
+
+    ``floor_words``: what the room alone means for the level asked for; empty where it is far below it.
+    """
 
     mounts: list[str]
     low_pct: float
@@ -103,6 +109,7 @@ class ProcedureDoc(BaseModel):
     bands: list[BadBandOut]
     avoid: list[tuple[float, float]]
     next: NextSpeedOut
+    floor_words: str = ""
 
 
 def sweep_of(setting: Setting, readings: Sequence[SpeedLevel]) -> ProcedureDoc:
@@ -119,7 +126,8 @@ def sweep_of(setting: Setting, readings: Sequence[SpeedLevel]) -> ProcedureDoc:
 def equal_of(setting: Setting, readings: Sequence[SpeedLevel], target_dba: float) -> ProcedureDoc:
     """The next speed on the way to a level, or the speed that gives it."""
     found = next_speed(readings, target_dba, setting.floor_dba, setting.full_dba, setting.low_pct, setting.high_pct, setting.avoid_pct)
-    return _document(setting, readings, NextSpeedOut(**asdict(found)), [])
+    document = _document(setting, readings, NextSpeedOut(**asdict(found)), [])
+    return document.model_copy(update={"floor_words": floor_words(setting.room_dba, target_dba)})
 
 
 def _bad(setting: Setting, readings: Sequence[SpeedLevel]) -> list[BadBandOut]:

@@ -6,6 +6,7 @@ import { useJob } from "@/shared/job/store";
 import { useWorkbench } from "@/shared/job/workbench";
 import { Working } from "@/shared/ui/bits";
 import { useUnits } from "@/shared/units/units";
+import { SOUND_SIDES, saidOfChoice } from "@/shared/words/words";
 
 const SAME_DB = 0.05;
 
@@ -41,6 +42,26 @@ export function VoicesPanel({ layout, onMark }: { layout: LayoutDoc; onMark: (mo
           }))}
         />
       </Figure>
+      <table className="w-full text-fine" aria-label="From elsewhere">
+        <thead className="text-left text-faint">
+          <tr>
+            <th className="font-normal">from elsewhere</th>
+            <th className="text-right font-normal">level, {units.unit("level")}</th>
+            <th className="text-right font-normal">than here, dB</th>
+          </tr>
+        </thead>
+        <tbody>
+          {data.elsewhere.map((e) => (
+            <tr key={`${e.side} ${e.distance_m}`} className="border-t hairline" data-elsewhere={e.side}>
+              <td className="py-0.5">
+                {saidOfChoice(SOUND_SIDES, e.side)}, {e.distance_m.toFixed(1)} m
+              </td>
+              <td className="text-right font-mono">{units.text("level", e.level_dba, 1)}</td>
+              <td className="text-right font-mono">{units.signed("level", e.more_db, 1)}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
       <p className="text-fine text-faint">
         Levels do not add up, shares of the sound do.
         {loudest && ` Without the ${loudest.name} it would be ${units.withUnit("level", data.sum_dba - loudest.without_db, 1)}.`}

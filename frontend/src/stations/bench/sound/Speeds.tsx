@@ -211,6 +211,11 @@ export function Speeds({ purpose, layout }: { purpose: Purpose; layout: LayoutDo
               </Button>
             )}
           </div>
+          {p.floor_words && (
+            <p className="text-small text-warning" data-floor>
+              {p.floor_words}
+            </p>
+          )}
           {speed !== null && <Caution>{CAUTIONS.sweep}</Caution>}
           {(add.error || makeUp.error || keeper.error) && (
             <p role="alert">Not kept: {(add.error ?? makeUp.error ?? keeper.error)?.message}</p>
