@@ -5,12 +5,12 @@ from typing import Any
 
 from cli.files import read_bytes
 from cli.output import EXIT_DONE, print_json, say
-from desk.learn.account import counted
 from desk.learn.document import Learning, LearningDoc
 from desk.learn.packaged import PackedRuns, packed_runs
 from desk.learn.readings import LeftAside, readings
 from desk.learn.swept import swept
 from desk.next.document import Deciding, last_layout
+from desk.words.counted import counted
 from engine.errors import OventaError
 
 

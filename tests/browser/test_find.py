@@ -99,7 +99,7 @@ class FindTest(BrowserCase):
         self.page.reload()
         panel.get_by_role("button", name="kept with the parts").wait_for()
         raw = adapters.document(Job.objects.get(pk=job.pk))
-        self.assertTrue(any(p.get("level_lessons") for p in raw["parts"]["fans"]))
+        self.assertTrue(any(p.get("lessons") for kind in ("coolers", "cards", "radiators") for p in raw["parts"][kind]))
         raw["name"] = "another case"
         raw["case"]["name"] = "another"
         other = create_job(check_job(raw).doc)

@@ -10,6 +10,7 @@ from django.test import SimpleTestCase
 from desk.forecast.document import Question
 from desk.job.conditions import as_drawn, made_with
 from desk.learn.document import LearnedOracle, Learning
+from desk.learn.lessons import known
 from desk.learn.readings import Readings
 from desk.learn.swept import Heard, Sweep, swept
 from documents.job.models import JobDoc
@@ -153,6 +154,21 @@ class SweptTest(SimpleTestCase):
             self.assertAlmostEqual(x.cpu.rise_k, x.unlearned.cpu.rise_k, delta=1e-6)
         kinds = {s.kind for s in document.sources}
         self.assertEqual(kinds, {"source", "path", "law"})
+
+    def test_a_fan_takes_along_what_a_sweep_taught_of_it(self) -> None:
+        (kept,) = [x for x in self.learning(sweep_of(self.doc, "A", 3.0)).document("both").to_keep if x.field == "level_lessons"]
+        self.assertEqual(kept.lessons[0]["runs"], ["sweep of A"])
+        raw = demo_raw()
+        raw["name"] = "another job"
+        fan = next(f for f in raw["parts"]["fans"] if f["id"] == kept.part)
+        fan["level_lessons"] = [kept.lessons[0] | {"job": "Watch-room plotter"}]
+        for layout in raw["layouts"]:  # of a part only where all layouts have that one
+            for place in layout["fans"]:
+                place["fan"] = kept.part
+        other = check_job(raw).doc
+        told = known(other, [])
+        self.assertIn("from 1 sweep of Watch-room plotter", told.said[0])
+        self.assertIn(kept.part, told.levels)
 
     def test_the_account_says_what_taught(self) -> None:
         oracle = LearnedOracle(self.learning(sweep_of(self.doc, "A", 3.0)), Question(layouts=["A"]))

@@ -2,6 +2,7 @@
 
 from dataclasses import replace
 
+from desk.words.counted import counted
 from engine.coupled.explain import Account, Part, Step
 from engine.learn.case import LearnedFigure
 from engine.learn.levels import LearnedLevel
@@ -38,12 +39,6 @@ def _with(plain: Account, step: Step, band: float, unit: str) -> Account:
 def _taught(runs: int, sweeps: int = 0) -> str:
     said = [counted(n, what) for n, what in ((runs, "run"), (sweeps, "sweep of speeds")) if n]
     return f"As {' and '.join(said) or 'nothing'} {'has' if runs + sweeps == 1 else 'have'} taught"
-
-
-def counted(n: int, what: str) -> str:
-    """A number of runs or sweeps in words."""
-    first, of, rest = what.partition(" ")
-    return f"{n} {first}{'' if n == 1 else 's'}{of}{rest}"
 
 
 def _source() -> str:

@@ -11,12 +11,14 @@ from pydantic import BaseModel
 
 from desk.job.resolve import Resolver
 from desk.together.wiring import fans_used
+from desk.words.counted import counted
 from documents.job.models import JobDoc, LayoutDoc, LevelLessonDoc, PathLessonDoc
 from engine.learn.case import Learned
 from engine.learn.lessons import Lesson
 from engine.learn.levels import SOURCE_DB
 
 Kind = Literal["coolers", "radiators", "cards", "fans"]
+SWEPT = ("sweep of ", "way to a level of ")  # how levels read at chosen speeds are called
 Where = Literal["lessons", "level_lessons"]
 TAUGHT_BY: dict[Kind, tuple[str, ...]] = {
     "coolers": ("cpu_path", "cooler_ua"),
@@ -170,4 +172,7 @@ def _param(name: str) -> str:
 
 
 def _words(name: str, what: str, x: PathLessonDoc | LevelLessonDoc) -> str:
-    return f"{name}: {what}, from {len(x.runs)} {'run' if len(x.runs) == 1 else 'runs'} of {x.job}"
+    swept = sum(r.startswith(SWEPT) for r in x.runs)
+    runs = len(x.runs) - swept
+    said = [counted(n, of) for n, of in ((runs, "run"), (swept, "sweep")) if n]
+    return f"{name}: {what}, from {' and '.join(said)} of {x.job}"

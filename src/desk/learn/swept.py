@@ -6,6 +6,7 @@ from typing import Any
 
 from desk.job.conditions import changed_since, made_with
 from desk.job.resolve import Resolver
+from desk.learn.lessons import SWEPT
 from desk.learn.readings import LeftAside, Readings
 from desk.sound.procedure import LEAST_FOR_BANDS, setting_of
 from documents.job.models import JobDoc, LayoutDoc
@@ -46,9 +47,9 @@ class Sweep:
 
 def named(purpose: str, layout: str, mounts: Sequence[str], turn: int) -> str:
     """A procedure in words."""
-    of = "sweep" if purpose == "sweep" else "way to a level"
+    of = SWEPT[0] if purpose == "sweep" else SWEPT[1]
     which = f", {', '.join(m.upper() for m in mounts)}" if mounts else ""
-    return f"{of} of {layout}{which}" + (f", {turn}" if turn > 1 else "")
+    return f"{of}{layout}{which}" + (f", {turn}" if turn > 1 else "")
 
 
 @dataclass
