@@ -109,6 +109,19 @@ class SweepTest(SimpleTestCase):
         self.assertIn("too high", equal_of(made, [], made.room_dba + 4.5).floor_words)
         self.assertEqual(equal_of(made, [], made.room_dba + 9).floor_words, "")
 
+    def test_a_sweep_is_where_the_way_to_a_level_begins_and_its_bands_are_kept_out_of(self) -> None:
+        made, _ = setting()
+        swept = [self.read(made, s, 2.5 + (5.0 if s == 60 else 0.0)) for s in (30.0, 40.0, 50.0, 60.0, 70.0, 80.0, 90.0, 100.0)]
+        target = self.read(made, 75, 2.5).level_dba
+        blind, told = equal_of(made, [], target), equal_of(made, [], target, swept)
+        assert blind.next.speed_pct is not None and told.next.speed_pct is not None
+        self.assertLess(abs(told.next.speed_pct - 75), 3)
+        self.assertGreater(abs(blind.next.speed_pct - 75), 5)
+        sings = equal_of(made, [], self.read(made, 60, 2.5).level_dba, swept).next.speed_pct
+        assert sings is not None
+        self.assertFalse(55 <= sings <= 65)
+        self.assertIn((55.0, 65.0), told.avoid)
+
     def test_before_a_reading_the_law_is_the_forecasts(self) -> None:
         made, _ = setting()
         found = equal_of(made, [], 34.0)

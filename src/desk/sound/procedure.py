@@ -1,7 +1,7 @@
 """A sweep of speeds and the way to a level, for the fans of a layout that are set: what else sounds, how far they may go, what to avoid."""
 
 from collections.abc import Mapping, Sequence
-from dataclasses import asdict, dataclass
+from dataclasses import asdict, dataclass, replace
 from math import ceil, floor
 
 from pydantic import BaseModel
@@ -123,10 +123,15 @@ def sweep_of(setting: Setting, readings: Sequence[SpeedLevel]) -> ProcedureDoc:
     return _document(setting, readings, step, found)
 
 
-def equal_of(setting: Setting, readings: Sequence[SpeedLevel], target_dba: float) -> ProcedureDoc:
-    """The next speed on the way to a level, or the speed that gives it."""
-    found = next_speed(readings, target_dba, setting.floor_dba, setting.full_dba, setting.low_pct, setting.high_pct, setting.avoid_pct)
-    document = _document(setting, readings, NextSpeedOut(**asdict(found)), [])
+def equal_of(setting: Setting, readings: Sequence[SpeedLevel], target_dba: float, swept: Sequence[SpeedLevel] = ()) -> ProcedureDoc:
+    """The next speed on the way to a level, or the speed that gives it. ``swept``: of a sweep of the same fans: its law is where to
+    begin, and the bands that it found are kept out of."""
+    bands = _bad(setting, swept) if len(swept) >= LEAST_FOR_BANDS else []
+    setting = replace(setting, avoid_pct=tuple(joined([*setting.avoid_pct, *((b.from_pct, b.to_pct) for b in bands)])))
+    found = next_speed(
+        readings, target_dba, setting.floor_dba, setting.full_dba, setting.low_pct, setting.high_pct, setting.avoid_pct, swept
+    )
+    document = _document(setting, [*swept, *readings], NextSpeedOut(**asdict(found)), [])
     return document.model_copy(update={"floor_words": floor_words(setting.room_dba, target_dba)})
 
 

@@ -184,16 +184,18 @@ def next_speed(
     low_pct: float = 20.0,
     high_pct: float = 100.0,
     avoid_pct: Sequence[tuple[float, float]] = (),
+    before: Sequence[SpeedLevel] = (),
 ) -> NextSpeed:
     """The next speed on the way to a level: the law's, drawn between the two readings that hold it once there are such.
 
-    Ends within WITHIN_DB, at an end of what may be set, at the edge of a band to avoid, or after MOST_READINGS.
+    ``before``: readings of a sweep, from which the law is known; the level itself is read all the same. Ends within WITHIN_DB, at
+    an end of what may be set, at the edge of a band to avoid, or after MOST_READINGS.
     """
     good = [r for r in readings if not _inside(r.speed_pct, avoid_pct)]
     near = min(good, key=lambda r: abs(r.level_dba - target_dba), default=None)
     if near and abs(near.level_dba - target_dba) <= WITHIN_DB:
         return NextSpeed(None, None, near.speed_pct, True, f"{near.level_dba:.1f} dBA at {near.speed_pct:.0f} %: found")
-    law = fitted(readings, floor_dba, full_dba)
+    law = fitted([*before, *readings], floor_dba, full_dba)
     wanted = law.speed_pct(target_dba)
     lower = max((r for r in good if r.level_dba < target_dba), key=lambda r: r.speed_pct, default=None)
     upper = min((r for r in good if r.level_dba > target_dba), key=lambda r: r.speed_pct, default=None)

@@ -15,13 +15,15 @@ type Band = { from_pct: number; to_pct: number; why: string };
 export function SpeedLevels(props: {
   law: readonly (readonly [number, number, number])[];
   points: readonly Point[];
+  /** Whether something was read from which the law is known. */
+  known: boolean;
   bands: readonly Band[];
   avoid: readonly (readonly [number, number])[];
   target: number | null;
   next: number | null;
   words: string;
 }) {
-  const { law, points, target } = props;
+  const { law, points, known, target } = props;
   const first = num(law[0]?.[0]);
   const last = Math.max(num(law.at(-1)?.[0]), first + 1);
   const ys = scaleOf(
@@ -71,7 +73,7 @@ export function SpeedLevels(props: {
         fill="none"
         stroke="var(--color-accent)"
         strokeWidth="1.6"
-        strokeDasharray={points.length ? "" : "5 4"}
+        strokeDasharray={known ? "" : "5 4"}
       />
       {target !== null && (
         <line x1={LEFT} x2={W} y1={y(target)} y2={y(target)} stroke="currentColor" strokeDasharray="5 4" strokeWidth="1.2" />

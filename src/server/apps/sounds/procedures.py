@@ -7,6 +7,7 @@ from typing import Literal
 from desk.job.conditions import drawn_otherwise_but_speeds
 from desk.job.resolve import Resolver
 from desk.sound.procedure import ProcedureDoc, equal_of, setting_of, sweep_of
+from engine.sound.sweep import SpeedLevel
 from server.apps.jobs.models import Job
 from server.apps.sounds.models import LevelReading
 from server.apps.sounds.selectors import speed_level
@@ -30,8 +31,19 @@ def of(job: Job, layout: str, purpose: Purpose, mounts: Sequence[str], target_db
     """
     resolver = Resolver(document_of(job))
     setting = setting_of(resolver, resolver.layout(layout), mounts)
-    latest = [r for r in readings_of(job, layout, purpose) if r.mounts == sorted(mounts)]
-    outdated = bool(latest) and drawn_otherwise_but_speeds(resolver.doc, layout, latest[-1].drawn)
+    latest, outdated = _latest(job, resolver, layout, purpose, mounts)
     rows = [] if anew or outdated else latest
-    read = [speed_level(r) for r in rows if not r.struck]
-    return Procedure(purpose, rows, outdated, sweep_of(setting, read) if purpose == "sweep" else equal_of(setting, read, target_dba))
+    if purpose == "sweep":
+        return Procedure(purpose, rows, outdated, sweep_of(setting, _counted(rows)))
+    swept, old = _latest(job, resolver, layout, "sweep", mounts)
+    return Procedure(purpose, rows, outdated, equal_of(setting, _counted(rows), target_dba, [] if old else _counted(swept)))
+
+
+def _latest(job: Job, resolver: Resolver, layout: str, purpose: Purpose, mounts: Sequence[str]) -> tuple[list[LevelReading], bool]:
+    """Readings of the latest procedure of these fans, and whether they are of the layout before it was drawn otherwise."""
+    rows = [r for r in readings_of(job, layout, purpose) if r.mounts == sorted(mounts)]
+    return rows, bool(rows) and drawn_otherwise_but_speeds(resolver.doc, layout, rows[-1].drawn)
+
+
+def _counted(rows: Sequence[LevelReading]) -> list[SpeedLevel]:
+    return [speed_level(r) for r in rows if not r.struck]

@@ -224,8 +224,8 @@ export function Speeds({ purpose, layout }: { purpose: Purpose; layout: LayoutDo
             title="Level and speed"
             name={`levels-${layout.id}-${purpose}`}
             remark={
-              good.length && p.exponent_db != null
-                ? `rises by ${p.exponent_db.toFixed(0)} ±${num(p.exponent_band_db).toFixed(0)} dB per tenfold speed; the rest is ${p.floor_dba.toFixed(1)} dBA`
+              p.exponent_db != null
+                ? `${good.length || purpose === "sweep" ? "" : "as its sweep has it: "}rises by ${p.exponent_db.toFixed(0)} ±${num(p.exponent_band_db).toFixed(0)} dB per tenfold speed; the rest is ${p.floor_dba.toFixed(1)} dBA`
                 : "dashed: as forecast, until something is read"
             }
             table={{
@@ -241,6 +241,7 @@ export function Speeds({ purpose, layout }: { purpose: Purpose; layout: LayoutDo
             <SpeedLevels
               law={p.law as [number, number, number][]}
               points={readings}
+              known={p.exponent_db != null}
               bands={p.bands}
               avoid={p.avoid as [number, number][]}
               target={purpose === "equal" ? target : null}
