@@ -50,7 +50,7 @@ CLICKS = {
     "bench-sound": ("text=Sound of D", "text=Clip of the made-up machine"),
     "verdict-effects": ("text=Effects",),
     "layouts-time": ("text=over time",),
-    "layouts-quieter": ("text=speeds", "text=Find curves"),
+    "layouts-quieter": ("text=speeds", "text=Find the coolest speeds"),
     "layouts-smoke": ("[aria-label^='air:']",),
     "layouts-find": ("text=find a better one",),
     "survey": ("text=Draw the case anew from three questions", "text=a tower"),
@@ -58,6 +58,8 @@ CLICKS = {
 }
 
 
+# What the picture is of, where that comes late or lies below.
+LAST = {"bench-sound": "[data-clip-view=done] svg", "layouts-quieter": "[data-voices]"}
 JOBS = {"verdict-effects": "Fog-signal desk"}
 
 
@@ -79,6 +81,9 @@ def shot(browser: Browser, base: str, job: int, entry: tuple[str, str, str | Non
             page.get_by_label("What is wrong with it").select_option("paste")
         page.locator(target).first.click()
         page.wait_for_timeout(800)
+    if name in LAST:
+        page.wait_for_selector(LAST[name], timeout=120_000)
+        page.locator(LAST[name]).first.scroll_into_view_if_needed()
     page.wait_for_timeout(1500)
     page.screenshot(path=FOLDER / f"{name}.png")
     context.close()
