@@ -129,7 +129,7 @@ def sweep_of(doc: JobDoc, layout: str, off_db: float, name: str = "sweep of A", 
     for s in SPEEDS:
         level = forecast(point_of(layout, s)).sound.level_dba
         levels.append(SpeedLevel(s, round(level + off_db, 1)))
-    plain = Sweep(name, layout, (), as_drawn(doc, layout), made_with(doc, layout), Heard.of(doc), tuple(levels))
+    plain = Sweep(name, layout, "both", (), as_drawn(doc, layout), made_with(doc, layout), Heard.of(doc), tuple(levels))
     return replace(plain, **change)
 
 
@@ -170,6 +170,20 @@ class SweptTest(SimpleTestCase):
         self.assertIn("from 1 sweep of Watch-room plotter", told.said[0])
         self.assertIn(kept.part, told.levels)
 
+    def test_a_sweep_at_rest_is_of_a_machine_at_rest(self) -> None:
+        """What sounds inside is quieter then: a low floor says nothing of a card under load."""
+        levels = []
+        for s in SPEEDS:
+            m = AtSpeed((), s, self.doc.room.background_dba, self.doc.room.listener_distance_m, self.doc.room.listener_side)
+            levels.append(SpeedLevel(s, forecast(operating_point(m.of(loaded(machine(layout_id="A"), "idle")))).sound.level_dba))
+        rest = sweep_of(self.doc, "A", 0.0, load="idle", readings=tuple(levels))
+        learning = self.learning(rest)
+        self.assertEqual(set(learning.readings.levels), {"idle"})
+        level = {load: learning.document(load).layouts[0] for load in ("idle", "both")}
+        self.assertAlmostEqual(level["idle"].sound.level_dba, level["idle"].unlearned.sound.level_dba, delta=0.2)
+        self.assertAlmostEqual(level["both"].sound.level_dba, level["both"].unlearned.sound.level_dba, delta=0.2)
+        self.assertLess(level["both"].sound.band_db, 0.95 * self.learning().document("both").layouts[0].sound.band_db)
+
     def test_the_account_says_what_taught(self) -> None:
         oracle = LearnedOracle(self.learning(sweep_of(self.doc, "A", 3.0)), Question(layouts=["A"]))
         words = [s.what for s in oracle.account("A", "sound").steps]
@@ -201,9 +215,9 @@ class SweptTest(SimpleTestCase):
         (why,) = swept(check_job(raw).doc, [sweep]).left_aside
         self.assertIn("parts", why.why)
         unsaid = swept(self.doc, [sweep_of(self.doc, "A", 0.0, drawn={}, made_with={})])  # of an older version
-        self.assertEqual((unsaid.left_aside, len(unsaid.levels)), ([], len(SPEEDS)))
-        gone = Sweep("sweep of Z", "Z", (), {}, {}, sweep.heard, sweep.readings)
+        self.assertEqual((unsaid.left_aside, len(unsaid.levels["both"])), ([], len(SPEEDS)))
+        gone = Sweep("sweep of Z", "Z", "both", (), {}, {}, sweep.heard, sweep.readings)
         self.assertEqual(swept(self.doc, [gone]).left_aside[0].run, "sweep of Z")
         loud = [SpeedLevel(r.speed_pct, r.level_dba + (6.0 if r.speed_pct == 50 else 0.0)) for r in sweep.readings]
         found = swept(self.doc, [replace(sweep, readings=tuple(loud))])
-        self.assertEqual(sorted(r.at.speed_pct for r in found.levels if r.at), [s for s in SPEEDS if s != 50])
+        self.assertEqual(sorted(r.at.speed_pct for r in found.levels["both"] if r.at), [s for s in SPEEDS if s != 50])

@@ -214,7 +214,7 @@ class PackedTest(SoundCase):
     def test_clips_and_levels_travel_with_the_job(self) -> None:
         cal = self.hand_in(wav(calibrator(4.0)), kind="calibrator")
         made = self.hand_in(wav(record(machine(), 6, 1)[0]), tie="calibrator", level_db=94, by=cal["id"], distance_m=0.5)
-        services.add_reading(self.job, "A", "equal", ["f3"], 60, 33.1, True)
+        services.add_reading(self.job, services.Of("A", "equal", ("f3",)), 60, 33.1, True)
         data = write_package(pack(self.job))
         other, unknown = unpack(data)
         with self.captureOnCommitCallbacks(execute=True):
@@ -246,7 +246,7 @@ class OddPackageTest(SoundCase):
         super().setUp()
         self.cal = self.hand_in(wav(calibrator(3.0)), kind="calibrator")
         self.hand_in(wav(record(machine(), 5, 1)[0]), tie="calibrator", level_db=94, by=self.cal["id"])
-        services.add_reading(self.job, "A", "equal", [], 60, 33.1, True, Clip.objects.get(kind="machine"))
+        services.add_reading(self.job, services.Of("A", "equal"), 60, 33.1, True, Clip.objects.get(kind="machine"))
         self.good = write_package(pack(self.job))
 
     def with_job(self, change: Callable[[dict[str, Any]], None], more: dict[str, bytes] | None = None) -> bytes:
@@ -389,6 +389,21 @@ class TaughtBySweepsTest(SoundCase):
         told = self.learned()
         self.assertEqual(told["sweeps"], [])
         self.assertIn("sweep of A", [x["run"] for x in told["left_aside"]])
+
+    def test_at_rest_and_loaded_are_procedures_of_their_own_and_so_are_other_fans(self) -> None:
+        body = {"layout": "A", "purpose": "sweep", "speed_pct": 50, "level_dba": 31.0}
+        for load, mounts in (("idle", []), ("both", []), ("both", ["r1"])):
+            found = self.post(f"{self.base}/levels", body | {"load": load, "mounts": mounts})
+            self.assertEqual(len(found["readings"]), 1)
+        anew = self.post(f"{self.base}/levels", body | {"load": "both", "anew": True})
+        self.assertEqual(len(anew["readings"]), 1)
+        rest = self.post(f"{self.base}/levels/next", {"layout": "A", "purpose": "sweep", "load": "idle"})
+        self.assertEqual(len(rest["readings"]), 1)
+        only = self.post(f"{self.base}/levels/next", {"layout": "A", "purpose": "sweep", "mounts": ["r1"]})
+        self.assertEqual(len(only["readings"]), 1)  # another procedure's new beginning takes nothing from it
+        self.assertLess(rest["procedure"]["floor_dba"], anew["procedure"]["floor_dba"] + 0.01)
+        self.assertEqual(self.post(f"{self.base}/levels", body | {"load": "a game"}, 422)["code"], "bad_request")
+        self.assertIn("sweep of A, at rest", self.learned()["sweeps"])
 
     def test_a_package_takes_along_what_they_were_read_of(self) -> None:
         self.read(5.0)

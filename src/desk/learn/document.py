@@ -215,8 +215,10 @@ class Learning:
         return bool(self.learned.readings) or any(self.readings.levels.values()) or self.parts.runs > 0
 
     def levels(self, points: Sequence[OperatingPoint], load: str) -> LearnedLevels:
-        told = self.readings.levels.get(load, [])
-        return learn_levels(points, [self._heard(r.layout, load, r.at) for r in told], told, self.parts.levels)
+        """As the runs under this load have it, and sweeps under any: fans and ways out are what they are."""
+        told = [(r, own) for own, rs in self.readings.levels.items() for r in rs if own == load or r.at is not None]
+        heard = [self._heard(r.layout, own, r.at) for r, own in told]
+        return learn_levels(points, heard, [r for r, _ in told], self.parts.levels)
 
     def _heard(self, layout: str, load: str, at: AtSpeed | None) -> OperatingPoint:
         key = layout, load, at

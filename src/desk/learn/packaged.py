@@ -74,16 +74,16 @@ def packed_runs(data: bytes) -> PackedRuns:
 
 def _sweeps(levels: Sequence[LevelSaid], doc: JobDoc) -> list[Sweep]:
     """Levels at chosen speeds that count, by procedure."""
-    found: dict[tuple[str, str, int, tuple[str, ...]], list[LevelSaid]] = {}
+    found: dict[tuple[str, str, str, int, tuple[str, ...]], list[LevelSaid]] = {}
     for x in levels:
         if not x.struck:
-            found.setdefault((x.layout, x.purpose, x.round, tuple(sorted(x.mounts))), []).append(x)
+            found.setdefault((x.layout, x.purpose, x.load, x.round, tuple(sorted(x.mounts))), []).append(x)
     told = []
-    for (layout, purpose, turn, mounts), own in found.items():
+    for (layout, purpose, load, turn, mounts), own in found.items():
         last = own[-1]
         heard = Heard(**last.heard.model_dump(include=set(Heard.__dataclass_fields__))) if last.heard else Heard.of(doc)
         read = tuple(SpeedLevel(x.speed_pct, x.level_dba, x.tone_db, x.tone_hz, x.beat_db) for x in own)
-        told.append(Sweep(named(purpose, layout, mounts, turn), layout, mounts, drawn_of(last), last.made_with, heard, read))
+        told.append(Sweep(named(purpose, layout, mounts, turn, load), layout, load, mounts, drawn_of(last), last.made_with, heard, read))
     return told
 
 

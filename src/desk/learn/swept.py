@@ -16,7 +16,6 @@ from engine.runs.budget import sensor_error
 from engine.sound.sweep import READ_DB, SpeedLevel, bad_bands, fitted
 
 AS_READ = "{}-as-read-{}"  # of a layout as it was when levels of it were read
-LOAD = "both"  # under which levels are read at chosen speeds
 
 
 @dataclass(frozen=True)
@@ -38,6 +37,7 @@ class Sweep:
 
     name: str
     layout: str
+    load: str
     mounts: tuple[str, ...]
     drawn: Mapping[str, Any]
     made_with: Mapping[str, str]
@@ -45,10 +45,11 @@ class Sweep:
     readings: tuple[SpeedLevel, ...]
 
 
-def named(purpose: str, layout: str, mounts: Sequence[str], turn: int) -> str:
+def named(purpose: str, layout: str, mounts: Sequence[str], turn: int, load: str) -> str:
     """A procedure in words."""
     of = SWEPT[0] if purpose == "sweep" else SWEPT[1]
     which = f", {', '.join(m.upper() for m in mounts)}" if mounts else ""
+    which += ", at rest" if load == "idle" else ""
     return f"{of}{layout}{which}" + (f", {turn}" if turn > 1 else "")
 
 
@@ -56,13 +57,13 @@ def named(purpose: str, layout: str, mounts: Sequence[str], turn: int) -> str:
 class Swept:
     """``layouts`` as they were when they were read, under names of their own."""
 
-    levels: list[LevelReading] = field(default_factory=list)
+    levels: dict[str, list[LevelReading]] = field(default_factory=dict)  # by load
     layouts: list[LayoutDoc] = field(default_factory=list)
     left_aside: list[LeftAside] = field(default_factory=list)
 
     def beside(self, runs: Readings) -> Readings:
         """What runs gave, and these."""
-        levels = runs.levels | ({LOAD: [*runs.levels.get(LOAD, []), *self.levels]} if self.levels else {})
+        levels = runs.levels | {load: [*runs.levels.get(load, []), *own] for load, own in self.levels.items()}
         return replace(runs, levels=levels, left_aside=[*runs.left_aside, *self.left_aside])
 
 
@@ -85,7 +86,7 @@ def swept(doc: JobDoc, sweeps: Sequence[Sweep]) -> Swept:
             own = []
         if own:
             found.layouts.append(layout)
-            found.levels += own
+            found.levels.setdefault(sweep.load, []).extend(own)
         else:
             found.left_aside.append(LeftAside(sweep.name, "; ".join(changed[:3]) or "nothing of it follows a law"))
     return found
@@ -93,7 +94,7 @@ def swept(doc: JobDoc, sweeps: Sequence[Sweep]) -> Swept:
 
 def _levels(doc: JobDoc, layout: LayoutDoc, sweep: Sweep) -> Iterator[LevelReading]:
     resolver = Resolver(doc)
-    setting = setting_of(resolver, layout, sweep.mounts)
+    setting = setting_of(resolver, layout, sweep.mounts, sweep.load)
     bands = []
     if len(sweep.readings) >= LEAST_FOR_BANDS:
         bands = bad_bands(sweep.readings, fitted(sweep.readings, setting.floor_dba, setting.full_dba))

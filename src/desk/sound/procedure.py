@@ -35,9 +35,12 @@ class Setting:
     room_dba: float
 
 
-def setting_of(resolver: Resolver, layout: LayoutDoc, mounts: Sequence[str]) -> Setting:
-    """Of the fans at some mounts, of all case fans where none is named. Raises ImpossibleInputError where nothing turns there."""
-    machine = loaded(resolver.machine(layout.id), "both")
+def setting_of(resolver: Resolver, layout: LayoutDoc, mounts: Sequence[str], load: str = "both") -> Setting:
+    """Of the fans at some mounts, of all case fans where none is named, while the machine does what ``load`` says.
+
+    Raises ImpossibleInputError where nothing turns there.
+    """
+    machine = loaded(resolver.machine(layout.id), load)
     point = operating_point(machine)
     unknown = sorted(set(mounts) - {f.mount for f in machine.fans})
     if unknown:

@@ -40,5 +40,5 @@ def sources_of(resolver: Resolver, layout: LayoutDoc) -> list[Source]:
     return found
 
 
-def machine_at(resolver: Resolver, layout: LayoutDoc) -> Machine:
-    return loaded(resolver.machine(layout.id), "both")
+def machine_at(resolver: Resolver, layout: LayoutDoc, load: str = "both") -> Machine:
+    return loaded(resolver.machine(layout.id), load)

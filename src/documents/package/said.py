@@ -166,6 +166,7 @@ class LevelSaid(Said):
 
     layout: Key = ""
     purpose: Literal["sweep", "equal"]
+    load: Literal["idle", "both"] = "both"
     round: Annotated[int, Field(ge=1, le=10_000)] = 1
     mounts: Annotated[list[Key], Field(max_length=200)] = []
     speed_pct: Annotated[float, Field(ge=0, le=100)]

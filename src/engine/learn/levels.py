@@ -250,7 +250,7 @@ def prior_db(key: Key, known: Mapping[str, tuple[float, float]]) -> float:
 def _alike(points: Sequence[OperatingPoint]) -> Floats:
     """How much of their own error layouts share: the very same all of it, whatever their letters, and most of it at other speeds."""
     machines = [replace(p.machine, layout_id="") for p in points]
-    speedless = [repr(replace(m, fans=tuple(replace(f, speed_pct=0.0, curve=None, running=True) for f in m.fans))) for m in machines]
+    speedless = [repr(_at_rest(m)) for m in machines]
     whole = [repr(m) for m in machines]
     n = len(points)
 
@@ -258,6 +258,12 @@ def _alike(points: Sequence[OperatingPoint]) -> Floats:
         return np.array([[x == y for y in of] for x in of], dtype=np.float64).reshape(n, n)
 
     return np.asarray((1 - SPEEDS_ALIKE) * same(whole) + SPEEDS_ALIKE * same(speedless))
+
+
+def _at_rest(m: Machine) -> Machine:
+    """Without what it does: speeds and powers."""
+    fans = tuple(replace(f, speed_pct=0.0, curve=None, running=True) for f in m.fans)
+    return replace(m, fans=fans, cpu=replace(m.cpu, power_w=0.0), card=m.card and replace(m.card, power_w=0.0))
 
 
 def _levels(names: list[str], mean: Floats, covariance: Floats) -> list[LearnedLevel]:

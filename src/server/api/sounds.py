@@ -299,19 +299,24 @@ class ProcedureOut(Schema):
 
 
 class ProcedureIn(Schema):
-    """``anew``: a new procedure; what was read before stays stored and is not of it."""
+    """``load``: what the machine does meanwhile. ``anew``: a new procedure; what was read before stays stored and is not of it."""
 
     layout: Key
     purpose: Purpose
+    load: Literal["idle", "both"] = "both"
     mounts: list[Key] = Field(default_factory=list)
     target_dba: Level = 34
     anew: bool = False
+
+    @property
+    def of(self) -> services.Of:
+        return services.Of(self.layout, self.purpose, tuple(self.mounts), self.load)
 
 
 @router.post("/jobs/{job_id}/levels/next", response=ProcedureOut, operation_id="level_procedure")
 def level_procedure(request: HttpRequest, job_id: int, data: ProcedureIn) -> Any:
     """How far a sweep or the way to a level is, and what to set next."""
-    return _procedure(procedures.of(job_of(request), data.layout, data.purpose, data.mounts, data.target_dba, data.anew))
+    return _procedure(procedures.of(job_of(request), data.of, data.target_dba, data.anew))
 
 
 def _procedure(found: procedures.Procedure) -> ProcedureOut:
@@ -333,8 +338,8 @@ def add_level(request: HttpRequest, job_id: int, data: LevelIn) -> Any:
     """A level that was read at a speed."""
     job = job_of(request)
     clip = get_object_or_404(Clip, pk=data.clip, job=job) if data.clip is not None else None
-    services.add_reading(job, data.layout, data.purpose, data.mounts, data.speed_pct, data.level_dba, data.anew, clip)
-    return _procedure(procedures.of(job, data.layout, data.purpose, data.mounts, data.target_dba))
+    services.add_reading(job, data.of, data.speed_pct, data.level_dba, data.anew, clip)
+    return _procedure(procedures.of(job, data.of, data.target_dba))
 
 
 class MadeUpLevelIn(ProcedureIn):
@@ -346,8 +351,8 @@ class MadeUpLevelIn(ProcedureIn):
 def make_up_level(request: HttpRequest, job_id: int, data: MadeUpLevelIn) -> Any:
     """The made-up controller sets the speed, the made-up meter reads; in a sweep the made-up recorder takes a clip too."""
     job = job_of(request)
-    standin.read_level(job, data.layout, data.purpose, data.mounts, data.speed_pct, data.seed, data.anew)
-    return _procedure(procedures.of(job, data.layout, data.purpose, data.mounts, data.target_dba))
+    standin.read_level(job, data.of, data.speed_pct, data.seed, data.anew)
+    return _procedure(procedures.of(job, data.of, data.target_dba))
 
 
 class ReadLevelsOut(Schema):
@@ -356,6 +361,7 @@ class ReadLevelsOut(Schema):
     layout: str
     purpose: Purpose
     turn: int
+    load: str
     mounts: list[str]
     readings: int
     outdated: bool
@@ -369,6 +375,7 @@ def list_levels(request: HttpRequest, job_id: int) -> Any:
             layout=x.layout,
             purpose=x.purpose,
             turn=x.turn,
+            load=x.load,
             mounts=list(x.mounts),
             readings=sum(not r.struck for r in x.rows),
             outdated=x.outdated,

@@ -96,8 +96,9 @@ export const useStrikeClip = (job: number) =>
     answered(client.POST("/api/clips/{clip_id}/strike", { params: { path: { clip_id: id } }, body: { why } })),
   );
 
-/** `anew`: as if nothing had been read yet. */
-export type Asked = { layout: string; purpose: Purpose; mounts: string[]; target_dba: number; anew: boolean };
+export type SoundLoad = "idle" | "both";
+/** `load`: what the machine does meanwhile. `anew`: as if nothing had been read yet. */
+export type Asked = { layout: string; purpose: Purpose; load: SoundLoad; mounts: string[]; target_dba: number; anew: boolean };
 const levelsKey = (job: number, asked: Asked) => ["levels", job, asked] as const;
 
 /** How far a sweep or the way to a level is, and what to set next. */

@@ -52,13 +52,15 @@ class Clip(models.Model):
 class LevelReading(models.Model):
     """One level of a layout at chosen speeds. ``purpose``: sweep or equal; ``round`` parts one procedure from the next.
 
-    ``drawn``: the layout as it was, ``made_with`` its parts, ``heard`` the room and the place of the ear.
+    ``load``: idle or both, what the machine did meanwhile. ``drawn``: the layout as it was, ``made_with`` its parts, ``heard`` the room and
+    the place of the ear.
     """
 
     job = models.ForeignKey(Job, on_delete=models.CASCADE, related_name="level_readings")
     layout_key = models.CharField(max_length=60)
     purpose = models.CharField(max_length=8)
     round = models.PositiveIntegerField(default=1)
+    load = models.CharField(max_length=8, default="both")
     mounts = models.JSONField(default=list)  # of the fans that were set; empty: all
     speed_pct = models.FloatField()
     level_dba = models.FloatField()

@@ -17,7 +17,7 @@ from server.config.paths import CLIPS
 
 CLIP_KEPT = ("kind", "name", "microphone", "speeds", "sources", "tie", "level_db", "gain_moves", "made_up", "struck")
 LEVEL_KEPT = (
-    *("purpose", "round", "mounts", "speed_pct", "level_dba", "tone_db", "tone_hz", "beat_db"),
+    *("purpose", "load", "round", "mounts", "speed_pct", "level_dba", "tone_db", "tone_hz", "beat_db"),
     *("drawn", "made_with", "heard", "made_up", "struck"),
 )
 _AGAIN = "Save the package again where it came from."

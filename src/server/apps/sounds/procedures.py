@@ -1,8 +1,8 @@
 """A sweep or the way to a level, from the readings that are stored."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
-from typing import Literal
+from dataclasses import dataclass, replace
+from typing import Literal, cast
 
 from desk.job.conditions import drawn_otherwise_but_speeds
 from desk.job.resolve import Resolver
@@ -11,7 +11,7 @@ from engine.sound.sweep import SpeedLevel
 from server.apps.jobs.models import Job
 from server.apps.sounds.models import LevelReading
 from server.apps.sounds.selectors import speed_level
-from server.apps.sounds.services import document_of, readings_of
+from server.apps.sounds.services import Of, document_of, readings_of
 
 Purpose = Literal["sweep", "equal"]
 
@@ -24,25 +24,25 @@ class Procedure:
     document: ProcedureDoc
 
 
-def of(job: Job, layout: str, purpose: Purpose, mounts: Sequence[str], target_dba: float, anew: bool = False) -> Procedure:
-    """The latest of a layout with these fans; readings of other fans are not of it, nor those of before it was drawn otherwise.
-
-    ``anew``: as if none were there.
+def of(job: Job, asked: Of, target_dba: float, anew: bool = False) -> Procedure:
+    """The latest of a layout with these fans under this load; readings of other fans are not of it, nor those of before it was drawn
+    otherwise. ``anew``: as if none were there.
     """
     resolver = Resolver(document_of(job))
-    setting = setting_of(resolver, resolver.layout(layout), mounts)
-    latest, outdated = _latest(job, resolver, layout, purpose, mounts)
+    setting = setting_of(resolver, resolver.layout(asked.layout), asked.mounts, asked.load)
+    latest, outdated = _latest(job, resolver, asked)
     rows = [] if anew or outdated else latest
+    purpose = cast(Purpose, asked.purpose)
     if purpose == "sweep":
         return Procedure(purpose, rows, outdated, sweep_of(setting, _counted(rows)))
-    swept, old = _latest(job, resolver, layout, "sweep", mounts)
+    swept, old = _latest(job, resolver, replace(asked, purpose="sweep"))
     return Procedure(purpose, rows, outdated, equal_of(setting, _counted(rows), target_dba, [] if old else _counted(swept)))
 
 
-def _latest(job: Job, resolver: Resolver, layout: str, purpose: Purpose, mounts: Sequence[str]) -> tuple[list[LevelReading], bool]:
-    """Readings of the latest procedure of these fans, and whether they are of the layout before it was drawn otherwise."""
-    rows = [r for r in readings_of(job, layout, purpose) if r.mounts == sorted(mounts)]
-    return rows, bool(rows) and drawn_otherwise_but_speeds(resolver.doc, layout, rows[-1].drawn)
+def _latest(job: Job, resolver: Resolver, asked: Of) -> tuple[list[LevelReading], bool]:
+    """Readings of the latest procedure, and whether they are of the layout before it was drawn otherwise."""
+    rows = readings_of(job, asked)
+    return rows, bool(rows) and drawn_otherwise_but_speeds(resolver.doc, asked.layout, rows[-1].drawn)
 
 
 def _counted(rows: Sequence[LevelReading]) -> list[SpeedLevel]:

@@ -19,6 +19,7 @@ class ReadLevels:
     layout: str
     purpose: Literal["sweep", "equal"]
     turn: int
+    load: str
     mounts: tuple[str, ...]
     rows: tuple[LevelReading, ...]
     outdated: bool
@@ -30,16 +31,16 @@ def read_levels(job_id: int, doc: JobDoc) -> list[ReadLevels]:
     rows = LevelReading.objects.filter(job_id=job_id).order_by("layout_key", "purpose", "round", "pk")
     known = {x.id for x in doc.layouts}
     for (layout, purpose, turn), own in groupby(rows, lambda r: (r.layout_key, r.purpose, r.round)):
-        for mounts, same in _by_mounts(list(own)):
+        for (load, mounts), same in _by_fans(list(own)):
             outdated = layout not in known or drawn_otherwise_but_speeds(doc, layout, same[-1].drawn)
-            found.append(ReadLevels(layout, cast(Literal["sweep", "equal"], purpose), turn, mounts, tuple(same), outdated))
+            found.append(ReadLevels(layout, cast(Literal["sweep", "equal"], purpose), turn, load, mounts, tuple(same), outdated))
     return found
 
 
-def _by_mounts(rows: Sequence[LevelReading]) -> list[tuple[tuple[str, ...], list[LevelReading]]]:
-    found: dict[tuple[str, ...], list[LevelReading]] = {}
+def _by_fans(rows: Sequence[LevelReading]) -> list[tuple[tuple[str, tuple[str, ...]], list[LevelReading]]]:
+    found: dict[tuple[str, tuple[str, ...]], list[LevelReading]] = {}
     for r in rows:
-        found.setdefault(tuple(r.mounts), []).append(r)
+        found.setdefault((r.load, tuple(r.mounts)), []).append(r)
     return list(found.items())
 
 
@@ -54,7 +55,7 @@ def sweeps_of(job_id: int, doc: JobDoc) -> list[Sweep]:
         good = [r for r in x.rows if not r.struck]
         if good:
             heard = Heard(**good[-1].heard) if good[-1].heard else Heard.of(doc)
-            name = named(x.purpose, x.layout, x.mounts, x.turn)
+            name = named(x.purpose, x.layout, x.mounts, x.turn, x.load)
             drawn, made = good[-1].drawn, good[-1].made_with
-            found.append(Sweep(name, x.layout, x.mounts, drawn, made, heard, tuple(speed_level(r) for r in good)))
+            found.append(Sweep(name, x.layout, x.load, x.mounts, drawn, made, heard, tuple(speed_level(r) for r in good)))
     return found

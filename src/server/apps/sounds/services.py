@@ -1,8 +1,8 @@
 """Clips handed in, listened to, tied to a level and struck; levels read at chosen speeds."""
 
 import hashlib
-from collections.abc import Callable, Mapping, Sequence
-from dataclasses import asdict
+from collections.abc import Callable, Mapping
+from dataclasses import asdict, dataclass
 from typing import Any
 
 from django.db import transaction
@@ -137,45 +137,52 @@ def alone(clip: Clip) -> OwnLevel | None:
     return without_room(found["laeq_dba"], room["laeq_dba"]) if room else None
 
 
+@dataclass(frozen=True)
+class Of:
+    """What a procedure is of: fans at some mounts of a layout (all where none is named), under a load."""
+
+    layout: str
+    purpose: str
+    mounts: tuple[str, ...] = ()
+    load: str = "both"
+
+
 def add_reading(
-    job: Job,
-    layout: str,
-    purpose: str,
-    mounts: Sequence[str],
-    speed_pct: float,
-    level_dba: float,
-    anew: bool,
-    clip: Clip | None = None,
-    made_up: bool = False,
+    job: Job, of: Of, speed_pct: float, level_dba: float, anew: bool, clip: Clip | None = None, made_up: bool = False
 ) -> LevelReading:
     """A level at a speed. ``anew``: the first of a new procedure."""
     doc = document_of(job)
-    Resolver(doc).layout(layout)
-    last = LevelReading.objects.filter(job=job, layout_key=layout, purpose=purpose).order_by("-round").first()
-    turn = 1 if last is None else last.round + (1 if anew else 0)
+    Resolver(doc).layout(of.layout)
+    last = max((r.round for r in _rows_of(job, of)), default=0)
     found = (clip.result or {}) if clip else {}
     tones, beats = found.get("tones") or [], found.get("beats") or []
     return LevelReading.objects.create(
         job=job,
-        layout_key=layout,
-        purpose=purpose,
-        round=turn,
-        mounts=sorted(mounts),
+        layout_key=of.layout,
+        purpose=of.purpose,
+        load=of.load,
+        round=max(last, 1) if not anew else last + 1,
+        mounts=sorted(of.mounts),
         speed_pct=speed_pct,
         level_dba=level_dba,
         clip=clip,
         tone_db=tones[0]["tone_to_noise_db"] if tones else None,
         tone_hz=tones[0]["frequency_hz"] if tones else None,
         beat_db=beats[0]["depth_db"] if beats else None,
-        drawn=as_drawn(doc, layout),
-        made_with=made_with(doc, layout),
+        drawn=as_drawn(doc, of.layout),
+        made_with=made_with(doc, of.layout),
         heard=asdict(Heard.of(doc)),
         made_up=made_up,
     )
 
 
-def readings_of(job: Job, layout: str, purpose: str) -> list[LevelReading]:
+def readings_of(job: Job, of: Of) -> list[LevelReading]:
     """Of the latest procedure."""
-    rows = LevelReading.objects.filter(job=job, layout_key=layout, purpose=purpose)
-    last = rows.order_by("-round").first()
-    return list(rows.filter(round=last.round)) if last else []
+    rows = _rows_of(job, of)
+    last = max((r.round for r in rows), default=0)
+    return [r for r in rows if r.round == last]
+
+
+def _rows_of(job: Job, of: Of) -> list[LevelReading]:
+    rows = LevelReading.objects.filter(job=job, layout_key=of.layout, purpose=of.purpose, load=of.load)
+    return [r for r in rows if tuple(r.mounts) == tuple(sorted(of.mounts))]

@@ -14,7 +14,7 @@ from instruments.recorder import calibrator, record, room_alone, synthesised, tr
 from server.apps.bench.models import Run
 from server.apps.jobs.models import Job
 from server.apps.sounds.models import Clip, LevelReading
-from server.apps.sounds.services import add_reading, document_of, keep_clip, listen
+from server.apps.sounds.services import Of, add_reading, document_of, keep_clip, listen
 
 METER_DB = 0.25  # one sigma of a reading of the made-up meter, of ten seconds' mean
 CALIBRATOR_DB = 94.0
@@ -22,9 +22,9 @@ SWEEP_S = 16.0
 LISTENED_S = 6.0
 
 
-def _machine(job: Job, layout: str, mounts: Sequence[str], speed_pct: float | None) -> tuple[Resolver, Machine]:
+def _machine(job: Job, layout: str, mounts: Sequence[str], speed_pct: float | None, load: str = "both") -> tuple[Resolver, Machine]:
     resolver = Resolver(document_of(job))
-    machine = machine_at(resolver, resolver.layout(layout))
+    machine = machine_at(resolver, resolver.layout(layout), load)
     return resolver, machine if speed_pct is None else at_speeds(machine, mounts, speed_pct)
 
 
@@ -37,9 +37,10 @@ def clip_of(
     mounts: Sequence[str] = (),
     speed_pct: float | None = None,
     run: Run | None = None,
+    load: str = "both",
 ) -> Clip:
     """A clip as the made-up recorder writes it. Its gain is known, so that a clip of a machine or a room is tied to a level."""
-    resolver, machine = _machine(job, layout, mounts, speed_pct)
+    resolver, machine = _machine(job, layout, mounts, speed_pct, load)
     take = Clip.objects.filter(job=job).count()
     if kind == "calibrator":
         samples = calibrator(seconds, CALIBRATOR_DB, seed)
@@ -78,16 +79,16 @@ def forecast_levels(job: Job) -> list[tuple[str, float]]:
     return found
 
 
-def read_level(job: Job, layout: str, purpose: str, mounts: Sequence[str], speed_pct: float, seed: int, anew: bool) -> LevelReading:
+def read_level(job: Job, of: Of, speed_pct: float, seed: int, anew: bool) -> LevelReading:
     """Sets the speed, waits (here: not) and reads; in a sweep a clip is taken as well, in which tones and beats are looked for."""
-    resolver, machine = _machine(job, layout, mounts, speed_pct)
+    resolver, machine = _machine(job, of.layout, of.mounts, speed_pct, of.load)
     clip = None
-    if purpose == "sweep":
-        clip = clip_of(job, layout, "machine", SWEEP_S, seed, mounts, speed_pct)
+    if of.purpose == "sweep":
+        clip = clip_of(job, of.layout, "machine", SWEEP_S, seed, of.mounts, speed_pct, load=of.load)
         clip.name = f"sweep, {speed_pct:.0f} %"
         clip.save(update_fields=["name"])
         listen(clip.pk)
         clip.refresh_from_db()
     count = LevelReading.objects.filter(job=job).count()
     level = truth_of(machine, seed, blades_of(resolver)).level_dba + float(np.random.default_rng([seed, count]).normal(0, METER_DB))
-    return add_reading(job, layout, purpose, mounts, speed_pct, round(level, 1), anew, clip, made_up=True)
+    return add_reading(job, of, speed_pct, round(level, 1), anew, clip, made_up=True)

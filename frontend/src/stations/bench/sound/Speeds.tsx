@@ -4,6 +4,7 @@ import {
   type Clip,
   type Procedure,
   type Purpose,
+  type SoundLoad,
   useAddLevel,
   useClips,
   useMakeUpLevel,
@@ -15,13 +16,17 @@ import { SpeedLevels } from "@/shared/charts/SpeedLevels";
 import { duplicateLayout, freeLayoutId, setSpeeds } from "@/shared/job/edits";
 import { useJob, useSaving } from "@/shared/job/store";
 import { useWorkbench } from "@/shared/job/workbench";
-import { Button, Head, Select, Working } from "@/shared/ui/bits";
+import { Button, Head, Segments, Select, Working } from "@/shared/ui/bits";
 import { Caution } from "@/shared/ui/Caution";
 import { NumberField } from "@/shared/ui/NumberField";
 import { num } from "@/shared/words/lists";
 import { CAUTIONS, USUAL, within } from "@/shared/words/words";
 import { useClipKeeper, useOwnPlace, useRecorder } from "./recording";
 
+const SOUND_LOADS: { value: SoundLoad; words: string }[] = [
+  { value: "idle", words: "at rest" },
+  { value: "both", words: "loaded" },
+];
 const shown = () => undefined; // what went wrong stands with the keeper
 
 /** What the clip of this speed told: it goes along with the reading. */
@@ -54,8 +59,9 @@ export function Speeds({ purpose, layout }: { purpose: Purpose; layout: LayoutDo
       ? [set]
       : [];
   const [target, setTarget] = useState<number>(document.room?.sound_limit_dba ?? USUAL.quiet_dba);
+  const [load, setLoad] = useState<SoundLoad>(purpose === "sweep" ? "idle" : "both"); // slow fans under load carry little heat off
   const [anew, setAnew] = useState(false);
-  const asked = { layout: layout.id, purpose, mounts, target_dba: target, anew };
+  const asked = { layout: layout.id, purpose, load, mounts, target_dba: target, anew };
   const found = useProcedure(id, asked, [layout, document.parts, document.room, save]);
   const add = useAddLevel(id);
   const makeUp = useMakeUpLevel(id);
@@ -145,6 +151,7 @@ export function Speeds({ purpose, layout }: { purpose: Purpose; layout: LayoutDo
     >
       <div className="flex flex-wrap items-end gap-3">
         <Select label="Which fans are set" value={set} choices={sets} onChange={setSet} />
+        <Segments label="What the machine does meanwhile" value={load} choices={SOUND_LOADS} onChange={setLoad} />
         {purpose === "equal" && (
           <NumberField
             label="Level wanted"
