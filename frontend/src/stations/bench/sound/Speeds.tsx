@@ -24,8 +24,8 @@ import { CAUTIONS, USUAL, within } from "@/shared/words/words";
 import { useClipKeeper, useOwnPlace, useRecorder } from "./recording";
 
 const SOUND_LOADS: { value: SoundLoad; words: string }[] = [
-  { value: "idle", words: "at rest" },
-  { value: "both", words: "loaded" },
+  { value: "idle", words: "machine at rest" },
+  { value: "both", words: "machine loaded" },
 ];
 const shown = () => undefined; // what went wrong stands with the keeper
 

@@ -25,9 +25,4 @@ class Migration(migrations.Migration):
             name='made_with',
             field=models.JSONField(default=dict),
         ),
-        migrations.AddField(
-            model_name='levelreading',
-            name='load',
-            field=models.CharField(default='both', max_length=8),
-        ),
     ]
