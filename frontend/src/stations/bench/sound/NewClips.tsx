@@ -9,7 +9,7 @@ import { NumberField } from "@/shared/ui/NumberField";
 import { CAUTIONS, CLIP_KINDS, within } from "@/shared/words/words";
 import { MicrophonePlace } from "./MicrophonePlace";
 import { MicrophoneSketch } from "./MicrophoneSketch";
-import { useClipKeeper, useOwnPlace, useRecorder } from "./recording";
+import { STORING, useClipKeeper, useOwnPlace, useRecorder } from "./recording";
 
 const shown = () => undefined; // what went wrong stands with the keeper
 type Kind = Clip["kind"];
@@ -73,7 +73,7 @@ export function NewClips({ layout, run, clips, onMade }: Props) {
             {makeUp.isPending ? "Recording …" : "Clip of the made-up machine"}
           </Button>
           <span role="status" className="text-small">
-            {recorder.words}
+            {recorder.words || (keeper.pending && STORING)}
           </span>
         </div>
         {(keeper.error || makeUp.error) && <p role="alert">Nothing stored: {(keeper.error ?? makeUp.error)?.message}</p>}

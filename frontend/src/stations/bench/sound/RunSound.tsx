@@ -6,7 +6,7 @@ import { Caution } from "@/shared/ui/Caution";
 import { NumberField } from "@/shared/ui/NumberField";
 import { CAUTIONS, CLIP_KINDS, saidOfChoice, within } from "@/shared/words/words";
 import { levelWords } from "./ClipList";
-import { useClipKeeper, useOwnPlace, useRecorder } from "./recording";
+import { STORING, useClipKeeper, useOwnPlace, useRecorder } from "./recording";
 
 const SHOWN = ["machine", "room"] as const;
 
@@ -46,7 +46,7 @@ export function RunSound({ run, layout }: { run: number; layout: string }) {
           ))
         )}
         <span role="status" className="text-small">
-          {recorder.words}
+          {recorder.words || (keeper.pending && STORING)}
         </span>
       </div>
       {keeper.error && <p role="alert">Nothing stored: {keeper.error.message}</p>}

@@ -21,7 +21,7 @@ import { Caution } from "@/shared/ui/Caution";
 import { NumberField } from "@/shared/ui/NumberField";
 import { num } from "@/shared/words/lists";
 import { CAUTIONS, USUAL, within } from "@/shared/words/words";
-import { useClipKeeper, useOwnPlace, useRecorder } from "./recording";
+import { STORING, useClipKeeper, useOwnPlace, useRecorder } from "./recording";
 
 const SOUND_LOADS: { value: SoundLoad; words: string }[] = [
   { value: "idle", words: "machine at rest" },
@@ -208,7 +208,7 @@ export function Speeds({ purpose, layout }: { purpose: Purpose; layout: LayoutDo
                   {byItself ? "Setting and reading …" : "Let the made-up machine do it"}
                 </Button>
                 <p role="status" className="w-full text-small">
-                  {recorder.words || takenWords(clip)}
+                  {recorder.words || (keeper.pending ? STORING : takenWords(clip))}
                 </p>
               </>
             )}

@@ -3,6 +3,7 @@ import { type Clip, type Place, type Tie, useAddClip } from "@/shared/api/sounds
 import { useJob } from "@/shared/job/store";
 import { type Recording, record } from "./record";
 
+export const STORING = "The clip is being stored …";
 const COUNT_IN_S = 3;
 const CLIP_S = 10;
 
