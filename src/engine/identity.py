@@ -17,5 +17,5 @@ class Identity:
 
 
 PRODUCT = "0.10.0"
-ENGINE = Identity("1.6.3", "1eb490c1ec80e828425c57a74af32b28de60f4ace18a485d35bcea0de14c5b68")
+ENGINE = Identity("1.6.4", "25ff8aba9fbc7cddecfe8f4a06ae986f8e16300c4f6dc0b5ce814e208d4d137e")
 METHOD = Identity("6.5.1", "7a8daebad067e2e68e50f6949b4c1c412d2dab766a2effbc1bf6e3ec9b8948ef")

@@ -6,7 +6,7 @@ from django.test import SimpleTestCase
 
 from desk.job.resolve import Resolver
 from desk.sound.procedure import SWEEP_STEPS, Setting, equal_of, setting_of, sweep_of
-from desk.sound.speeds import sources_of, speeds_of
+from desk.sound.speeds import FansAt, blades_of, sources_of, speeds_of
 from documents.job.reader import check_job
 from engine.coupled.forecast import forecast
 from engine.coupled.operating_point import loaded, operating_point
@@ -137,7 +137,8 @@ class TurningTest(SimpleTestCase):
         raw = changed(blades=7)
         resolver = Resolver(check_job(raw).doc)
         for layout in resolver.doc.layouts:
-            speeds, found = speeds_of(resolver, layout), sources_of(resolver, layout)
+            point = operating_point(FansAt().of(resolver, layout))
+            speeds, found = speeds_of(point), sources_of(point, blades_of(resolver))
             with self.subTest(layout=layout.id):
                 self.assertEqual({s.blades for s in found if "fan" in s.name}, {7})
                 self.assertEqual(sorted(s.speed_rpm for s in found if "fan" in s.name), sorted(v for v in speeds.values() if v))
@@ -149,5 +150,16 @@ class TurningTest(SimpleTestCase):
         place["state"] = "unplugged"
         resolver = Resolver(check_job(raw).doc)
         layout = resolver.layout(raw["layouts"][0]["id"])
-        self.assertEqual(speeds_of(resolver, layout)[place["mount"]], 0)
-        self.assertFalse([s for s in sources_of(resolver, layout) if s.name.endswith(f" {place['mount'].upper()}")])
+        point = operating_point(FansAt().of(resolver, layout))
+        self.assertEqual(speeds_of(point)[place["mount"]], 0)
+        self.assertFalse([s for s in sources_of(point, blades_of(resolver)) if s.name.endswith(f" {place['mount'].upper()}")])
+
+    def test_fans_that_are_set_turn_as_they_are_set(self) -> None:
+        resolver = Resolver(check_job(demo_raw()).doc)
+        layout = resolver.layout("A")
+        mount = layout.fans[0].mount
+        plain, one, every = (
+            speeds_of(operating_point(at.of(resolver, layout))) for at in (FansAt(), FansAt("idle", (mount,), 40), FansAt("idle", (), 40))
+        )
+        self.assertEqual({k for k in plain if plain[k] != one[k]}, {mount})
+        self.assertEqual(set(every.values()), {0.4 * resolver.fan(resolver.parts["fans"][layout.fans[0].fan]).speed_max_rpm})

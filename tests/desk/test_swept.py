@@ -8,7 +8,7 @@ import numpy as np
 from django.test import SimpleTestCase
 
 from desk.forecast.document import Question
-from desk.job.conditions import as_drawn, made_with
+from desk.job.conditions import AS_RUN, as_drawn, as_it_was, made_with
 from desk.learn.document import LearnedOracle, Learning
 from desk.learn.lessons import known
 from desk.learn.readings import Readings
@@ -100,7 +100,7 @@ class CoverageTest(SimpleTestCase):
             held.append([abs(g) <= x.band_db for g, x in zip(gaps, found.levels, strict=True)])
             bands.append([x.band_db for x in found.levels])
             off.append([abs(g) for g in gaps])
-            (model, (value, sd)) = next(iter(found.laws.items()))
+            (model, (value, sd)) = next((name, x) for (kind, name), x in found.found.items() if kind == "law")
             law_off.append(abs(value - truth.law[model]) / sd)
         shares = np.mean(held, axis=0)
         self.assertGreater(shares.min(), 0.9, shares)
@@ -119,7 +119,7 @@ class CoverageTest(SimpleTestCase):
             {model: 0.0}, {path_of(p.machine, f.mount): 0.0 for p in heard for f in p.machine.fans}, {model: 10.0}, 0, 0, {"A": 0}
         )
         told = [LevelReading("sweep", "A", steep.level_dba(p), 0.2, 0.5) for p in heard]
-        value, sd = learn_levels(asked, heard, told).laws[model]
+        value, sd = learn_levels(asked, heard, told).found["law", model]
         self.assertLess(abs(value - 10), 2 * sd)
         self.assertGreater(value, 3)
 
@@ -183,6 +183,25 @@ class SweptTest(SimpleTestCase):
         self.assertAlmostEqual(level["idle"].sound.level_dba, level["idle"].unlearned.sound.level_dba, delta=0.2)
         self.assertAlmostEqual(level["both"].sound.level_dba, level["both"].unlearned.sound.level_dba, delta=0.2)
         self.assertLess(level["both"].sound.band_db, 0.95 * self.learning().document("both").layouts[0].sound.band_db)
+
+    def test_a_long_name_is_no_stumbling_block_and_two_of_them_are_two(self) -> None:
+        raw = demo_raw()
+        names = [
+            "three in front and one at the rear, quiet, the first of these",
+            "three in front and one at the rear, quiet, the next of them",
+        ]
+        for layout, name in zip(raw["layouts"], names, strict=False):
+            layout["id"] = name[:60]
+        doc = check_job(raw).doc
+        sweeps = [replace(sweep_of(self.doc, "A", 1.0), layout=x.id, drawn={}, made_with={}, name=x.id) for x in doc.layouts[:2]]
+        found = swept(doc, sweeps)
+        self.assertEqual((found.left_aside, len({x.id for x in found.layouts})), ([], 2))
+        self.assertNotEqual(as_it_was(names[0], AS_RUN), as_it_was(names[1], AS_RUN))
+        self.assertEqual(as_it_was("A", AS_RUN), "A-as-run")
+
+    def test_of_temperatures_a_sweep_says_nothing(self) -> None:
+        oracle = LearnedOracle(self.learning(sweep_of(self.doc, "A", 3.0)), Question(layouts=["A"]))
+        self.assertFalse([s for s in oracle.account("A", "cpu").steps if "taught" in s.what])
 
     def test_the_account_says_what_taught(self) -> None:
         oracle = LearnedOracle(self.learning(sweep_of(self.doc, "A", 3.0)), Question(layouts=["A"]))

@@ -44,6 +44,16 @@ class VoicesTest(SimpleTestCase):
         level = forecast(operating_point(Oracle(check_job(raw).doc, Question(layouts=["B"])).machine("B"))).sound.level_dba
         self.assertAlmostEqual(found.level_dba - fan.without_db, level, delta=0.05)
 
+    def test_fans_that_are_alike_and_in_one_place_are_one_row(self) -> None:
+        raw = demo_raw()
+        raw["base"]["cooler_fans"] = 2
+        found = voices_of(Oracle(check_job(raw).doc, Question(layouts=["A"])), "A")
+        names = [v.name for v in found.voices]
+        self.assertEqual(len(names), len(set(names)))
+        self.assertEqual([v.count for v in found.voices if "cooler" in v.name], [2])
+        self.assertAlmostEqual(sum(v.share_pct for v in found.voices), 100)
+        self.assertAlmostEqual(found.sum_dba, found.level_dba, places=6)
+
     def test_from_elsewhere_it_is_what_a_job_says_whose_ear_is_there(self) -> None:
         found = self.asked("B")
         self.assertEqual(len(found.elsewhere), 4)

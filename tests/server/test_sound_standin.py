@@ -7,8 +7,7 @@ from unittest.mock import patch
 from django.test import tag
 
 from desk.job.resolve import Resolver
-from desk.sound.speeds import blades_of, machine_at
-from engine.machine import at_speeds
+from desk.sound.speeds import FansAt, blades_of
 from engine.sound.sweep import WITHIN_DB
 from instruments.recorder import resonance_hz, truth_of
 from server.apps.sounds import services
@@ -31,7 +30,7 @@ class StandinCase(SoundCase):
 
     def truth(self, layout: str, mounts: list[str], speed_pct: float, seed: int) -> float:
         resolver = Resolver(services.document_of(self.job))
-        machine = at_speeds(machine_at(resolver, resolver.layout(layout)), mounts, speed_pct)
+        machine = FansAt("both", tuple(mounts), speed_pct).of(resolver, resolver.layout(layout))
         return truth_of(machine, seed, blades_of(resolver)).level_dba
 
 
@@ -62,7 +61,7 @@ class SweepTest(StandinCase):
         """By kind of fan its mounts, and the speed in % at which its blades meet the panel's own frequency."""
         resolver = Resolver(services.document_of(self.job))
         blades, found = blades_of(resolver), dict[str, tuple[list[str], float]]()
-        for f in machine_at(resolver, resolver.layout(layout)).fans:
+        for f in FansAt().of(resolver, resolver.layout(layout)).fans:
             pct = 100 * resonance_hz(seed) * 60 / ((blades.get(f.fan.id) or 9) * f.fan.speed_max_rpm)
             found.setdefault(f.fan.id, ([], pct))[0].append(f.mount)
         return found

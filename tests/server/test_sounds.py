@@ -30,7 +30,7 @@ from server.apps.bench.models import Run
 from server.apps.jobs.models import Job
 from server.apps.jobs.services import BIN_DAYS, empty_bin
 from server.apps.sounds import services
-from server.apps.sounds.models import Clip, LevelReading
+from server.apps.sounds.models import Clip, LevelReading, Of
 from server.apps.tasks.services import ask_clip, take_up
 from server.apps.verdicts.packing import pack, unpack
 from server.keep import copies
@@ -89,6 +89,17 @@ class ClipTest(SoundCase):
     def test_a_meter_of_the_same_moment_ties_at_once(self) -> None:
         made = self.hand_in(wav(record(machine(), 8, 2)[0]), tie="meter", level_db=36.2)
         self.assertAlmostEqual(self.clip(made["id"])["sound"]["laeq_dba"], 36.2, delta=0.01)
+
+    def test_tones_of_a_speed_that_was_set_are_named_by_that_speed(self) -> None:
+        fan = next(f for f in self.client.get(self.base).json()["document"]["parts"]["fans"] if f["id"] == "tern-120")
+        hz = fan["speed_max_rpm"] * 0.44 / 60 * fan["blades"]
+        t = np.arange(10 * 48_000) / 48_000
+        noise = np.random.default_rng(3).normal(0, 0.01, len(t))
+        data = wav((noise + 0.03 * np.sin(2 * np.pi * hz * t)).astype(np.float32))
+        said: tuple[tuple[dict[str, Any], bool], ...] = (({}, False), ({"mounts": "f2", "load": "idle", "speed_pct": "44"}, True))
+        for at, named in said:
+            made = self.hand_in(data, **at)
+            self.assertEqual("F2" in self.clip(made["id"])["sound"]["tones"][0]["of"], named)
 
     def test_a_gain_that_moves_ties_nothing(self) -> None:
         made = self.hand_in(wav(record(machine(), 8, 2)[0]), tie="meter", level_db=36.2, gain_moves="true")
@@ -214,7 +225,7 @@ class PackedTest(SoundCase):
     def test_clips_and_levels_travel_with_the_job(self) -> None:
         cal = self.hand_in(wav(calibrator(4.0)), kind="calibrator")
         made = self.hand_in(wav(record(machine(), 6, 1)[0]), tie="calibrator", level_db=94, by=cal["id"], distance_m=0.5)
-        services.add_reading(self.job, services.Of("A", "equal", ("f3",)), 60, 33.1, True)
+        services.add_reading(self.job, Of("A", "equal", ("f3",)), 60, 33.1, True)
         data = write_package(pack(self.job))
         other, unknown = unpack(data)
         with self.captureOnCommitCallbacks(execute=True):
@@ -246,7 +257,7 @@ class OddPackageTest(SoundCase):
         super().setUp()
         self.cal = self.hand_in(wav(calibrator(3.0)), kind="calibrator")
         self.hand_in(wav(record(machine(), 5, 1)[0]), tie="calibrator", level_db=94, by=self.cal["id"])
-        services.add_reading(self.job, services.Of("A", "equal"), 60, 33.1, True, Clip.objects.get(kind="machine"))
+        services.add_reading(self.job, Of("A", "equal"), 60, 33.1, True, Clip.objects.get(kind="machine"))
         self.good = write_package(pack(self.job))
 
     def with_job(self, change: Callable[[dict[str, Any]], None], more: dict[str, bytes] | None = None) -> bytes:
@@ -335,6 +346,7 @@ class TaughtBySweepsTest(SoundCase):
                 body = {
                     "layout": layout,
                     "purpose": "sweep",
+                    "load": "both",
                     "speed_pct": speed,
                     "level_dba": round(level, 1),
                     "anew": speed == 30 and i > 0,
@@ -370,7 +382,7 @@ class TaughtBySweepsTest(SoundCase):
     def test_a_layout_drawn_otherwise_begins_anew_and_what_was_read_stays_of_the_old_one(self) -> None:
         self.read(4.0)
         raw = self.client.get(self.base).json()["document"]
-        asked = {"layout": "A", "purpose": "sweep"}
+        asked = {"layout": "A", "purpose": "sweep", "load": "both"}
         self.assertTrue(self.post(f"{self.base}/levels/next", asked)["begun"])
         place = next(x for x in raw["layouts"] if x["id"] == "A")["fans"][0]
         place["speed_pct"] = 35  # how it is driven is no part of a sweep
@@ -397,9 +409,9 @@ class TaughtBySweepsTest(SoundCase):
             self.assertEqual(len(found["readings"]), 1)
         anew = self.post(f"{self.base}/levels", body | {"load": "both", "anew": True})
         self.assertEqual(len(anew["readings"]), 1)
-        rest = self.post(f"{self.base}/levels/next", {"layout": "A", "purpose": "sweep", "load": "idle"})
+        rest = self.post(f"{self.base}/levels/next", {"layout": "A", "purpose": "sweep"})  # at rest, where it is not said
         self.assertEqual(len(rest["readings"]), 1)
-        only = self.post(f"{self.base}/levels/next", {"layout": "A", "purpose": "sweep", "mounts": ["r1"]})
+        only = self.post(f"{self.base}/levels/next", {"layout": "A", "purpose": "sweep", "load": "both", "mounts": ["r1"]})
         self.assertEqual(len(only["readings"]), 1)  # another procedure's new beginning takes nothing from it
         self.assertLess(rest["procedure"]["floor_dba"], anew["procedure"]["floor_dba"] + 0.01)
         self.assertEqual(self.post(f"{self.base}/levels", body | {"load": "a game"}, 422)["code"], "bad_request")

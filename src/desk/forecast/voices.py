@@ -2,22 +2,26 @@
 
 from dataclasses import replace
 from math import log10
-from typing import Literal
 
 from pydantic import BaseModel
 
 from desk.forecast.document import Oracle
-from engine.learn.levels import heard_voices
+from engine.coupled.operating_point import OperatingPoint
+from engine.learn.levels import Offsets, Side, Voice, heard_voices
+from engine.sound.levels import sum_levels_dba
 
-Side = Literal["front", "window", "rear", "above"]
 SIDES: tuple[Side, ...] = ("front", "window", "rear", "above")
 FARTHER = 2.0  # times as far away, as one more place to hear it from
 
 
 class VoiceOut(BaseModel):
-    """``share_pct`` of the energy, so that shares add up where levels do not; ``without_db``: by how much the whole falls without it."""
+    """Something that sounds, or ``count`` alike of them together.
+
+    ``share_pct`` of the energy, so that shares add up where levels do not; ``without_db``: by how much the whole falls without it.
+    """
 
     name: str
+    count: int
     mount: str | None
     level_dba: float
     share_pct: float
@@ -45,28 +49,29 @@ class VoicesAnswer(BaseModel):
 
 def voices_of(oracle: Oracle, layout_id: str) -> VoicesAnswer:
     """The loudest first."""
-    found = heard_voices(oracle.point(layout_id), oracle.offsets)
-    whole = sum(10 ** (v.level_dba / 10) for v in found)
+    point, off = oracle.point(layout_id), oracle.offsets
+    alike: dict[str, list[Voice]] = {}
+    for v in heard_voices(point, off):
+        alike.setdefault(v.name, []).append(v)
+    levels = {name: sum_levels_dba(v.level_dba for v in own) for name, own in alike.items()}
+    here = sum_levels_dba(levels.values())
     rows = []
-    for v in sorted(found, key=lambda x: -x.level_dba):
-        share = 10 ** (v.level_dba / 10) / whole
+    for name, level in sorted(levels.items(), key=lambda x: -x[1]):
+        share, own = 10 ** ((level - here) / 10), alike[name]
         quieter = -10 * log10(max(1 - share, 1e-9))
-        rows.append(VoiceOut(name=v.name, mount=v.mount, level_dba=v.level_dba, share_pct=100 * share, without_db=quieter))
-    told = oracle.forecast(layout_id).sound.level_dba
-    here = 10 * log10(whole)
-    room = oracle.machine(layout_id).room
+        rows.append(VoiceOut(name=name, count=len(own), mount=own[0].mount, level_dba=level, share_pct=100 * share, without_db=quieter))
+    told, room = oracle.forecast(layout_id).sound.level_dba, point.machine.room
     places = [(side, room.listener_distance_m) for side in SIDES if side != room.listener_side]
     places += [(room.listener_side, FARTHER * room.listener_distance_m)]
     elsewhere = []
     for side, distance in places:
-        level = _from(oracle, layout_id, side, distance)
+        level = _from(point, off, side, distance)
         elsewhere.append(ElsewhereOut(side=side, distance_m=distance, level_dba=level + told - here, more_db=level - here))
     return VoicesAnswer(level_dba=told, sum_dba=here, voices=rows, elsewhere=elsewhere, learned=oracle.taught_by or None)
 
 
-def _from(oracle: Oracle, layout_id: str, side: Side, distance_m: float) -> float:
+def _from(point: OperatingPoint, off: Offsets, side: Side, distance_m: float) -> float:
     """The sum of all voices at another place: the air is the same, the ear is not."""
-    point = oracle.point(layout_id)
     room = replace(point.machine.room, listener_side=side, listener_distance_m=distance_m)
     moved = replace(point, machine=replace(point.machine, room=room))
-    return 10 * log10(sum(10 ** (v.level_dba / 10) for v in heard_voices(moved, oracle.offsets)))
+    return sum_levels_dba(v.level_dba for v in heard_voices(moved, off))

@@ -25,7 +25,17 @@ def made_with(doc: JobDoc, layout_id: str) -> dict[str, str]:
     return found | {"layout": _setting_digest(layout), "parts": _parts_digest(doc, layout)}
 
 
-AS_RUN = "{}-as-run"  # of a layout that was redrawn after its runs
+AS_RUN, AS_READ = "as-run", "as-read"  # of a layout as it was when it was run, or levels of it were read
+LONGEST_NAME = 60  # of a layout in a document
+
+
+def as_it_was(layout_id: str, what: str, turn: int = 0) -> str:
+    """A name for a layout as it was, beside the one that has its name now; long ones are cut, and told apart by what was cut."""
+    tail = f"-{what}" + (f"-{turn}" if turn else "")
+    if len(layout_id) + len(tail) > LONGEST_NAME:
+        mark = hashlib.sha256(layout_id.encode()).hexdigest()[:8]
+        layout_id = f"{layout_id[: LONGEST_NAME - len(tail) - len(mark) - 1]}-{mark}"
+    return layout_id + tail
 
 
 def as_drawn(doc: JobDoc, layout_id: str) -> dict[str, Any]:

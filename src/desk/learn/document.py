@@ -482,7 +482,7 @@ class LearnedOracle(Oracle):
             level = self.learning.levels([point], self.question.load).levels[0]
             return with_level(plain, forecast(point).sound.level_dba, level, self.learning.runs, len(self.learning.sweeps))
         found = next((f for f in Figures.of(self.learning, [self._case(layout_id)]).figures if f.part == figure), None)
-        if found is None:
+        if found is None or not self.learning.runs:  # sweeps say nothing of a temperature
             return plain
         by_sheets_k = point.cpu_rise_k if figure == "cpu" else point.card_rise_k or 0.0
         return with_rise(plain, by_sheets_k, found, self.learning.runs)

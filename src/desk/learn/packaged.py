@@ -5,7 +5,7 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from desk.job.asked import asked_of
-from desk.job.conditions import AS_RUN, drawn_otherwise, named_of, parts_of
+from desk.job.conditions import AS_RUN, as_it_was, drawn_otherwise, named_of, parts_of
 from desk.learn.swept import Heard, Sweep, named
 from desk.runs.ready import Basis, background_dba, complete, read_as
 from documents.job.models import JobDoc, LayoutDoc
@@ -56,7 +56,7 @@ def packed_runs(data: bytes) -> PackedRuns:
             continue
         load, name = said.load or USUAL_LOAD, said.layout
         if said.drawn is not None and drawn_otherwise(doc, said.layout, drawn_of(said)):
-            name = AS_RUN.format(said.layout)
+            name = as_it_was(said.layout, AS_RUN)
             before.setdefault(name, said.drawn.model_copy(update={"id": name}))
         candidate = found.setdefault(load, {}).setdefault(name, Candidate(name, named=named.get(said.layout, {})))
         candidate.runs.append(judged_by(run, said.protocol.to_engine().statistic) if said.protocol else run)

@@ -4,18 +4,16 @@ from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from typing import Any
 
-from desk.job.conditions import changed_since, made_with
+from desk.job.conditions import AS_READ, as_it_was, changed_since, made_with
 from desk.job.resolve import Resolver
 from desk.learn.lessons import SWEPT
 from desk.learn.readings import LeftAside, Readings
 from desk.sound.procedure import LEAST_FOR_BANDS, setting_of
 from documents.job.models import JobDoc, LayoutDoc
 from engine.errors import OventaError
-from engine.learn.levels import AtSpeed, LevelReading
+from engine.learn.levels import AtSpeed, LevelReading, Side
 from engine.runs.budget import sensor_error
 from engine.sound.sweep import READ_DB, SpeedLevel, bad_bands, fitted
-
-AS_READ = "{}-as-read-{}"  # of a layout as it was when levels of it were read
 
 
 @dataclass(frozen=True)
@@ -24,7 +22,7 @@ class Heard:
 
     background_dba: float
     distance_m: float
-    side: Any
+    side: Side
 
     @classmethod
     def of(cls, doc: JobDoc) -> "Heard":
@@ -76,7 +74,7 @@ def swept(doc: JobDoc, sweeps: Sequence[Sweep]) -> Swept:
         if drawn is None:
             found.left_aside.append(LeftAside(sweep.name, "its layout is not in the job"))
             continue
-        layout = LayoutDoc.model_validate(drawn | {"id": AS_READ.format(sweep.layout, i + 1)})
+        layout = LayoutDoc.model_validate(drawn | {"id": as_it_was(sweep.layout, AS_READ, i + 1)})
         whole = doc.model_copy(update={"layouts": [*doc.layouts, layout]})
         try:
             changed = changed_since(sweep.made_with, made_with(whole, layout.id))

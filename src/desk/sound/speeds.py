@@ -1,23 +1,33 @@
 """Speeds of a layout's fans, for what is heard of them."""
 
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass
+
 from desk.job.resolve import Resolver
 from documents.job.models import LayoutDoc
-from engine.coupled.operating_point import loaded, operating_point
-from engine.machine import Machine
+from engine.coupled.operating_point import OperatingPoint, loaded
+from engine.machine import Machine, PlacedFan, at_speeds
 from engine.sound.tones import Source
 
 PUMP_RPM, PUMP_VANES = 2700.0, 6  # common practice, no source: of a sealed cooler's pump
 
 
-def speeds_of(resolver: Resolver, layout: LayoutDoc) -> dict[str, float]:
-    """rpm by mount at full load, as the layout asks; a fan behind another as ``mount inner``."""
-    machine = loaded(resolver.machine(layout.id), "both")
-    point = operating_point(machine)
-    found = {}
-    for placed, pct in zip(machine.fans, point.speeds.fans, strict=True):
-        name = placed.mount if placed.layer == "outer" else f"{placed.mount} inner"
-        found[name] = round(placed.fan.speed_max_rpm * pct / 100, 1) if placed.running else 0.0
-    return found
+@dataclass(frozen=True)
+class FansAt:
+    """What the machine does and how its fans are driven: as the layout asks, or those of ``mounts`` (none named: all) at a speed."""
+
+    load: str = "both"
+    mounts: tuple[str, ...] = ()
+    speed_pct: float | None = None
+
+    def of(self, resolver: Resolver, layout: LayoutDoc) -> Machine:
+        machine = loaded(resolver.machine(layout.id), self.load)
+        return machine if self.speed_pct is None else at_speeds(machine, self.mounts, self.speed_pct)
+
+
+def speeds_of(point: OperatingPoint) -> dict[str, float]:
+    """rpm by mount; a fan behind another as ``mount inner``."""
+    return {_place(f): round(f.fan.speed_max_rpm * pct / 100, 1) if f.running else 0.0 for f, pct in _turning(point)}
 
 
 def blades_of(resolver: Resolver) -> dict[str, int]:
@@ -25,20 +35,22 @@ def blades_of(resolver: Resolver) -> dict[str, int]:
     return {f.id: f.blades for f in resolver.doc.parts.fans}
 
 
-def sources_of(resolver: Resolver, layout: LayoutDoc) -> list[Source]:
-    """What turns in a layout: its case fans, and the pump where there is one."""
-    blades, places = blades_of(resolver), {(p.mount, p.layer): p.fan for p in layout.fans}
+def sources_of(point: OperatingPoint, blades: Mapping[str, int]) -> list[Source]:
+    """What turns: case fans, ``blades`` by their kind, and the pump where there is one."""
     found = []
-    for name, rpm in speeds_of(resolver, layout).items():
-        mount, _, inner = name.partition(" ")
-        fan = places.get((mount, "inner" if inner else "outer"))
-        if rpm > 0:
-            found.append(Source(f"the fan at {name.upper() if not inner else mount.upper() + ' inner'}", rpm, blades.get(fan or "")))
-    machine = resolver.machine(layout.id)
-    if machine.loops:
-        found.append(Source("the pump", PUMP_RPM * machine.loops[0].pump_pct / 100, PUMP_VANES))
+    for f, pct in _turning(point):
+        rpm = f.fan.speed_max_rpm * pct / 100
+        if f.running and rpm > 0:
+            inner = " inner" if f.layer == "inner" else ""
+            found.append(Source(f"the fan at {f.mount.upper()}{inner}", round(rpm, 1), blades.get(f.fan.id)))
+    if point.machine.loops:
+        found.append(Source("the pump", PUMP_RPM * point.machine.loops[0].pump_pct / 100, PUMP_VANES))
     return found
 
 
-def machine_at(resolver: Resolver, layout: LayoutDoc, load: str = "both") -> Machine:
-    return loaded(resolver.machine(layout.id), load)
+def _turning(point: OperatingPoint) -> Iterator[tuple[PlacedFan, float]]:
+    return zip(point.machine.fans, point.speeds.fans, strict=True)
+
+
+def _place(f: PlacedFan) -> str:
+    return f.mount if f.layer == "outer" else f"{f.mount} inner"

@@ -20,6 +20,7 @@ CLIP_FLAGS: Mapping[str, str] = MappingProxyType(
 CLIP_TIES: Mapping[str, str] = MappingProxyType(
     {"none": "nothing: relative only", "calibrator": "a calibrator's clip", "meter": "a meter read at the same moment"}
 )
+SOUND_LOADS: Mapping[str, str] = MappingProxyType({"idle": "machine at rest", "both": "machine loaded"})
 METERS: Mapping[str, str] = MappingProxyType(
     {
         "": "not said: taken for class 2",

@@ -76,6 +76,7 @@ CHOSEN: Mapping[str, Mapping[str, str]] = {
     "CLIP_TIES": sound.CLIP_TIES,
     "SOUND_SIDES": sound.SOUND_SIDES,
     "METERS": sound.METERS,
+    "SOUND_LOADS": sound.SOUND_LOADS,
     "MATTERS": verdict.MATTERS,
     "FORECAST_LOADS": verdict.FORECAST_LOADS,
     "FACES": choices.FACES,

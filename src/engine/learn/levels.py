@@ -19,6 +19,7 @@ from engine.machine import Machine, PlacedFan, at_speeds
 Floats = NDArray[np.float64]
 Kind = Literal["source", "path", "law"]
 Key = tuple[Kind, str]
+Side = Literal["front", "window", "rear", "above"]
 
 SOURCE_DB = 1.6  # T: one sigma of a source's own level; with its path, its law and the layout's it makes the band of a forecast level
 PATH_DB = 1.2  # T: of what a panel or a grille holds back, and of how a face is heard
@@ -42,7 +43,7 @@ class AtSpeed:
     speed_pct: float
     background_dba: float
     distance_m: float
-    side: Literal["front", "window", "rear", "above"]
+    side: Side
 
     def of(self, machine: Machine) -> Machine:
         room = replace(machine.room, background_dba=self.background_dba, listener_distance_m=self.distance_m, listener_side=self.side)
@@ -90,7 +91,7 @@ NOTHING_OFF = Offsets()
 class LearnedLevels:
     """Levels of all layouts asked about, their covariance in their order, and what became of each figure: (dB, one sigma).
 
-    ``sources`` lie off their sheets, ``paths`` let through more, ``laws`` rise by more per tenfold speed.
+    A source lies off its sheet, a path lets through more, a law rises by more per tenfold speed.
     ``meter_db``: what the meter reads too much; levels are what it would read.
     """
 
@@ -101,22 +102,11 @@ class LearnedLevels:
 
     @property
     def sources(self) -> dict[str, tuple[float, float]]:
-        return self._of("source")
-
-    @property
-    def paths(self) -> dict[str, tuple[float, float]]:
-        return self._of("path")
-
-    @property
-    def laws(self) -> dict[str, tuple[float, float]]:
-        return self._of("law")
+        return {name: x for (kind, name), x in self.found.items() if kind == "source"}
 
     @property
     def offsets(self) -> Offsets:
         return Offsets({key: off for key, (off, _) in self.found.items()})
-
-    def _of(self, kind: str) -> dict[str, tuple[float, float]]:
-        return {name: x for (own, name), x in self.found.items() if own == kind}
 
     def difference(self, a: int, b: int) -> tuple[float, float]:
         """The second less the first in dB, and its 95 % band."""

@@ -14,6 +14,7 @@ from pydantic import Field
 
 from desk.sound.document import SoundDoc, SoundPictures
 from desk.sound.procedure import ProcedureDoc
+from desk.sound.speeds import FansAt
 from desk.sound.told import told_of
 from documents.job.base import Id as Key
 from instruments.recorder import LISTENING_DB
@@ -21,7 +22,7 @@ from server.api.door import job_of
 from server.api.schema import MEGABYTE, Schema, content_of
 from server.apps.bench.models import Run
 from server.apps.sounds import procedures, services, standin
-from server.apps.sounds.models import Clip, LevelReading
+from server.apps.sounds.models import Clip, LevelReading, Of
 from server.apps.sounds.selectors import read_levels
 from server.apps.tasks.services import ask_clip
 from server.config.paths import CLIPS
@@ -33,6 +34,7 @@ State = Literal["waiting", "done", "failed"]
 Tie = Literal["none", "calibrator", "meter"]
 Side = Literal["", "front", "window", "rear", "above"]
 Level = Annotated[float, Field(ge=0, le=140)]
+SoundLoad = Literal["idle", "both"]
 Pct = Annotated[float, Field(ge=0, le=100)]
 
 
@@ -123,7 +125,8 @@ def clip_out(clip: Clip) -> ClipOut:
 
 
 class ClipIn(Schema):
-    """``by``: the calibrator's clip. ``gain_moves``: the recorder kept its own gain control on."""
+    """``load``, ``mounts`` (with commas between, none for all) and ``speed_pct``: what the machine did, and how its fans were driven
+    where that is not as the layout asks. ``by``: the calibrator's clip. ``gain_moves``: the recorder kept its own gain control on."""
 
     layout: Key
     kind: ClipKind = "machine"
@@ -136,6 +139,13 @@ class ClipIn(Schema):
     tie: Tie = "none"
     level_db: Level | None = None
     by: int | None = None
+    load: SoundLoad = "both"
+    mounts: Annotated[str, Field(max_length=4000)] = ""
+    speed_pct: Pct | None = None
+
+    @property
+    def at(self) -> FansAt:
+        return FansAt(self.load, tuple(m for m in self.mounts.split(",") if m), self.speed_pct)
 
 
 def _said(job_id: int, data: ClipIn) -> dict[str, Any]:
@@ -154,7 +164,9 @@ def add_clip(request: HttpRequest, job_id: int, file: File[UploadedFile], data: 
     """Stores a clip and begins to listen to it."""
     job = job_of(request)
     run = get_object_or_404(Run, pk=data.run, job=job) if data.run is not None else None
-    clip = services.keep_clip(job, data.layout, content_of(file, MOST_CLIP), file.name or "clip", data.kind, _said(job.pk, data), run)
+    clip = services.keep_clip(
+        job, data.layout, content_of(file, MOST_CLIP), file.name or "clip", data.kind, _said(job.pk, data), run, data.at
+    )
     return Status(201, _asked(clip))
 
 
@@ -186,7 +198,8 @@ class MadeUpClipIn(Schema):
 def make_up_clip(request: HttpRequest, job_id: int, data: MadeUpClipIn) -> Any:
     job = job_of(request)
     run = get_object_or_404(Run, pk=data.run, job=job) if data.run is not None else None
-    clip = standin.clip_of(job, data.layout, data.kind, data.seconds, data.seed, data.mounts, data.speed_pct, run)
+    at = FansAt("both", tuple(data.mounts), data.speed_pct)
+    clip = standin.clip_of(job, data.layout, data.kind, data.seconds, data.seed, at, run)
     if clip.by is not None and clip.by.state == "waiting":
         ask_clip(clip.by)
     return Status(201, _asked(clip))
@@ -292,6 +305,7 @@ class ProcedureOut(Schema):
     the layout before it was drawn otherwise."""
 
     purpose: Purpose
+    load: SoundLoad
     begun: bool
     outdated: bool
     readings: list[SpeedLevelOut]
@@ -299,32 +313,43 @@ class ProcedureOut(Schema):
 
 
 class ProcedureIn(Schema):
-    """``load``: what the machine does meanwhile. ``anew``: a new procedure; what was read before stays stored and is not of it."""
+    """``load``: what the machine does meanwhile, at rest in a sweep and loaded on the way to a level where it is not said.
+
+    ``anew``: a new procedure; what was read before stays stored and is not of it.
+    """
 
     layout: Key
     purpose: Purpose
-    load: Literal["idle", "both"] = "both"
+    load: SoundLoad | None = None
     mounts: list[Key] = Field(default_factory=list)
     target_dba: Level = 34
     anew: bool = False
 
     @property
-    def of(self) -> services.Of:
-        return services.Of(self.layout, self.purpose, tuple(self.mounts), self.load)
+    def of(self) -> Of:
+        """Slow fans carry little heat off: a sweep is made at rest."""
+        return Of(self.layout, self.purpose, tuple(self.mounts), self.load or ("idle" if self.purpose == "sweep" else "both"))
 
 
 @router.post("/jobs/{job_id}/levels/next", response=ProcedureOut, operation_id="level_procedure")
 def level_procedure(request: HttpRequest, job_id: int, data: ProcedureIn) -> Any:
     """How far a sweep or the way to a level is, and what to set next."""
-    return _procedure(procedures.of(job_of(request), data.of, data.target_dba, data.anew))
+    return _procedure(procedures.of(job_of(request), data.of, data.target_dba, data.anew), data.of)
 
 
-def _procedure(found: procedures.Procedure) -> ProcedureOut:
+def _procedure(found: procedures.Procedure, of: Of) -> ProcedureOut:
     rows = [
         SpeedLevelOut(clip=r.clip_id, id=r.pk, **{n: getattr(r, n) for n in SpeedLevelOut.model_fields if n not in ("id", "clip")})
         for r in found.readings
     ]
-    return ProcedureOut(purpose=found.purpose, begun=bool(rows), outdated=found.outdated, readings=rows, procedure=found.document)
+    return ProcedureOut(
+        purpose=found.purpose,
+        load=cast(SoundLoad, of.load),
+        begun=bool(rows),
+        outdated=found.outdated,
+        readings=rows,
+        procedure=found.document,
+    )
 
 
 class LevelIn(ProcedureIn):
@@ -339,7 +364,7 @@ def add_level(request: HttpRequest, job_id: int, data: LevelIn) -> Any:
     job = job_of(request)
     clip = get_object_or_404(Clip, pk=data.clip, job=job) if data.clip is not None else None
     services.add_reading(job, data.of, data.speed_pct, data.level_dba, data.anew, clip)
-    return _procedure(procedures.of(job, data.of, data.target_dba))
+    return _procedure(procedures.of(job, data.of, data.target_dba), data.of)
 
 
 class MadeUpLevelIn(ProcedureIn):
@@ -352,7 +377,7 @@ def make_up_level(request: HttpRequest, job_id: int, data: MadeUpLevelIn) -> Any
     """The made-up controller sets the speed, the made-up meter reads; in a sweep the made-up recorder takes a clip too."""
     job = job_of(request)
     standin.read_level(job, data.of, data.speed_pct, data.seed, data.anew)
-    return _procedure(procedures.of(job, data.of, data.target_dba))
+    return _procedure(procedures.of(job, data.of, data.target_dba), data.of)
 
 
 class ReadLevelsOut(Schema):
@@ -370,17 +395,18 @@ class ReadLevelsOut(Schema):
 @router.get("/jobs/{job_id}/levels", response=list[ReadLevelsOut], operation_id="list_levels")
 def list_levels(request: HttpRequest, job_id: int) -> Any:
     job = job_of(request)
+    doc = services.document_of(job)
     return [
         ReadLevelsOut(
-            layout=x.layout,
-            purpose=x.purpose,
+            layout=x.of.layout,
+            purpose=cast(Purpose, x.of.purpose),
             turn=x.turn,
-            load=x.load,
-            mounts=list(x.mounts),
+            load=x.of.load,
+            mounts=list(x.of.mounts),
             readings=sum(not r.struck for r in x.rows),
-            outdated=x.outdated,
+            outdated=x.outdated(doc),
         )
-        for x in read_levels(job.pk, services.document_of(job))
+        for x in read_levels(job.pk)
     ]
 
 

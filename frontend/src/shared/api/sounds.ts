@@ -48,7 +48,9 @@ export type NewClip = {
   tie?: Tie;
   level?: number | null;
   by?: number | null;
+  at?: SpeedsSet;
 };
+export type SpeedsSet = { load: SoundLoad; mounts: string[]; speed_pct: number };
 export type Place = { distance_m: number | null; height_m: number | null; side: Schemas["ClipIn"]["side"]; place: string };
 
 function useClipChange<A, R>(job: number, act: (asked: A) => Promise<R>) {
@@ -76,6 +78,7 @@ export const useAddClip = (job: number) =>
           tie: c.tie ?? "none",
           level_db: said(c.level),
           by: said(c.by),
+          ...(c.at ? { load: c.at.load, mounts: c.at.mounts.join(), speed_pct: String(c.at.speed_pct) } : {}),
         }),
       }),
     ),
@@ -97,8 +100,15 @@ export const useStrikeClip = (job: number) =>
   );
 
 export type SoundLoad = "idle" | "both";
-/** `load`: what the machine does meanwhile. `anew`: as if nothing had been read yet. */
-export type Asked = { layout: string; purpose: Purpose; load: SoundLoad; mounts: string[]; target_dba: number; anew: boolean };
+/** `load`: what the machine does meanwhile; null: as is usual for the purpose. `anew`: as if nothing had been read yet. */
+export type Asked = {
+  layout: string;
+  purpose: Purpose;
+  load: SoundLoad | null;
+  mounts: string[];
+  target_dba: number;
+  anew: boolean;
+};
 const levelsKey = (job: number, asked: Asked) => ["levels", job, asked] as const;
 
 /** How far a sweep or the way to a level is, and what to set next. */

@@ -3,14 +3,12 @@ export type Share = { name: string; share: number; words: string; marks: string 
 const W = 290;
 const ROW = 30;
 const TOP = 22;
-const MOST_ROWS = 12;
 
 /** What a whole is made of: one bar of all shares on top, below it each with its own, drawn where it begins in the whole. */
 export function Shares(props: { rows: readonly Share[]; words: string; onMark?: (mark: string | null) => void }) {
   const { rows, words, onMark } = props;
-  const shown = rows.slice(0, MOST_ROWS);
   let from = 0;
-  const placed = shown.map((r) => {
+  const placed = rows.map((r) => {
     const at = from;
     from += r.share;
     return { ...r, at };

@@ -750,6 +750,10 @@ export const METERS = [
   {"value": "class_2", "words": "a meter of class 2"},
   {"value": "unclassed", "words": "a phone, or a meter without a class"},
 ] as const;
+export const SOUND_LOADS = [
+  {"value": "idle", "words": "machine at rest"},
+  {"value": "both", "words": "machine loaded"},
+] as const;
 export const MATTERS = [
   {"value": "cpu", "words": "a cool processor"},
   {"value": "card", "words": "a cool card"},

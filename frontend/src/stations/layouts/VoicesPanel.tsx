@@ -9,6 +9,7 @@ import { useUnits } from "@/shared/units/units";
 import { SOUND_SIDES, saidOfChoice } from "@/shared/words/words";
 
 const SAME_DB = 0.05;
+const named = (v: { name: string; count: number }) => (v.count > 1 ? `${v.name}, ${v.count} of them` : v.name);
 
 /** Who is heard of a layout: shares of the sound, which add up where levels do not. */
 export function VoicesPanel({ layout, onMark }: { layout: LayoutDoc; onMark: (mount: string | null) => void }) {
@@ -28,14 +29,14 @@ export function VoicesPanel({ layout, onMark }: { layout: LayoutDoc; onMark: (mo
         name={`voices-${layout.id}`}
         table={{
           head: ["source", "level, dBA", "share of the sound, %", "quieter without it, dB"],
-          rows: data.voices.map((v) => [v.name, v.level_dba.toFixed(1), v.share_pct.toFixed(1), v.without_db.toFixed(1)]),
+          rows: data.voices.map((v) => [named(v), v.level_dba.toFixed(1), v.share_pct.toFixed(1), v.without_db.toFixed(1)]),
         }}
       >
         <Shares
           words={`shares of the sound of ${layout.id}`}
           onMark={onMark}
           rows={data.voices.map((v) => ({
-            name: v.name,
+            name: named(v),
             share: v.share_pct,
             words: `${v.level_dba.toFixed(1)} dBA, ${v.share_pct.toFixed(0)} %`,
             marks: v.mount,

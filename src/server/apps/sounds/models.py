@@ -1,5 +1,6 @@
 """Clips and readings of level; the sound itself lies in files beside the database."""
 
+from dataclasses import dataclass
 from typing import ClassVar
 
 from django.db import models
@@ -80,3 +81,13 @@ class LevelReading(models.Model):
 
     def __str__(self) -> str:
         return f"{self.level_dba:.1f} dBA at {self.speed_pct:.0f} %"
+
+
+@dataclass(frozen=True)
+class Of:
+    """What a procedure is of: fans at some mounts of a layout (all where none is named), under a load."""
+
+    layout: str
+    purpose: str
+    mounts: tuple[str, ...] = ()
+    load: str = "both"

@@ -9,9 +9,9 @@ from desk.job.resolve import Resolver
 from desk.sound.procedure import ProcedureDoc, equal_of, setting_of, sweep_of
 from engine.sound.sweep import SpeedLevel
 from server.apps.jobs.models import Job
-from server.apps.sounds.models import LevelReading
+from server.apps.sounds.models import LevelReading, Of
 from server.apps.sounds.selectors import speed_level
-from server.apps.sounds.services import Of, document_of, readings_of
+from server.apps.sounds.services import document_of, readings_of
 
 Purpose = Literal["sweep", "equal"]
 

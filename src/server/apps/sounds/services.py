@@ -2,7 +2,7 @@
 
 import hashlib
 from collections.abc import Callable, Mapping
-from dataclasses import asdict, dataclass
+from dataclasses import asdict
 from typing import Any
 
 from django.db import transaction
@@ -11,11 +11,12 @@ from desk.job.conditions import as_drawn, made_with
 from desk.job.resolve import Resolver
 from desk.learn.swept import Heard
 from desk.sound.document import loudness_of, pictures_of, sound_document, sound_of
-from desk.sound.speeds import sources_of, speeds_of
+from desk.sound.speeds import FansAt, blades_of, sources_of, speeds_of
 from documents.job.models import JobDoc
 from documents.job.reader import check_job
 from documents.soundclip.reader import Clip as Opened
 from documents.soundclip.reader import open_clip
+from engine.coupled.operating_point import operating_point
 from engine.errors import ImpossibleInputError, OventaError
 from engine.runs.room_level import OwnLevel, without_room
 from engine.sound.clip import with_loudness
@@ -24,10 +25,11 @@ from server.apps.bench.models import Run
 from server.apps.jobs import adapters
 from server.apps.jobs.models import Job
 from server.apps.sounds.files import remove_clip, write_clip
-from server.apps.sounds.models import Clip, LevelReading
+from server.apps.sounds.models import Clip, LevelReading, Of
 from server.config.paths import CLIPS
 
 MOST_CLIPS = 400
+AS_ASKED = FansAt()
 
 
 def document_of(job: Job) -> JobDoc:
@@ -35,9 +37,19 @@ def document_of(job: Job) -> JobDoc:
 
 
 def keep_clip(
-    job: Job, layout: str, data: bytes, name: str, kind: str, said: Mapping[str, Any] | None = None, run: Run | None = None
+    job: Job,
+    layout: str,
+    data: bytes,
+    name: str,
+    kind: str,
+    said: Mapping[str, Any] | None = None,
+    run: Run | None = None,
+    at: FansAt = AS_ASKED,
 ) -> Clip:
-    """Stores a clip; it is listened to later. Raises DocumentError for what is no clip, ImpossibleInputError for an unknown layout."""
+    """Stores a clip; it is listened to later. ``at``: what turned meanwhile, by which its tones are named.
+
+    Raises DocumentError for what is no clip, ImpossibleInputError for an unknown layout.
+    """
     opened = open_clip(data, name)
     seconds = opened.seconds
     opened.close()
@@ -45,8 +57,8 @@ def keep_clip(
         raise ImpossibleInputError(f"{MOST_CLIPS} clips are as many as a job holds", "clip", "Begin another job, or export this one first.")
     resolver = Resolver(document_of(job))
     found = resolver.layout(layout)
+    point = operating_point(at.of(resolver, found)) if kind == "machine" else None
     file = write_clip(data)
-    machine = kind == "machine"
     clip = Clip(
         job=job,
         layout_key=layout,
@@ -56,8 +68,8 @@ def keep_clip(
         file=file,
         digest=hashlib.sha256(data).hexdigest(),
         seconds=seconds,
-        speeds=speeds_of(resolver, found) if machine else {},
-        sources=[[s.name, s.speed_rpm, s.blades] for s in sources_of(resolver, found)] if machine else [],
+        speeds=speeds_of(point) if point else {},
+        sources=[[s.name, s.speed_rpm, s.blades] for s in sources_of(point, blades_of(resolver))] if point else [],
     )
     for field, value in (said or {}).items():
         setattr(clip, field, value)
@@ -135,16 +147,6 @@ def alone(clip: Clip) -> OwnLevel | None:
     rooms = Clip.objects.filter(job=clip.job_id, kind="room", state="done", struck="").order_by("-pk")
     room = next((r.result for r in rooms.only("result") if r.result and r.result.get("calibrated")), None)
     return without_room(found["laeq_dba"], room["laeq_dba"]) if room else None
-
-
-@dataclass(frozen=True)
-class Of:
-    """What a procedure is of: fans at some mounts of a layout (all where none is named), under a load."""
-
-    layout: str
-    purpose: str
-    mounts: tuple[str, ...] = ()
-    load: str = "both"
 
 
 def add_reading(

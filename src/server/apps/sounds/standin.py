@@ -1,20 +1,18 @@
 """The made-up recorder, controller and meter of a job's made-up machine."""
 
-from collections.abc import Sequence
-
 import numpy as np
 
 from desk.job.resolve import Resolver
-from desk.sound.speeds import blades_of, machine_at
+from desk.sound.speeds import FansAt, blades_of
 from engine.coupled.forecast import forecast
 from engine.coupled.operating_point import operating_point
 from engine.errors import OventaError
-from engine.machine import Machine, at_speeds
+from engine.machine import Machine
 from instruments.recorder import calibrator, record, room_alone, synthesised, truth_of, wav
 from server.apps.bench.models import Run
 from server.apps.jobs.models import Job
-from server.apps.sounds.models import Clip, LevelReading
-from server.apps.sounds.services import Of, add_reading, document_of, keep_clip, listen
+from server.apps.sounds.models import Clip, LevelReading, Of
+from server.apps.sounds.services import AS_ASKED, add_reading, document_of, keep_clip, listen
 
 METER_DB = 0.25  # one sigma of a reading of the made-up meter, of ten seconds' mean
 CALIBRATOR_DB = 94.0
@@ -22,25 +20,14 @@ SWEEP_S = 16.0
 LISTENED_S = 6.0
 
 
-def _machine(job: Job, layout: str, mounts: Sequence[str], speed_pct: float | None, load: str = "both") -> tuple[Resolver, Machine]:
+def _machine(job: Job, layout: str, at: FansAt = AS_ASKED) -> tuple[Resolver, Machine]:
     resolver = Resolver(document_of(job))
-    machine = machine_at(resolver, resolver.layout(layout), load)
-    return resolver, machine if speed_pct is None else at_speeds(machine, mounts, speed_pct)
+    return resolver, at.of(resolver, resolver.layout(layout))
 
 
-def clip_of(
-    job: Job,
-    layout: str,
-    kind: str,
-    seconds: float,
-    seed: int,
-    mounts: Sequence[str] = (),
-    speed_pct: float | None = None,
-    run: Run | None = None,
-    load: str = "both",
-) -> Clip:
+def clip_of(job: Job, layout: str, kind: str, seconds: float, seed: int, at: FansAt = AS_ASKED, run: Run | None = None) -> Clip:
     """A clip as the made-up recorder writes it. Its gain is known, so that a clip of a machine or a room is tied to a level."""
-    resolver, machine = _machine(job, layout, mounts, speed_pct, load)
+    resolver, machine = _machine(job, layout, at)
     take = Clip.objects.filter(job=job).count()
     if kind == "calibrator":
         samples = calibrator(seconds, CALIBRATOR_DB, seed)
@@ -50,7 +37,7 @@ def clip_of(
         samples, _ = record(machine, seconds, seed, blades_of(resolver), take)
     said = {"made_up": True, "microphone": {"distance_m": machine.room.listener_distance_m, "side": machine.room.listener_side}}
     name = {"calibrator": "made-up calibrator", "room": "made-up room alone"}.get(kind, f"made-up clip of {layout}")
-    clip = keep_clip(job, layout, wav(samples), name, kind, said, run)
+    clip = keep_clip(job, layout, wav(samples), name, kind, said, run, at)
     if kind != "calibrator":
         by = Clip.objects.filter(job=job, kind="calibrator", made_up=True, struck="").first() or clip_of(
             job, layout, "calibrator", 8.0, seed
@@ -62,7 +49,7 @@ def clip_of(
 
 def forecast_clip(job: Job, layout: str) -> bytes:
     """A few seconds of how the stored layout is forecast to sound."""
-    resolver, machine = _machine(job, layout, (), None)
+    resolver, machine = _machine(job, layout)
     level = forecast(operating_point(machine)).sound.level_dba
     return wav(synthesised(machine, LISTENED_S, blades_of(resolver), level))
 
@@ -73,7 +60,7 @@ def forecast_levels(job: Job) -> list[tuple[str, float]]:
     found = []
     for layout in resolver.doc.layouts:
         try:
-            found.append((layout.id, forecast(operating_point(machine_at(resolver, layout))).sound.level_dba))
+            found.append((layout.id, forecast(operating_point(AS_ASKED.of(resolver, layout))).sound.level_dba))
         except OventaError:
             continue
     return found
@@ -81,10 +68,11 @@ def forecast_levels(job: Job) -> list[tuple[str, float]]:
 
 def read_level(job: Job, of: Of, speed_pct: float, seed: int, anew: bool) -> LevelReading:
     """Sets the speed, waits (here: not) and reads; in a sweep a clip is taken as well, in which tones and beats are looked for."""
-    resolver, machine = _machine(job, of.layout, of.mounts, speed_pct, of.load)
+    at = FansAt(of.load, of.mounts, speed_pct)
+    resolver, machine = _machine(job, of.layout, at)
     clip = None
     if of.purpose == "sweep":
-        clip = clip_of(job, of.layout, "machine", SWEEP_S, seed, of.mounts, speed_pct, load=of.load)
+        clip = clip_of(job, of.layout, "machine", SWEEP_S, seed, at)
         clip.name = f"sweep, {speed_pct:.0f} %"
         clip.save(update_fields=["name"])
         listen(clip.pk)

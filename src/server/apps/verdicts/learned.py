@@ -5,7 +5,7 @@ from collections.abc import Sequence
 from dataclasses import replace
 
 from desk.forecast.document import Memory
-from desk.job.conditions import AS_RUN, only_redrawn
+from desk.job.conditions import AS_RUN, as_it_was, only_redrawn
 from desk.learn.document import Learning
 from desk.learn.lessons import known
 from desk.learn.readings import LeftAside, readings
@@ -43,8 +43,8 @@ def _learned(job_id: int, doc: JobDoc, names: dict[tuple[str, str], list[str]], 
     changed = bench.changed_layouts(job_id, doc)
     then = {key: drawn for key in changed if (drawn := bench.drawn_then(job_id, key)) and only_redrawn(changed[key])}
     known = {x.id for x in doc.layouts}
-    before = [LayoutDoc.model_validate(drawn | {"id": AS_RUN.format(key)}) for key, drawn in then.items() if key in known]
-    renamed = {key: AS_RUN.format(key) for key in then}
+    before = [LayoutDoc.model_validate(drawn | {"id": as_it_was(key, AS_RUN)}) for key, drawn in then.items() if key in known]
+    renamed = {key: as_it_was(key, AS_RUN) for key in then}
     by_load = {
         load: [replace(c, name=renamed.get(c.name, c.name)) for c in own if c.name in renamed or c.name not in changed]
         for load, own in bench.candidates_by_load(job_id).items()

@@ -20,13 +20,9 @@ import { Button, Head, Segments, Select, Working } from "@/shared/ui/bits";
 import { Caution } from "@/shared/ui/Caution";
 import { NumberField } from "@/shared/ui/NumberField";
 import { num } from "@/shared/words/lists";
-import { CAUTIONS, USUAL, within } from "@/shared/words/words";
+import { CAUTIONS, SOUND_LOADS, USUAL, within } from "@/shared/words/words";
 import { STORING, useClipKeeper, useOwnPlace, useRecorder } from "./recording";
 
-const SOUND_LOADS: { value: SoundLoad; words: string }[] = [
-  { value: "idle", words: "machine at rest" },
-  { value: "both", words: "machine loaded" },
-];
 const shown = () => undefined; // what went wrong stands with the keeper
 
 /** What the clip of this speed told: it goes along with the reading. */
@@ -59,7 +55,7 @@ export function Speeds({ purpose, layout }: { purpose: Purpose; layout: LayoutDo
       ? [set]
       : [];
   const [target, setTarget] = useState<number>(document.room?.sound_limit_dba ?? USUAL.quiet_dba);
-  const [load, setLoad] = useState<SoundLoad>(purpose === "sweep" ? "idle" : "both"); // slow fans under load carry little heat off
+  const [load, setLoad] = useState<SoundLoad | null>(null);
   const [anew, setAnew] = useState(false);
   const asked = { layout: layout.id, purpose, load, mounts, target_dba: target, anew };
   const found = useProcedure(id, asked, [layout, document.parts, document.room, save]);
@@ -80,20 +76,30 @@ export function Speeds({ purpose, layout }: { purpose: Purpose; layout: LayoutDo
   const good = readings.filter((r) => !r.struck);
   const next = p?.next.speed_pct ?? null;
   const speed = next === null ? null : Math.round(next);
-  const busy = add.isPending || makeUp.isPending || byItself || recorder.going || clip?.state === "waiting";
-  const kept = () => {
+  const stale = found.isPlaceholderData; // the next speed is not known yet
+  const busy = stale || add.isPending || makeUp.isPending || byItself || recorder.going || clip?.state === "waiting";
+  const keep = () => {
+    if (level === null || speed === null) return;
+    // Cleared at once, so that what is typed next is never taken for this; given back where it was not kept.
+    const [wasTyped, wasTaken] = [typed, taken];
     setLevel(null);
     setTaken(null);
-    setAnew(false);
+    add.mutate(
+      { ...asked, speed_pct: speed, level_dba: level, clip: wasTaken },
+      {
+        onSuccess: () => setAnew(false),
+        onError: () => {
+          setLevel(wasTyped);
+          setTaken(wasTaken);
+        },
+      },
+    );
   };
-  const keep = () =>
-    level !== null &&
-    speed !== null &&
-    add.mutate({ ...asked, speed_pct: speed, level_dba: level, clip: taken }, { onSuccess: kept });
   const take = async () => {
     const made = await recorder.take(`${purpose}, ${speed} %.wav`);
     if (!made) return;
-    const heard = { kind: "machine" as const, place, reading: typed, gainMoves: made.gainMoves };
+    const at = found.data && speed !== null ? { load: found.data.load, mounts, speed_pct: speed } : undefined;
+    const heard = { kind: "machine" as const, place, reading: typed, gainMoves: made.gainMoves, at };
     await keeper.keep(made.file, heard).then((c) => setTaken(c.id), shown);
   };
   const walk = async () => {
@@ -151,7 +157,12 @@ export function Speeds({ purpose, layout }: { purpose: Purpose; layout: LayoutDo
     >
       <div className="flex flex-wrap items-end gap-3">
         <Select label="Which fans are set" value={set} choices={sets} onChange={setSet} />
-        <Segments label="What the machine does meanwhile" value={load} choices={SOUND_LOADS} onChange={setLoad} />
+        <Segments
+          label="What the machine does meanwhile"
+          value={found.data?.load ?? ""}
+          choices={SOUND_LOADS}
+          onChange={(v) => setLoad(v as SoundLoad)}
+        />
         {purpose === "equal" && (
           <NumberField
             label="Level wanted"

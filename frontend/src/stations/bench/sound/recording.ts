@@ -1,5 +1,5 @@
 import { useState } from "react";
-import { type Clip, type Place, type Tie, useAddClip } from "@/shared/api/sounds";
+import { type Clip, type Place, type SpeedsSet, type Tie, useAddClip } from "@/shared/api/sounds";
 import { useJob } from "@/shared/job/store";
 import { type Recording, record } from "./record";
 
@@ -36,7 +36,8 @@ export function useRecorder() {
   return { words, going: going !== null, stop: () => going?.abort(), take };
 }
 
-export type Heard = { kind: Clip["kind"]; place: Place; reading: number | null; gainMoves: boolean };
+/** `at`: how fans were driven, where that is not as the layout asks. */
+export type Heard = { kind: Clip["kind"]; place: Place; reading: number | null; gainMoves: boolean; at?: SpeedsSet };
 
 /** The place where a job's listener sits. */
 export function useOwnPlace(): Place {
@@ -69,6 +70,7 @@ export function useClipKeeper(layout: string, run: number | null, clips: readonl
       tie: heard.gainMoves ? "none" : tie,
       level: heard.reading ?? calibrator?.tie_level ?? null,
       by: tie === "calibrator" ? (calibrator?.id ?? null) : null,
+      at: heard.at,
     });
   };
   return { keep, error: add.error, pending: add.isPending };
