@@ -1,11 +1,12 @@
 """What is set in a sweep and on the way to a level, from a job document: levels that add up, limits that are kept, what turns."""
 
+from dataclasses import replace
 from typing import Any
 
 from django.test import SimpleTestCase
 
 from desk.job.resolve import Resolver
-from desk.sound.procedure import SWEEP_STEPS, Setting, equal_of, setting_of, sweep_of
+from desk.sound.procedure import SWEEP_STEPS, Elsewhere, Setting, equal_of, setting_of, sweep_of
 from desk.sound.speeds import FansAt, blades_of, sources_of, speeds_of
 from documents.job.reader import check_job
 from engine.coupled.forecast import forecast
@@ -23,9 +24,11 @@ def changed(**fan: Any) -> dict[str, Any]:
     return raw
 
 
-def setting(layout: str = "A", mounts: tuple[str, ...] = (), raw: dict[str, Any] | None = None) -> tuple[Setting, Resolver]:
+def setting(
+    layout: str = "A", mounts: tuple[str, ...] = (), raw: dict[str, Any] | None = None, load: str = "both"
+) -> tuple[Setting, Resolver]:
     resolver = Resolver(check_job(raw or demo_raw()).doc)
-    return setting_of(resolver, resolver.layout(layout), mounts), resolver
+    return setting_of(resolver, resolver.layout(layout), mounts, load), resolver
 
 
 class SettingTest(SimpleTestCase):
@@ -121,6 +124,20 @@ class SweepTest(SimpleTestCase):
         assert sings is not None
         self.assertFalse(55 <= sings <= 65)
         self.assertIn((55.0, 65.0), told.avoid)
+
+    def test_a_sweep_at_rest_keeps_a_loaded_way_out_of_its_bands_and_begins_with_its_fans(self) -> None:
+        """The fans are the same; what else sounds is not, so that no level of it is taken over."""
+        (rest, _), (works, _) = setting(load="idle"), setting(load="both")
+        real = replace(rest, full_dba=rest.full_dba + 4)  # louder fans than their sheets say
+        swept = [self.read(real, s, 5.0 if s == 60 else 0.0) for s in (30.0, 40.0, 50.0, 60.0, 70.0, 80.0, 90.0, 100.0)]
+        target = self.read(replace(works, full_dba=works.full_dba + 4), 75).level_dba
+        told = equal_of(works, [], target, (), Elsewhere(rest, swept))
+        assert told.next.speed_pct is not None
+        self.assertLess(abs(told.next.speed_pct - 75), 3)
+        self.assertIn((55.0, 65.0), told.avoid)
+        self.assertEqual(told.floor_dba, equal_of(works, [], target).floor_dba)
+        few = equal_of(works, [], target, (), Elsewhere(rest, swept[:3]))
+        self.assertEqual(few, equal_of(works, [], target))
 
     def test_before_a_reading_the_law_is_the_forecasts(self) -> None:
         made, _ = setting()

@@ -141,6 +141,12 @@ class ClipTest(SoundCase):
             self.assertGreaterEqual(take_up(), 1)
         self.assertEqual(self.clip(made)["clip"]["state"], "done")
 
+    def test_one_that_was_stored_and_never_asked_for_is_listened_to_at_the_next_start(self) -> None:
+        made = services.keep_clip(self.job, "A", wav(calibrator(3.0)), "b.wav", "calibrator")
+        with self.captureOnCommitCallbacks(execute=True):
+            self.assertEqual(take_up(), 0)
+        self.assertEqual(self.clip(made.pk)["clip"]["state"], "done")
+
     def test_a_recording_goes_with_its_job_once_that_is_gone_for_good(self) -> None:
         self.hand_in(wav(calibrator(3.0)), kind="calibrator")
         self.assertEqual(len(list(self.folder.iterdir())), 1)
@@ -209,6 +215,12 @@ class LevelTest(SoundCase):
         self.assertEqual((len(anew["readings"]), LevelReading.objects.count()), (1, 3))
         self.assertEqual(self.next(mounts=["f3"])["readings"], [])  # of other fans
 
+    def test_bands_found_at_rest_are_kept_out_of_with_the_machine_loaded(self) -> None:
+        for speed, level in ((40, 30.6), (50, 31.6), (60, 39.0), (70, 34.9), (80, 36.8), (90, 38.6)):
+            services.add_reading(self.job, Of("A", "sweep", (), "idle"), speed, level, speed == 40)
+        self.assertIn([55.0, 65.0], self.next()["procedure"]["avoid"])
+        self.assertEqual(self.next(mounts=["f3"])["procedure"]["avoid"], [])  # of other fans
+
     def test_what_cannot_be_set_is_refused(self) -> None:
         self.post(f"{self.base}/levels/next", {"layout": "A", "purpose": "equal", "mounts": ["nowhere"]}, 422)
         self.post(f"{self.base}/levels", {"layout": "A", "purpose": "equal", "speed_pct": 140, "level_dba": 30}, 422)
@@ -218,6 +230,7 @@ class LevelTest(SoundCase):
         with patch("server.apps.sounds.standin.SWEEP_S", 4.0):
             found = self.post(f"{self.base}/levels/made-up", body)
         self.assertIsNotNone(found["readings"][0]["clip"])
+        self.assertEqual(set(Clip.objects.values_list("kind", "state")), {("machine", "done"), ("calibrator", "done")})
         self.assertNotEqual(found["procedure"]["next"]["speed_pct"], 70)
 
 

@@ -126,10 +126,28 @@ def sweep_of(setting: Setting, readings: Sequence[SpeedLevel]) -> ProcedureDoc:
     return _document(setting, readings, step, found)
 
 
-def equal_of(setting: Setting, readings: Sequence[SpeedLevel], target_dba: float, swept: Sequence[SpeedLevel] = ()) -> ProcedureDoc:
+@dataclass(frozen=True)
+class Elsewhere:
+    """A sweep of the same fans while the machine does something else: what is set and sings is the same, the rest is not."""
+
+    setting: Setting
+    swept: Sequence[SpeedLevel]
+
+
+def equal_of(
+    setting: Setting,
+    readings: Sequence[SpeedLevel],
+    target_dba: float,
+    swept: Sequence[SpeedLevel] = (),
+    elsewhere: Elsewhere | None = None,
+) -> ProcedureDoc:
     """The next speed on the way to a level, or the speed that gives it. ``swept``: of a sweep of the same fans: its law is where to
-    begin, and the bands that it found are kept out of."""
+    begin, and the bands that it found are kept out of; of one ``elsewhere`` the bands, and what the fans alone give at full speed."""
     bands = _bad(setting, swept) if len(swept) >= LEAST_FOR_BANDS else []
+    if elsewhere and len(elsewhere.swept) >= LEAST_FOR_BANDS:
+        bands += _bad(elsewhere.setting, elsewhere.swept)
+        if not swept:
+            setting = replace(setting, full_dba=fitted(elsewhere.swept, elsewhere.setting.floor_dba, elsewhere.setting.full_dba).full_dba)
     setting = replace(setting, avoid_pct=tuple(joined([*setting.avoid_pct, *((b.from_pct, b.to_pct) for b in bands)])))
     found = next_speed(
         readings, target_dba, setting.floor_dba, setting.full_dba, setting.low_pct, setting.high_pct, setting.avoid_pct, swept

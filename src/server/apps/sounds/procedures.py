@@ -6,7 +6,7 @@ from typing import Literal, cast
 
 from desk.job.conditions import drawn_otherwise_but_speeds
 from desk.job.resolve import Resolver
-from desk.sound.procedure import ProcedureDoc, equal_of, setting_of, sweep_of
+from desk.sound.procedure import Elsewhere, ProcedureDoc, equal_of, setting_of, sweep_of
 from engine.sound.sweep import SpeedLevel
 from server.apps.jobs.models import Job
 from server.apps.sounds.models import LevelReading, Of
@@ -35,8 +35,16 @@ def of(job: Job, asked: Of, target_dba: float, anew: bool = False) -> Procedure:
     purpose = cast(Purpose, asked.purpose)
     if purpose == "sweep":
         return Procedure(purpose, rows, outdated, sweep_of(setting, _counted(rows)))
-    swept, old = _latest(job, resolver, replace(asked, purpose="sweep"))
-    return Procedure(purpose, rows, outdated, equal_of(setting, _counted(rows), target_dba, [] if old else _counted(swept)))
+    swept = _swept(job, resolver, asked)
+    other = replace(asked, load="both" if asked.load == "idle" else "idle")
+    elsewhere = Elsewhere(setting_of(resolver, resolver.layout(asked.layout), asked.mounts, other.load), _swept(job, resolver, other))
+    return Procedure(purpose, rows, outdated, equal_of(setting, _counted(rows), target_dba, swept, elsewhere))
+
+
+def _swept(job: Job, resolver: Resolver, asked: Of) -> list[SpeedLevel]:
+    """Of the latest sweep of the same fans; none where the layout was drawn otherwise since."""
+    rows, old = _latest(job, resolver, replace(asked, purpose="sweep"))
+    return [] if old else _counted(rows)
 
 
 def _latest(job: Job, resolver: Resolver, asked: Of) -> tuple[list[LevelReading], bool]:

@@ -75,7 +75,9 @@ def read_level(job: Job, of: Of, speed_pct: float, seed: int, anew: bool) -> Lev
         clip = clip_of(job, of.layout, "machine", SWEEP_S, seed, at)
         clip.name = f"sweep, {speed_pct:.0f} %"
         clip.save(update_fields=["name"])
-        listen(clip.pk)
+        for new in (clip.by, clip):  # the calibrator's too, the first time
+            if new is not None and new.state == "waiting":
+                listen(new.pk)
         clip.refresh_from_db()
     count = LevelReading.objects.filter(job=job).count()
     level = truth_of(machine, seed, blades_of(resolver)).level_dba + float(np.random.default_rng([seed, count]).normal(0, METER_DB))

@@ -125,6 +125,9 @@ def take_up() -> int:
     Task.objects.filter(pk__in=left).update(state="waiting", done=0)
     for task_id in left:
         _put(task_id)
+    asked = {t.question.get("clip") for t in Task.objects.filter(kind="clip", pk__in=left)}
+    for clip in Clip.objects.filter(state="waiting").exclude(pk__in=asked):  # a stop came before it was asked
+        ask_clip(clip)
     return len(left)
 
 
