@@ -7,6 +7,7 @@ from cli.files import read_job_file, write_bytes
 from cli.output import EXIT_DONE, print_json
 from desk.build.document import build
 from desk.build.shapes import BuildDoc
+from desk.words.measures import SYSTEMS
 
 
 def sheet(args: argparse.Namespace) -> int:
@@ -15,7 +16,7 @@ def sheet(args: argparse.Namespace) -> int:
     if args.pdf:
         from desk.build import paper  # lays out pages, so only here
 
-        write_bytes(args.pdf, paper.pdf(found, doc, args.paper))
+        write_bytes(args.pdf, paper.pdf(found, doc, args.paper, args.units))
     if args.json:
         print_json(found)
     elif not args.pdf:
@@ -40,5 +41,6 @@ def add_commands(commands: Any) -> None:
     one.add_argument("--from", metavar="ID", help="the layout that stands now; none: an empty case")
     one.add_argument("--pdf", metavar="FILE", help="the sheet for paper")
     one.add_argument("--paper", choices=("A4", "Letter"), default="A4")
+    one.add_argument("--units", choices=SYSTEMS, default="metric", help="of the paper: metric, or the trade's inches, CFM and °F")
     one.add_argument("--json", action="store_true")
     one.set_defaults(run=sheet)

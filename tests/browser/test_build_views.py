@@ -21,9 +21,8 @@ class BuildViewsTest(BrowserCase):
 
     def test_leads_get_headers_and_too_much_on_one_is_an_error(self) -> None:
         self.open_demo("parts")
-        self.page.get_by_label("Add a board").select_option(label="Jetty board, plain, two headers")
         for row in self.page.locator("[data-kind=fans] [data-part]").all():
-            row.get_by_label("Current, A").fill("0.3")
+            row.get_by_label("Current, A").fill("0.6")
         self.page.get_by_text("never join two supplies").first.wait_for()
         self.page.get_by_role("link", name="Layouts").click()
         self.view("leads")
@@ -32,11 +31,25 @@ class BuildViewsTest(BrowserCase):
         self.page.locator("[data-header='case 1'][data-verdict=overloaded]").wait_for()
         self.view("settled")
         self.page.locator("[data-finding=header_overloaded]").wait_for()
-        self.page.locator("[data-finding=full_speed_only]").wait_for()
+        self.page.locator("[data-finding=too_few_plugs]").wait_for()
         self.mount("f3").click()
         self.page.get_by_role("button", name="unplug", exact=True).click()
         self.page.locator("[data-finding=header_overloaded]").wait_for(state="detached")
-        self.assertEqual(len(self.raw()["wiring"]), 2)  # type: ignore[arg-type]
+        self.assertEqual(len(self.raw()["wiring"]), 4)  # type: ignore[arg-type]
+
+    def test_leads_that_are_left_are_shared_out_with_one_press(self) -> None:
+        self.open_demo()
+        self.view("leads")
+        chosen = self.raw()["wiring"]
+        for of in ("f2", "f3", "cooler_fan"):
+            self.page.locator(f"[data-lead={of}]").get_by_label("Header of").select_option("")
+        self.page.get_by_role("button", name="Share out the 3 leads that are left").click()
+        self.page.get_by_role("button", name="Share out").wait_for(state="detached")
+        self.assertEqual(self.page.locator("[data-lead=cooler_fan]").get_by_label("Header of").input_value(), "processor")
+        names = [sorted((p["of"], p["header"]) for p in x) for x in (chosen, self.raw()["wiring"])]  # type: ignore[attr-defined]
+        self.assertEqual(names[0], names[1])
+        self.page.keyboard.press("z")
+        self.page.get_by_role("button", name="Share out").wait_for()
 
     def test_as_found_names_a_reversed_and_an_unplugged_fan(self) -> None:
         self.open_demo()

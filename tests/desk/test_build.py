@@ -34,6 +34,8 @@ def wired(*plugs: Raw, layout: str = "A", **fan: Any) -> Raw:
     raw["parts"]["boards"] = [copy.deepcopy(BOARD)]
     raw["base"]["board"] = "slip-board"
     raw["parts"]["fans"][0].update(fan)
+    for own in raw["layouts"]:
+        own.pop("wiring", None)
     layout_raw(raw, layout)["wiring"] = list(plugs)
     return raw
 

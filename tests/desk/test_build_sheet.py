@@ -16,8 +16,8 @@ from pypdf import PdfReader
 from cli.__main__ import main
 from desk.build import paper
 from desk.build.document import build
-from desk.build.drawing import wiring_svg
-from desk.build.panels import Frame, exit_corner, frame_of, sides_of
+from desk.build.drawing import case_svg, wiring_svg
+from desk.build.panels import Frame, exit_corner, frame_of, label, sides_of
 from desk.build.shapes import BuildDoc
 from desk.build.tables import steps_csv, wiring_csv
 from desk.care.keeping import CAUTION as ITEM_CAUTIONS
@@ -25,13 +25,13 @@ from desk.forecast.document import Oracle, Question
 from desk.forecast.insight import Insight, QuietQuestion
 from desk.job.resolve import Resolver
 from desk.together.fit import assembly_in
-from desk.together.wiring import wiring_findings
+from desk.together.wiring import leads_of, wiring_findings
 from desk.words.care import SYMPTOMS
 from desk.words.cautions import CAUTIONS, TICKED
 from desk.words.parts import PARTS
 from documents.errors import DocumentError
 from documents.job.case import CaseDoc, MountDoc, PointDoc
-from documents.job.models import JobDoc
+from documents.job.models import JobDoc, LayoutDoc
 from documents.job.reader import check_job, read_job
 from tests.machines import ROOT, curved_raw, demo_raw, layout_raw
 
@@ -354,7 +354,74 @@ class CardsTest(SimpleTestCase):
         self.assertEqual([(b.part, b.count) for b in found.left_over], [("skua-120", 9)])
 
 
+class NothingLeftOpenTest(SimpleTestCase):
+    """What somebody with the sheet alone would ask: where the processor goes in, what power is plugged, on which header each lead."""
+
+    def test_every_shipped_sheet_has_what_is_not_drawn(self) -> None:
+        for name, doc in shipped():
+            for layout in doc.layouts:
+                made = build(doc, layout.id)
+                if made.impossible:
+                    continue
+                at = {s.id: i for i, s in enumerate(made.steps)}
+                with self.subTest(name, layout=layout.id):
+                    self.assertLess(at["on_board"], at["in_board"])
+                    self.assertIn("on_board", next(s for s in made.steps if s.id == "in_board").after)
+                    self.assertLess(at["in_board"], at["lead_board"])
+
+    def test_a_rebuild_leaves_the_board_where_it_is(self) -> None:
+        made = build(check_job(demo_raw()).doc, "B", "A")
+        self.assertFalse({"on_board", "lead_board"} & {s.id for s in made.steps})
+
+    def test_each_lead_of_every_shipped_layout_is_told_where_to(self) -> None:
+        for name, doc in shipped():
+            resolver = Resolver(doc)
+            for layout in doc.layouts:
+                steps = [s for s in build(doc, layout.id).steps if s.chapter == "leads"]
+                told = " ".join([x for s in steps for x in [s.words, *s.details]])
+                for lead in leads_of(resolver, layout):
+                    place = layout_name(lead.key, layout)
+                    with self.subTest(name, layout=layout.id, lead=lead.key):
+                        self.assertTrue(lead.plug.name in told or place in told, told)
+
+    def test_leads_without_a_header_are_shared_out_or_told_by_what_rule(self) -> None:
+        raw = demo_raw()
+        for own in raw["layouts"]:
+            own.pop("wiring", None)
+        (step,) = [s for s in build(check_job(raw).doc, "C").steps if s.id == "lead_other"]
+        self.assertIn("the pump on pump.", step.details[1])
+        self.assertIn("T1 inner out on case 5", step.details[1])
+        raw["base"].pop("board")
+        (step,) = [s for s in build(check_job(raw).doc, "C").steps if s.id == "lead_other"]
+        self.assertIn("pump header", step.details[0])
+        self.assertIn("F2 in, F3 in; R1 out; T1 inner out, T2 inner out", step.details[1])
+
+
+def layout_name(key: tuple[str, str], layout: LayoutDoc) -> str:
+    return next((label(f) for f in layout.fans if (f.mount, f.layer) == key), "nothing so named")
+
+
 class PaperTest(SimpleTestCase):
+    def test_radiators_are_drawn_between_their_fans_and_the_wall(self) -> None:
+        doc = check_job(demo_raw()).doc
+        self.assertEqual([case_svg(doc, build(doc, x)).count("<g>") for x in "ABCD"], [0, 0, 1, 1])
+
+    def test_steps_waited_for_are_told_in_few_numbers(self) -> None:
+        self.assertEqual([paper.runs_of(x) for x in ([], [3], [4, 3], [1, 2, 3, 7, 9, 10, 11])], ["", "3", "3, 4", "1 to 3, 7, 9 to 11"])
+
+    def test_the_paper_speaks_in_the_readers_units(self) -> None:
+        doc = check_job(demo_raw()).doc
+        made = build(doc, "D")
+        metric, trade = paper.html(made, doc), paper.html(made, doc, "Letter", "trade")
+        for a, b in (
+            ("than 1 K or the processor by more than 2 K", "than 1.8 °F or the processor by more than 3.6 °F"),
+            ("60 °C", "140 °F"),
+        ):
+            self.assertIn(a, metric)
+            self.assertIn(b, trade)
+        self.assertNotRegex(trade.split("<body>")[1], r"\d (K|°C|Pa)\b")
+        self.assertIn("120 mm", trade)  # the name of a fan's size
+
     def text(self, doc: JobDoc, layout: str, kind: paper.Paper) -> tuple[str, Any]:
         pdf = PdfReader(io.BytesIO(paper.pdf(build(doc, layout), doc, kind)))
         return "\n".join(p.extract_text() for p in pdf.pages), pdf.pages[0].mediabox

@@ -27,10 +27,32 @@ def put_in(m: Making, sheet: Sheet, order: Assembly, touched: Touched | None, ou
         elif name == "cooler":
             done[name] = _cooler_steps(m, sheet, waits)
         else:
+            if name == "board" and m.start is None:
+                waits.append(_on_the_table(sheet, waits, "memory" in order.order))
             done[name] = sheet.add(
                 f"in_{slug(name)}", "in", _in_words(m, name), part_minutes(m, name), waits, _in_details(name), part_caution(name, m)
             )
     return done
+
+
+def _on_the_table(sheet: Sheet, waits: Sequence[str], memory_named: bool) -> str:
+    """What is not drawn and goes on the board before it stands in the case. ``memory_named``: it has a step of its own."""
+    return sheet.add(
+        "on_board",
+        "in",
+        "On the table, into the board: the processor" + (", then drives" if memory_named else ", then memory, then drives"),
+        10.0,
+        waits,
+        [
+            "Processor: lever up, mark on mark, let it sink in by its own weight, lever down; touch neither pins nor contacts.",
+            ""
+            if memory_named
+            else "Memory: the slots that the board's manual names first, latches open, straight down until both click; not "
+            "higher than this layout allows over it.",
+            "Drives that lie on the board: their film off, screwed down flat under their cover.",
+        ],
+        caution="static",
+    )
 
 
 def behind(lead: BuildLead) -> str:
@@ -159,7 +181,7 @@ def _in_words(m: Making, name: str) -> str:
     }
     setting, kind = kinds.get(name, (name, ""))
     part = r.parts.get(kind, {}).get(r.setting(m.layout, setting) or "")
-    told = f" {part.name or part.id}" if part else ""
+    told = f": {part.name or part.id}" if part else ""
     upright = ", upright" if name == "card" and m.layout.card_orientation == "upright" else ""
     return f"{name[0].upper()}{name[1:]}{told}{upright}"
 

@@ -1,8 +1,9 @@
 """Drawings of a build in plain lines that print in black and white: a fan from one of its sides, and the map of the leads."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from html import escape
 from math import cos, pi, sin
+from types import MappingProxyType
 
 from desk.build.shapes import BuildDoc, BuildFan, Side
 from desk.together.wiring import fan_name
@@ -119,7 +120,7 @@ def wiring_svg(build: BuildDoc) -> str:
         rows.append((h.header + slows, f"{h.sum_a:.2f} A {limit}{mark}" if h.plugs else "free", plugs))
     loose = [f.label for f in fans if f.running and not f.lead.to]
     if loose:
-        rows.append(("no header yet", "", loose))
+        rows.append(("no header yet", "write it down", [f"{x}: on ____________" for x in loose]))
     if build.lights:
         rows.append(("lights, in a chain", "one after the other", [f"{n}. {x}" for n, x in enumerate(build.lights, start=1)]))
     y, out = 10.0, []
@@ -139,7 +140,8 @@ def wiring_svg(build: BuildDoc) -> str:
 
 
 def case_svg(doc: JobDoc, build: BuildDoc) -> str:
-    """The case from its window side with every mount named; a filled bar carries a fan, its arrow the way of the air."""
+    """The case from its window side with every mount named; a filled bar carries a fan, its arrow the way of the air; a barred block
+    is a radiator."""
     inner, scale = doc.case.inner_mm, 0.55
     wide, high = inner.depth * scale, inner.height * scale
     front_right = doc.case.window_side == "left"
@@ -158,7 +160,19 @@ def case_svg(doc: JobDoc, build: BuildDoc) -> str:
     for m in doc.case.mounts:
         x, y = at(m.centre_mm.x, m.centre_mm.z)
         half = max(m.sizes_mm) * scale / 2
-        out.append(_mount(m, x, y, half, by_mount.get(m.id, []), front_right))
+        fans = by_mount.get(m.id, [])
+        if fans and all(f.layer == "inner" for f in fans) and m.face in _INWARD:  # behind the radiator, which hangs on the wall
+            dx, dy = _inward(m.face, front_right)
+            out.append(_mount(m, x, y, half, [], front_right))
+            out.append(_mount(m, x + 28 * dx, y + 28 * dy, half, fans, front_right, named=False))
+        else:
+            out.append(_mount(m, x, y, half, fans, front_right))
+    mounts = {m.id: m for m in doc.case.mounts}
+    for r in build.radiators:
+        here = [mounts[m] for m in r.mounts]
+        if here[0].face in _INWARD:
+            spots = [(*at(m.centre_mm.x, m.centre_mm.z), max(m.sizes_mm) * scale / 2) for m in here]
+            out.append(_radiator(here[0].face, spots, front_right, any(f.layer == "outer" for m in r.mounts for f in by_mount.get(m, []))))
     words = ("rear", "front") if front_right else ("front", "rear")
     out.append(f'<text x="56" y="{52 + high:.1f}" {_FONT}>{words[0]}</text>')
     out.append(f'<text x="{64 + wide:.1f}" y="{52 + high:.1f}" text-anchor="end" {_FONT}>{words[1]}</text>')
@@ -167,7 +181,32 @@ def case_svg(doc: JobDoc, build: BuildDoc) -> str:
     return f"{head}<title>the case from its window side</title>{''.join(out)}</svg>"
 
 
-def _mount(m: MountDoc, x: float, y: float, half: float, fans: Sequence[BuildFan], front_right: bool) -> str:
+_INWARD: Mapping[str, tuple[int, int]] = MappingProxyType({"top": (0, 1), "bottom": (0, -1), "front": (1, 0), "rear": (-1, 0)})
+
+
+def _inward(face: str, front_right: bool) -> tuple[int, int]:
+    dx, dy = _INWARD[face]
+    return (-dx if front_right else dx), dy
+
+
+def _radiator(face: str, spots: Sequence[tuple[float, float, float]], front_right: bool, behind_fans: bool) -> str:
+    """A barred block along the places it takes: behind the fans on the wall, or at the wall itself. ``spots``: x, y, half a place."""
+    dx, dy = _inward(face, front_right)
+    away = 24.0 if behind_fans else 13.0
+    low = min((y if dx else x) - half for x, y, half in spots)
+    high = max((y if dx else x) + half for x, y, half in spots)
+    x, y = spots[0][:2]
+    middle = (low + high) / 2
+    box = _box(x + dx * away, middle, 14, high - low, _INK) if dx else _box(middle, y + dy * away, high - low, 14, _INK)
+    bars = []
+    for i in range(1, int((high - low) / 6)):
+        a = low + 6 * i
+        ends = (x + dx * away - 7, a, x + dx * away + 7, a) if dx else (a, y + dy * away - 7, a, y + dy * away + 7)
+        bars.append("M{:.1f} {:.1f} L{:.1f} {:.1f}".format(*ends))
+    return f'<g>{box}<path d="{" ".join(bars)}" stroke-width="0.700" {_INK}/></g>'
+
+
+def _mount(m: MountDoc, x: float, y: float, half: float, fans: Sequence[BuildFan], front_right: bool, named: bool = True) -> str:
     filled = 'stroke="#1d2b28" fill="#c9c9c9"' if fans else f'{_INK} stroke-dasharray="3 3"'
     name = 'font-family="Archivo, DejaVu Sans, sans-serif" font-size="11" font-weight="bold" fill="#1d2b28" text-anchor="middle"'
     if m.face == "window":
@@ -177,10 +216,10 @@ def _mount(m: MountDoc, x: float, y: float, half: float, fans: Sequence[BuildFan
     flat = m.face in ("top", "bottom") or m.on_shroud
     w, h = (2 * half, 10.0) if flat else (10.0, 2 * half)
     box = _box(x, y, w, h, filled)
-    across = -1 if front_right else 1
-    inward = {"top": (0, 1), "bottom": (0, -1), "front": (across, 0), "rear": (-across, 0)}
-    dx, dy = (0, -1) if m.on_shroud else inward[m.face]
-    text = f'<text x="{x - 26 * dx:.1f}" y="{y - 24 * dy + 4:.1f}" {name}>{escape(m.id.upper())}</text>'
+    dx, dy = (0, -1) if m.on_shroud else _inward(m.face, front_right)
+    text = ""
+    if named:
+        text = f'<text x="{x - 26 * dx:.1f}" y="{y - 24 * dy + 4:.1f}" {name}>{escape(m.id.upper())}</text>'
     if not fans:
         return box + text
     way = 1 if fans[0].blows == "intake" else -1

@@ -187,7 +187,7 @@ def screws(thickness_mm: float, place: FanPlaceDoc, radiator: RadiatorPlaceDoc |
         return SELF_TAPPING
     length = thickness_mm + INTO_RADIATOR_MM
     through = "through the wall and the fan" if place.layer == "outer" else "through the fan"
-    return f"4 machine screws of the radiator's thread, {length:.0f} mm, {through}; longer ones pierce the fins"
+    return f"4 machine screws of the radiator's thread × {length:.0f} mm, {through}; longer ones pierce the fins"
 
 
 def radiator_panels(resolver: Resolver, layout: LayoutDoc) -> Iterator[BuildRadiator]:

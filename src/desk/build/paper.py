@@ -10,6 +10,7 @@ from desk.paper.page import image, page
 from desk.paper.pdf import pdf_of
 from desk.words.build import CHAPTERS, FOLLOWS
 from desk.words.cautions import CAUTIONS
+from desk.words.measures import System, said
 from documents.job.models import JobDoc
 
 Paper = Literal["A4", "Letter"]
@@ -27,16 +28,17 @@ _STYLE = """
 """
 
 
-def html(build: BuildDoc, doc: JobDoc, paper: Paper = "A4") -> str:
-    """Nothing in it can run or fetch: pictures are images, words are escaped."""
-    return page(f"{build.job}: {_title(build)}", _body(build, doc), _STYLE, paper)
+def html(build: BuildDoc, doc: JobDoc, paper: Paper = "A4", units: System = "metric") -> str:
+    """Nothing in it can run or fetch: pictures are images, words are escaped. ``units``: in which the reader's measures are."""
+    body = (said(part, units) for part in _body(build, doc, units))
+    return page(f"{build.job}: {_title(build)}", body, _STYLE, paper)
 
 
 def _title(build: BuildDoc) -> str:
     return f"{build.layout}{f', {build.name}' if build.name else ''}"
 
 
-def _body(build: BuildDoc, doc: JobDoc) -> Iterator[str]:
+def _body(build: BuildDoc, doc: JobDoc, units: System) -> Iterator[str]:
     title = escape(_title(build))
     start = f"from {build.start} as it stands" if build.start else "from an empty case"
     case = f" · {escape(build.case)}" if build.case else ""
@@ -44,16 +46,19 @@ def _body(build: BuildDoc, doc: JobDoc) -> Iterator[str]:
     yield f"<p>{len(build.steps)} steps {escape(start)}, about {build.minutes:.0f} minutes of work and waiting. Tick a box when it is "
     yield "done; thick boxes are not left out. The part makers' manuals and local rules come first.</p>"
     yield from _impossible(build)
-    yield f'<div class="whole">{image(case_svg(doc, build), "the case from its window side")}</div>'
-    for part in (_steps, _fans, _radiators, _wiring, _curves, _shopping):
+    yield f'<div class="whole">{image(said(case_svg(doc, build), units), "the case from its window side")}</div>'
+    for part in (_steps, _fans, _radiators):
+        yield from part(build)
+    yield from _wiring(build, units)
+    for part in (_curves, _shopping):
         yield from part(build)
     yield '<div class="rest"><h2>Built otherwise</h2><p class="small">What was done otherwise than this sheet says, and why:</p>'
     yield '<p class="line"></p>' * 3 + "</div>"
 
 
-def pdf(build: BuildDoc, doc: JobDoc, paper: Paper = "A4") -> bytes:
+def pdf(build: BuildDoc, doc: JobDoc, paper: Paper = "A4", units: System = "metric") -> bytes:
     """Raises NoPdfError or TooHeavyError."""
-    return pdf_of(html(build, doc, paper))
+    return pdf_of(html(build, doc, paper, units))
 
 
 def _impossible(build: BuildDoc) -> Iterable[str]:
@@ -75,6 +80,17 @@ def _steps(build: BuildDoc) -> Iterable[str]:
             told.setdefault(s.caution, number[s.id])
 
 
+def runs_of(numbers: Iterable[int]) -> str:
+    """1, 3 to 5, 8."""
+    spans: list[list[int]] = []
+    for n in sorted(set(numbers)):
+        if spans and n == spans[-1][1] + 1:
+            spans[-1][1] = n
+        else:
+            spans.append([n, n])
+    return ", ".join(f"{a}" if a == b else f"{a}, {b}" if b == a + 1 else f"{a} to {b}" for a, b in spans)
+
+
 def _step(s: BuildStep, number: dict[str, int], told: dict[str, int]) -> str:
     lines = "".join(f"<li>{escape(x)}</li>" for x in s.details)
     caution = ""
@@ -82,7 +98,7 @@ def _step(s: BuildStep, number: dict[str, int], told: dict[str, int]) -> str:
         caution = f'<p class="caution">Caution as at step {told[s.caution]}.</p>'
     elif s.caution:
         caution = f'<p class="caution">{escape(CAUTIONS[s.caution])}</p>'
-    before = ", ".join(str(number[a]) for a in s.after if number[a] != number[s.id] - 1)
+    before = runs_of([number[a] for a in s.after if number[a] != number[s.id] - 1])
     waits = f'<span class="small"> after {before}</span>' if before else ""
     return (
         f'<div class="step{" gate" if s.gate else ""}"><div><div class="box"></div></div><div class="n">{number[s.id]}</div>'
@@ -135,9 +151,9 @@ def _radiators(build: BuildDoc) -> Iterable[str]:
         yield f"<p>From outside in:</p><ol>{layers}</ol><p>Tubes at the {escape(r.tubes)}. {held}.</p>"
 
 
-def _wiring(build: BuildDoc) -> Iterable[str]:
+def _wiring(build: BuildDoc, units: System) -> Iterable[str]:
     if build.headers or build.fans:
-        yield '<h2>Map of the leads</h2><div class="whole">' + image(wiring_svg(build), "map of the leads") + "</div>"
+        yield '<h2>Map of the leads</h2><div class="whole">' + image(said(wiring_svg(build), units), "map of the leads") + "</div>"
 
 
 def _curves(build: BuildDoc) -> Iterable[str]:

@@ -3,7 +3,7 @@
 Minutes and checks are common practice, no source, where they are not the person's own; the makers' manuals come first.
 """
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 
 from desk.build.assembling import put_in
 from desk.build.making import Making, Sheet, filters_of, slug
@@ -11,8 +11,11 @@ from desk.build.panels import HELD_BY_FANS, as_radiator, at_mount
 from desk.build.rebuild import Touched, take_out, touched_by
 from desk.build.shapes import BuildPump, BuildStep
 from desk.together.fit import assembly_in
-from documents.job.models import PanelStateDoc
+from desk.together.wiring import leads_of, shared_out
+from documents.job.models import PanelStateDoc, PlugDoc
+from engine.wiring.sharing import Lead
 
+BOARD_LEADS_MIN = 10.0  # common practice, no source
 LEAD_MIN, CHECK_MIN, PAPER_MIN, CURVE_MIN, PURGE_MIN, TRIM_MIN = 1.5, 2.0, 0.5, 4.0, 15.0, 20.0  # common practice, no source
 LEAK_WAIT_MIN = 30.0  # common practice, no source; an open loop waits as long as its makers say, often a day
 OPEN_LOOP_MIN = 60.0  # common practice, no source: filling and bleeding with the machine unpowered
@@ -83,12 +86,28 @@ def _leads(m: Making, sheet: Sheet, placed: Mapping[str, str]) -> list[str]:
     """One step a header, and one for every lead that no header is named for."""
     done = []
     all_in = list(placed.values())
+    if "board" in placed:
+        done.append(
+            sheet.add(
+                "lead_board",
+                "leads",
+                "The board's own leads: main power, processor power, the front's switch, lights, sound and ports",
+                BOARD_LEADS_MIN,
+                all_in,
+                [
+                    "Power plugs until the latch clicks; both plugs of the processor's power where the board has two.",
+                    "The front's leads as the board's manual draws them; drives with power and data.",
+                ],
+                caution="lead",
+            )
+        )
     for x in m.headers:
         if not x.plugs:
             continue
-        limit = "its limit is not known: see its manual" if x.limit_a is None else f"of {x.limit_a:.2f} A that it is made for"
-        details = [f"At the start they draw {x.sum_a:.2f} A, {limit}."]
-        if x.unknown:
+        limit = "its limit is not known: see its manual" if x.limit_a is None else f"it is made for {x.limit_a:.2f} A"
+        known = len(x.plugs) > len(x.unknown)
+        details = [f"At the start {x.sum_a:.2f} A, {limit}." if known else f"What is drawn at the start is not given; {limit}."]
+        if x.unknown and known:
             details.append(f"Not counted, as no current is given: {', '.join(x.unknown)}.")
         if x.verdict == "overloaded":
             details.append("This is too much: move one elsewhere before power.")
@@ -119,21 +138,43 @@ def _leads(m: Making, sheet: Sheet, placed: Mapping[str, str]) -> list[str]:
                 caution="lightPlug",
             )
         )
-    loose = [f for f in m.fans if f.running and not f.lead.to]
+    loose = [x for x in leads_of(m.resolver, m.layout) if x.plug.header is None]
     if loose:
-        names = ", ".join(f.label for f in loose)
-        done.append(
-            sheet.add(
-                "lead_other",
-                "leads",
-                f"Plug in: {names}",
-                LEAD_MIN * len(loose),
-                all_in,
-                ["No header is named for them: choose one under leads, so that currents and lengths are checked."],
-                caution="lead",
-            )
-        )
+        names = ", ".join(lead_name(m, x) for x in loose)
+        details = list(_where_to(m, loose))
+        done.append(sheet.add("lead_other", "leads", f"Plug in: {names}", LEAD_MIN * len(loose), all_in, details, caution="lead"))
     return done
+
+
+def lead_name(m: Making, lead: Lead) -> str:
+    """As it is written on a fan's lead; a pump's and the cooler's in words."""
+    return next((f.label for f in m.fans if (f.mount, f.layer) == lead.key), lead.plug.name)
+
+
+def _where_to(m: Making, loose: Sequence[Lead]) -> Iterator[str]:
+    """For leads that nobody has chosen a header for: as they may be shared out, or by what rule."""
+    there = {(p.of, p.layer): p for p in shared_out(m.resolver, m.layout)}
+    told = [f"{lead_name(m, x)} on {_on(m, there[x.key])}" for x in loose if x.key in there]
+    left = [x for x in loose if x.key not in there]
+    if told:
+        yield "Nobody has chosen headers for these; with currents, plugs and ways counted they may go so:"
+        yield "; ".join(told) + "."
+    if left:
+        alike: dict[str, list[str]] = {}
+        for x in left:
+            if x.plug.kind == "fan":
+                alike.setdefault(x.drive, []).append(lead_name(m, x))
+        pumps = ", ".join(lead_name(m, x) for x in left if x.plug.kind == "pump")
+        yield f"{pumps}: on the board's pump header, else on one that gives a constant full speed." if pumps else ""
+        groups = "; ".join(", ".join(names) for names in alike.values())
+        yield f"A header each, or on one splitter what is driven alike: {groups}." if alike else ""
+        yield "All that hangs on one header draws less at its start than the board's manual allows there. Write each header on the map."
+
+
+def _on(m: Making, plug: PlugDoc) -> str:
+    via = m.resolver.parts["controllers"].get(plug.via or "")
+    by = f" by {via.name or via.id}" if via else ""
+    return f"{plug.header}{by}" + (f" with {plug.extension_mm:.0f} mm of extension" if plug.extension_mm else "")
 
 
 def _close(m: Making, sheet: Sheet, waits: Sequence[str], leak: bool) -> list[str]:
@@ -290,7 +331,8 @@ def kit_of(m: Making, touched: Touched | None) -> list[str]:
         lines[f.name] = lines.get(f.name, 0) + 1
     tapping = 4 * sum(f.screws.startswith("4 self") for f in new)
     machine = 4 * sum(f.screws.startswith("4 machine") for f in new)
-    found = [f"{n} × {name}" for name, n in lines.items()]
+    found = ["board, processor, memory, drives, supply and card as the list of parts says"] if m.start is None else []
+    found += [f"{n} × {name}" for name, n in lines.items()]
     found += [f"{tapping} self-tapping fan screws"] if tapping else []
     found += [f"{machine} machine screws of the radiator's thread, as long as the panels say"] if machine else []
     moved = [r for r in m.radiators if touched is None or f"radiator at {', '.join(x.upper() for x in r.mounts)}" in touched.come]

@@ -11,6 +11,7 @@ from desk.paper.pdf import pdf_of
 from desk.together.wiring import fans_used
 from desk.words.channels import channel_words
 from desk.words.faults import VERDICTS, WORDS
+from desk.words.measures import System, said
 from documents.job.models import JobDoc
 
 _STYLE = """
@@ -26,14 +27,18 @@ _PARTS = {
 }
 
 
-def html(doc: JobDoc, serial: str, made_at: datetime, signed_by: str, result: CommissioningDoc, decided: str = "") -> str:
+def html(
+    doc: JobDoc, serial: str, made_at: datetime, signed_by: str, result: CommissioningDoc, decided: str = "", units: System = "metric"
+) -> str:
     """``decided``: the frozen decision that the layout rests on, in words."""
-    return page(serial, _body(doc, serial, made_at, signed_by, result, decided), _STYLE)
+    return page(serial, (said(part, units) for part in _body(doc, serial, made_at, signed_by, result, decided)), _STYLE)
 
 
-def pdf(doc: JobDoc, serial: str, made_at: datetime, signed_by: str, result: CommissioningDoc, decided: str = "") -> bytes:
+def pdf(
+    doc: JobDoc, serial: str, made_at: datetime, signed_by: str, result: CommissioningDoc, decided: str = "", units: System = "metric"
+) -> bytes:
     """Raises NoPdfError or TooHeavyError."""
-    return pdf_of(html(doc, serial, made_at, signed_by, result, decided))
+    return pdf_of(html(doc, serial, made_at, signed_by, result, decided, units))
 
 
 def _body(doc: JobDoc, serial: str, made_at: datetime, signed_by: str, r: CommissioningDoc, decided: str) -> Iterator[str]:
@@ -56,7 +61,10 @@ def _body(doc: JobDoc, serial: str, made_at: datetime, signed_by: str, r: Commis
     yield from (f'<p class="small">{escape(n[0].upper() + n[1:])}.</p>' for n in r.notes)
     yield f"<h2>Hardware</h2>{table(_hardware(resolver, r.layout))}"
     if doc.points:
-        places = ((p.name or p.id, f"{p.at_mm.x:.0f}, {p.at_mm.y:.0f}, {p.at_mm.z:.0f} mm") for p in doc.points)
+        places = (
+            (p.name or p.id, f"{p.at_mm.x:.0f} mm from the front, {p.at_mm.y:.0f} mm from the board, {p.at_mm.z:.0f} mm up")
+            for p in doc.points
+        )
         yield f"<h2>Probes</h2>{table(places)}"
     yield f'<h2>Signed</h2><p>{escape(signed_by) or "Not signed."}</p><div class="sign"></div>'
     yield f'<p class="small">Engine {escape(r.engine)}; measurements of this case behind the forecast of faults: {r.learned or 0}. '

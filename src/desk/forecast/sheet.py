@@ -6,8 +6,8 @@ from dataclasses import dataclass, replace
 from desk.forecast.document import Oracle
 from desk.forecast.practice import Ranked, candidate, ranked
 from desk.forecast.scenario import grown
-from desk.together.wiring import audit_of, fans_used, free_mounts, wiring_of
-from documents.job.models import LayoutDoc
+from desk.together.wiring import audit_of, fans_used, free_mounts, shared_out, wiring_of
+from documents.job.models import LayoutDoc, PlugDoc
 from engine.coupled.compare import change_k, given_up_w
 from engine.coupled.operating_point import OperatingPoint, operating_point
 from engine.loop.ageing import Ageing, ageing
@@ -81,6 +81,7 @@ class SheetDoc:
     layout: str
     headers: tuple[HeaderLine, ...]
     leads: tuple[LeadLine, ...]
+    to_share: tuple[PlugDoc, ...]  # leads without a header, as they may be shared out
     stock: tuple[StockRow, ...]
     cost: tuple[CostRow, ...]
     total: float
@@ -106,6 +107,7 @@ def sheet(oracle: Oracle, layout_id: str) -> SheetDoc:
         layout=layout_id,
         headers=books.headers,
         leads=books.leads,
+        to_share=tuple(shared_out(resolver, layout)),
         stock=tuple(_stock(oracle, layout)),
         cost=cost,
         total=_total(cost),

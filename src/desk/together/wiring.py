@@ -11,6 +11,7 @@ from documents.job.models import ControllerDoc, FanDoc, LayoutDoc, PlugDoc
 from engine.findings.finding import Finding
 from engine.wiring.asfound import Deviation, Meant, Seen, audit
 from engine.wiring.currents import HeaderBox, Hole, Mismatch, Plug, Wiring, wiring
+from engine.wiring.sharing import Branch, Lead, shared
 
 
 def fan_name(mount: str, layer: str) -> str:
@@ -20,7 +21,7 @@ def fan_name(mount: str, layer: str) -> str:
 
 def wiring_of(resolver: Resolver, layout: LayoutDoc) -> Wiring:
     """The books of the layout's leads. A powered hub is a header of its own that loads the board with nothing."""
-    plugs = tuple(_plugs(resolver, layout))
+    plugs = tuple(x.plug for x in leads_of(resolver, layout) if x.plug.header or not _unheard_of(x.plug))
     holes = tuple(Hole(h.id, h.centre_mm.x, h.centre_mm.y, h.centre_mm.z) for h in resolver.doc.case.routing_holes)
     return wiring(tuple(_headers(resolver, layout)), plugs, holes)
 
@@ -39,15 +40,22 @@ def _at(place: PointDoc | None) -> tuple[float | None, float | None, float | Non
     return (place.x, place.y, place.z) if place else (None, None, None)
 
 
-def _plugs(resolver: Resolver, layout: LayoutDoc) -> Iterator[Plug]:
+def _unheard_of(plug: Plug) -> bool:
+    """A pump of which nobody has said what it draws is not missed in the books."""
+    return plug.kind == "pump" and plug.current_a is None
+
+
+def leads_of(resolver: Resolver, layout: LayoutDoc) -> Iterator[Lead]:
+    """Whatever is plugged in somewhere: fans that run, the cooler's own, pumps; keyed as the document's ``wiring`` does."""
     plugged = {(p.of, p.layer): p for p in layout.wiring}
     for place in layout.fans:
         if place.state != "running":
             continue
         fan: FanDoc = resolver.parts["fans"][place.fan]
         speed, curve = resolver.pace(layout, place)
-        name = fan_name(place.mount, place.layer)
-        yield _plug(resolver, plugged.get((place.mount, place.layer)), name, place.mount, fan, speed < 100 or curve is not None, curve)
+        name, key = fan_name(place.mount, place.layer), (place.mount, place.layer)
+        plug = _plug(resolver, plugged.get(key), name, place.mount, fan, speed < 100 or curve is not None, curve)
+        yield Lead(key, plug, place.group or curve or f"{speed:g} %")
     machine = resolver.machine(layout.id)
     cpu_at = PointDoc(x=machine.cpu_x_mm, y=0, z=machine.cpu_z_mm)
     cooler = resolver.cpu_cooler(layout)
@@ -57,27 +65,54 @@ def _plugs(resolver: Resolver, layout: LayoutDoc) -> Iterator[Plug]:
         curve = resolver.setting(layout, "cooler_curve")
         slowed = curve is not None or (pct is not None and pct < 100)
         for n in range(resolver.setting(layout, "cooler_fans") or cooler.fans):
-            own = plugged.get(("cooler_fan", "outer" if n == 0 else "inner")) or plugged.get(("cooler_fan", "outer"))
-            yield _plug(resolver, own, "the cooler's fan", None, fan, slowed, curve, cpu_at)
+            key = ("cooler_fan", "outer" if n == 0 else "inner")
+            own = plugged.get(key) or plugged.get(("cooler_fan", "outer"))
+            yield Lead(key, _plug(resolver, own, "the cooler's fan", None, fan, slowed, curve, cpu_at), "cooler", of_cooler=True)
     for loop, given in zip(machine.loops, resolver.working_loops(layout), strict=True):
         of = "pump:card" if loop is machine.card_loop else "pump"
         part = resolver.parts["coolers"].get(given.cooler)
         own = plugged.get((of, "outer"))
-        known = own is not None or part is None or part.pump_current_a is not None
-        if known:
-            yield Plug(
-                "the pump of the card's loop" if of != "pump" else "the pump",
-                None,
-                "pump",
-                part.pump_current_a if part else None,
-                "4pin",
-                part.pump_lead_mm if part else None,
-                own.extension_mm if own else 0.0,
-                _header(resolver, own),
-                loop.pump_pct < 100 or loop.pump_curve is not None,
-                loop.pump_curve is not None,
-                *_at(cpu_at),
-            )
+        plug = Plug(
+            "the pump of the card's loop" if of != "pump" else "the pump",
+            None,
+            "pump",
+            part.pump_current_a if part else None,
+            "4pin",
+            part.pump_lead_mm if part else None,
+            own.extension_mm if own else 0.0,
+            _header(resolver, own),
+            loop.pump_pct < 100 or loop.pump_curve is not None,
+            loop.pump_curve is not None,
+            *_at(cpu_at),
+        )
+        yield Lead((of, "outer"), plug, of)
+
+
+def shared_out(resolver: Resolver, layout: LayoutDoc) -> list[PlugDoc]:
+    """Leads of which nobody has said where they go, shared out among the board's free headers; what was chosen stays as it is."""
+    taken = {p.header for p in layout.wiring} | {p.via for p in layout.wiring if p.via}
+    headers = [h for h in _headers(resolver, layout) if h.id not in taken and h.kind != "hub"]
+    branches = [
+        Branch(
+            c.id, c.outputs, c.lead_mm, None if c.kind == "splitter" else HeaderBox(c.id, "hub", c.limit_a, tuple(c.modes), *_at(c.at_mm))
+        )
+        for c in resolver.doc.parts.controllers
+        if c.id not in taken
+    ]
+    loose = [x for x in leads_of(resolver, layout) if x.plug.header is None]
+    machine = resolver.machine(layout.id)
+    known = [h for h in _headers(resolver, layout) if h.kind == "fan" and h.x_mm is not None and h.z_mm is not None]
+    beside = min(known, key=lambda h: abs((h.x_mm or 0) - machine.cpu_x_mm) + abs((h.z_mm or 0) - machine.cpu_z_mm), default=None)
+    found = shared(loose, headers, branches, beside.id if beside else None)
+    return [
+        PlugDoc.model_validate(
+            {"of": of, "header": place.header}
+            | ({"layer": layer} if layer != "outer" else {})
+            | ({"via": place.via} if place.via else {})
+            | ({"extension_mm": place.extension_mm} if place.extension_mm else {})
+        )
+        for (of, layer), place in found.items()
+    ]
 
 
 def _header(resolver: Resolver, own: PlugDoc | None) -> str | None:
@@ -135,7 +170,7 @@ _WORDS: dict[str, tuple[Literal["error", "warning", "note"], str, str, str]] = {
         "note",
         "Without a header yet: {plug}",
         "The board's headers are known, and none is named for it.",
-        "Choose its header under leads.",
+        "Choose its header under leads, or have the leads shared out there.",
     ),
 }
 

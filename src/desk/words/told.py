@@ -8,7 +8,7 @@ from pydantic import BaseModel
 from pydantic.fields import FieldInfo
 
 from desk.job.resolve import BASE_DEFAULTS, STAND_OFF_MM, TILT_DEG
-from desk.words import bench, build, care, cautions, channels, choices, faults, practice, sound, verdict
+from desk.words import bench, build, care, cautions, channels, choices, faults, measures, practice, sound, verdict
 from desk.words.parts import PARTS, Asked, PartWords
 from desk.words.ranges import ASKED, POINT_MM, ROWS, WITHIN
 from desk.words.terms import TERMS
@@ -130,6 +130,8 @@ def told() -> dict[str, Any]:
             {"value": name, "words": words, "distance_m": m, "height_m": high, "side": side}
             for name, (words, m, high, side) in sound.PLACES.items()
         ],
+        "MEASURES": measures.tables(),
+        "MEASURED": {"pattern": measures.PATTERN, "number": measures.NUMBER, "named_mm": list(measures.NAMED_MM)},
         "PART_KINDS": [kind(name, words) for name, words in PARTS.items()],
     }
 

@@ -14,6 +14,7 @@ from desk.build.document import build
 from desk.build.drawing import fan_svg, wiring_svg
 from desk.build.shapes import BuildDoc
 from desk.build.tables import steps_csv, wiring_csv
+from desk.words.measures import System, said
 from documents.job.models import JobDoc
 from documents.job.reader import check_job
 from server.api.asked import InsightIn, oracle_for
@@ -126,6 +127,7 @@ class PaperIn(Schema):
     layout: Key
     start: Key | None = None
     paper: Literal["A4", "Letter"] = "A4"
+    units: System = "metric"
 
 
 def _file(text: str | bytes, kind: str, job: Job, layout: str, suffix: str, inline: bool = False) -> HttpResponse:
@@ -140,14 +142,14 @@ def build_pdf(request: HttpRequest, job_id: int, asked: Query[PaperIn]) -> HttpR
     """The sheet for paper, black on white."""
     job = job_of(request)
     sheet, doc = _stored(job, asked.layout, asked.start)
-    return _file(paper.pdf(sheet, doc, asked.paper), "application/pdf", job, asked.layout, "build.pdf")
+    return _file(paper.pdf(sheet, doc, asked.paper, asked.units), "application/pdf", job, asked.layout, "build.pdf")
 
 
 @router.get("/jobs/{job_id}/build/leads.svg", operation_id="build_leads_svg")
 def build_leads_svg(request: HttpRequest, job_id: int, asked: Query[PaperIn]) -> HttpResponse:
     job = job_of(request)
     sheet, _ = _stored(job, asked.layout, asked.start)
-    return _file(wiring_svg(sheet), "image/svg+xml", job, asked.layout, "leads.svg")
+    return _file(said(wiring_svg(sheet), asked.units), "image/svg+xml", job, asked.layout, "leads.svg")
 
 
 @router.get("/jobs/{job_id}/build/leads.csv", operation_id="build_leads_csv")

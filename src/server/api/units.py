@@ -12,6 +12,7 @@ from pydantic import Field
 
 from desk.care.batch import Batch
 from desk.care.commission import Cause, CommissioningDoc
+from desk.words.measures import System
 from server.api.door import job_of
 from server.api.schema import MOST_LOG, Finite, Schema, content_of
 from server.apps.build import units
@@ -78,10 +79,14 @@ def batch(request: HttpRequest, job_id: int, asked: Query[LayoutIn]) -> Any:
     return BatchOut(units=[_told(r) for r in units.latest(job, asked.layout)], batch=units.batch(job, asked.layout))
 
 
+class CertificateIn(Schema):
+    units: System = "metric"
+
+
 @router.get("/units/{unit_id}/certificate.pdf", operation_id="unit_certificate")
-def unit_certificate(request: HttpRequest, unit_id: int) -> HttpResponse:
+def unit_certificate(request: HttpRequest, unit_id: int, asked: Query[CertificateIn]) -> HttpResponse:
     job = job_of(request)
     run = get_object_or_404(UnitRun.objects.defer("log"), pk=unit_id, job=job)
-    answer = HttpResponse(units.certificate_of(run), content_type="application/pdf")
+    answer = HttpResponse(units.certificate_of(run, asked.units), content_type="application/pdf")
     answer["Content-Disposition"] = f'attachment; filename="{slugify(run.serial) or "unit"}-certificate.pdf"'
     return answer

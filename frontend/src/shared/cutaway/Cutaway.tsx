@@ -274,23 +274,27 @@ const Pins = memo(function Pins({ plan, findings }: { plan: Plan; findings: Find
   );
 }, sameProps);
 
-/** A scale in millimetres from the front. */
+const MARKS = { metric: { every_mm: 100, each: 100 }, trade: { every_mm: 101.6, each: 4 } }; // round steps in either system
+
+/** A scale from the front, in the reader's units. */
 const Ruler = memo(function Ruler({ plan }: { plan: Plan }) {
   const { u } = plan;
+  const units = useUnits();
+  const { every_mm, each } = MARKS[units.system];
   const y = plan.height + 24 * u + plan.below;
-  const marks = Array.from({ length: Math.floor(plan.depth / 100) + 1 }, (_, i) => i * 100);
+  const marks = Array.from({ length: Math.floor(plan.depth / every_mm) + 1 }, (_, i) => i);
   return (
     <g aria-hidden="true" fill="currentColor" opacity="0.6">
-      {marks.map((mm) => (
-        <g key={mm} transform={`translate(${plan.depth - mm} ${y})`}>
+      {marks.map((i) => (
+        <g key={i} transform={`translate(${plan.depth - i * every_mm} ${y})`}>
           <line y2={6 * u} stroke="currentColor" />
           <text y={17 * u} fontSize={10.5 * u} textAnchor="middle" className="font-mono">
-            {mm}
+            {i * each}
           </text>
         </g>
       ))}
       <text x={plan.depth / 2} y={y + 30 * u} fontSize={11 * u} textAnchor="middle">
-        seen through the window side · front at the {plan.mirrored ? "left" : "right"} · mm
+        seen through the window side · front at the {plan.mirrored ? "left" : "right"} · {units.unit("length")}
       </text>
     </g>
   );

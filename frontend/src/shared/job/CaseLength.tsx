@@ -73,22 +73,17 @@ export function CaseLength({ label, path, name, fallback, ...rest }: Props) {
             <>
               ±
               <input
-                aria-label="How far it may be off, mm"
+                aria-label={`How far it may be off, ${units.unit("length")}`}
                 className="w-8 border-b border-dotted bg-transparent font-mono"
-                defaultValue={own.tolerance_mm ?? USUAL.tolerance_mm[source]}
-                key={`${source}-${own.tolerance_mm}`}
+                defaultValue={Number(units.shown("length", own.tolerance_mm ?? USUAL.tolerance_mm[source]).toFixed(2))}
+                key={`${source}-${own.tolerance_mm}-${units.system}`}
                 onBlur={(e) => {
-                  const typed = Number(e.target.value.replace(",", "."));
-                  if (
-                    Number.isFinite(typed) &&
-                    typed >= 0 &&
-                    typed <= 50 &&
-                    typed !== (own.tolerance_mm ?? USUAL.tolerance_mm[source])
-                  )
+                  const typed = units.stored("length", Number(e.target.value.replace(",", ".")));
+                  if (Number.isFinite(typed) && typed >= 0 && typed <= 50 && e.target.value !== e.target.defaultValue)
                     edit(`tolerance of ${label.toLowerCase()}`, (d) => write(d, { tolerance_mm: typed }));
                 }}
               />
-              mm
+              {units.unit("length")}
             </>
           )}
           {both && (

@@ -5,6 +5,7 @@ import { useJob } from "@/shared/job/store";
 import { useWorkbench } from "@/shared/job/workbench";
 import { Button, Working } from "@/shared/ui/bits";
 import { hours } from "@/shared/units/hours";
+import { Said } from "@/shared/units/Said";
 import { useUnits } from "@/shared/units/units";
 import { num } from "@/shared/words/lists";
 import { RUN_KINDS, saidOfChoice } from "@/shared/words/words";
@@ -45,7 +46,7 @@ export function NextLine() {
           <strong>
             Next: {first.layout} {saidOfChoice(RUN_KINDS, first.kind)}.
           </strong>{" "}
-          {data.why}
+          <Said text={data.why} />
         </>
       )}
     </p>
@@ -55,6 +56,7 @@ export function NextLine() {
 function Told({ next, onKeep }: { next: NextDoc; onKeep: (layout: string) => void }) {
   const { id, document } = useJob();
   const { choose } = useWorkbench();
+  const units = useUnits();
   const go = useNavigate();
   const first = next.candidates[0];
   const struck = next.stands.filter((s) => s.struck);
@@ -85,7 +87,7 @@ function Told({ next, onKeep }: { next: NextDoc; onKeep: (layout: string) => voi
         )}
       </div>
       <p className="text-body">
-        {next.why} {!next.stop && first && `${first.layout}: ${first.why}.`}
+        <Said text={next.why} /> {!next.stop && first && units.said(`${first.layout}: ${first.why}.`)}
       </p>
       <details className="text-small">
         <summary className="cursor-pointer">
@@ -98,7 +100,7 @@ function Told({ next, onKeep }: { next: NextDoc; onKeep: (layout: string) => voi
       </details>
       {struck.map((s) => (
         <p key={s.layout} className="text-small text-faint" data-struck={s.layout}>
-          {s.layout} is {s.why}.{" "}
+          {s.layout} is <Said text={s.why} />.{" "}
           <button type="button" className="cursor-pointer underline underline-offset-2" onClick={() => onKeep(s.layout)}>
             put it back
           </button>

@@ -1,4 +1,5 @@
 import { useState } from "react";
+import { Said } from "@/shared/units/Said";
 
 /** A caution at the step where the hand is: one or two lines, its own shape and word. */
 export function Caution({ children, more }: { children: string; more?: string }) {
@@ -11,13 +12,17 @@ export function Caution({ children, more }: { children: string; more?: string })
       </svg>
       <div>
         <strong className="text-warning">Caution. </strong>
-        {children} The makers' manuals and your local rules come first.
+        <Said text={children} /> The makers' manuals and your local rules come first.
         {more && !open && (
           <button type="button" className="ml-2 cursor-pointer underline" onClick={() => setOpen(true)}>
             more
           </button>
         )}
-        {more && open && <p className="mt-1">{more}</p>}
+        {more && open && (
+          <p className="mt-1">
+            <Said text={more} />
+          </p>
+        )}
       </div>
     </div>
   );

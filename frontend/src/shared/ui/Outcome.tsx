@@ -1,4 +1,5 @@
 import type { Schemas } from "@/shared/api/client";
+import { Said } from "@/shared/units/Said";
 import { useUnits } from "@/shared/units/units";
 import { channelWords, said, UNIT_WORDS } from "@/shared/words/words";
 import { measurements } from "../words/lists";
@@ -62,14 +63,18 @@ export function Outcome({ result: r, less }: { result: Schemas["CommissioningDoc
           {r.diagnosis.slice(0, 4).map((d) => (
             <div key={`${d.cause}${d.mount}`} className="text-small" data-cause={d.cause} data-mount={d.mount ?? ""}>
               <p>
-                <strong className="font-mono">{d.chance_pct.toFixed(0)} %</strong> {d.words}
+                <strong className="font-mono">{d.chance_pct.toFixed(0)} %</strong> <Said text={d.words} />
               </p>
-              {d.cause !== "none" && <p className="text-faint">{d.look}</p>}
+              {d.cause !== "none" && (
+                <p className="text-faint">
+                  <Said text={d.look} />
+                </p>
+              )}
             </div>
           ))}
           {r.tell && (
             <p className="border-l-4 border-base-content pl-2 text-small" data-tell>
-              {r.tell}
+              <Said text={r.tell} />
             </p>
           )}
           {(r.notes ?? []).map((n) => (

@@ -42,11 +42,12 @@ export function useQuantity() {
 /** Words and quantities as one line. */
 export function Words({ parts }: { parts: Part[] }) {
   const words = useQuantity();
+  const units = useUnits();
   return (
     <>
       {parts.map((p, i) =>
         typeof p === "string" ? (
-          p
+          units.said(p)
         ) : (
           // biome-ignore lint/suspicious/noArrayIndexKey: the parts of a sentence never change places
           <span key={i} className="whitespace-nowrap">

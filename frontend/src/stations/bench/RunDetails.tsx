@@ -7,6 +7,7 @@ import { Button, Head, Select, TextField } from "@/shared/ui/bits";
 import { NumberField } from "@/shared/ui/NumberField";
 import { Term } from "@/shared/ui/Term";
 import { minutes } from "@/shared/units/convert";
+import { Said } from "@/shared/units/Said";
 import { useUnits } from "@/shared/units/units";
 import { channelWords, ENDINGS, FLAGS, HELD, METERS, said, TRAITS, within } from "@/shared/words/words";
 import { MicrophonePlace, placeOf } from "./sound/MicrophonePlace";
@@ -65,7 +66,7 @@ function HowMade({ run, onChange }: { run: Run; onChange: (change: RunChange) =>
                 onChange({ traits: e.target.checked ? [...run.traits, t.value] : run.traits.filter((x) => x !== t.value) })
               }
             />
-            {t.words}
+            <Said text={t.words} />
           </label>
         ))}
       </details>
@@ -155,7 +156,7 @@ function Criteria({ run }: { run: Run }) {
         <p key={l.channel} className="border-b hairline py-0.5 text-small">
           <strong>{l.passed ? "✓" : "✗"} </strong>
           {channelWords(l.channel)}
-          {l.critical ? " (critical)" : ""}: {l.words}
+          {l.critical ? " (critical)" : ""}: <Said text={l.words} />
           {l.channel === found.worst ? ", the worst" : ""}
         </p>
       ))}

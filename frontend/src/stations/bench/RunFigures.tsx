@@ -1,6 +1,7 @@
 import type { Run } from "@/shared/api/client";
 import { pointChannels } from "@/shared/job/points";
 import { useJob } from "@/shared/job/store";
+import { Said } from "@/shared/units/Said";
 import { useUnits } from "@/shared/units/units";
 import { num } from "@/shared/words/lists";
 import { channelWords, unitKind } from "@/shared/words/words";
@@ -150,7 +151,11 @@ function Soak({ channel: c }: { channel: Run["analysis"]["channels"][number] }) 
         />
       )}
       <span className="relative px-2 text-small font-semibold">{words}</span>
-      {!settled && c.why && <span className="relative block px-2 pb-0.5 text-small">{c.why}</span>}
+      {!settled && c.why && (
+        <span className="relative block px-2 pb-0.5 text-small">
+          <Said text={c.why} />
+        </span>
+      )}
     </div>
   );
 }

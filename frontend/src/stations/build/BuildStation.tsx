@@ -5,6 +5,7 @@ import { useWorkbench } from "@/shared/job/workbench";
 import { Empty, Head, Segments, Select, TextField, Working } from "@/shared/ui/bits";
 import { Term } from "@/shared/ui/Term";
 import { hours } from "@/shared/units/hours";
+import { Said } from "@/shared/units/Said";
 import { useUnits } from "@/shared/units/units";
 import { measurements } from "@/shared/words/lists";
 import { CURVE_FOLLOWS, said } from "@/shared/words/words";
@@ -27,6 +28,7 @@ const LARGE = "oventa-bench-type";
 export function BuildStation() {
   const { id, document } = useJob();
   const { layoutId, conditions } = useWorkbench();
+  const units = useUnits();
   const [view, setView] = useState<View>("steps");
   const [start, setStart] = useState<string | null>(null);
   const [unit, setUnit] = useState("");
@@ -94,10 +96,16 @@ export function BuildStation() {
           />
           <span className="flex gap-2 text-small">
             on paper
-            <a className="underline underline-offset-2" href={buildFile(id, "sheet.pdf", layoutId, from, { paper: "A4" })}>
+            <a
+              className="underline underline-offset-2"
+              href={buildFile(id, "sheet.pdf", layoutId, from, { paper: "A4", units: units.system })}
+            >
               A4
             </a>
-            <a className="underline underline-offset-2" href={buildFile(id, "sheet.pdf", layoutId, from, { paper: "Letter" })}>
+            <a
+              className="underline underline-offset-2"
+              href={buildFile(id, "sheet.pdf", layoutId, from, { paper: "Letter", units: units.system })}
+            >
               Letter
             </a>
           </span>
@@ -165,11 +173,13 @@ function Fans({ sheet }: { sheet: Sheet }) {
           <p className="text-small">From outside in:</p>
           <ol className="list-decimal pl-5 text-small">
             {r.layers.map((x) => (
-              <li key={x}>{x}</li>
+              <li key={x}>
+                <Said text={x} />
+              </li>
             ))}
           </ol>
           <p className="text-small">
-            Tubes at the {r.tubes}. Screws: {r.screws}.
+            Tubes at the {r.tubes}. Screws: <Said text={r.screws} />.
           </p>
         </article>
       ))}
@@ -179,12 +189,13 @@ function Fans({ sheet }: { sheet: Sheet }) {
 
 function Leads({ sheet, job, start }: Shown) {
   const { layout } = sheet.build;
+  const units = useUnits();
   return (
     <section className="flex flex-col gap-3">
       <Head
         remark={
           <span className="flex gap-2">
-            <a className="underline" href={buildFile(job, "leads.svg", layout, start)}>
+            <a className="underline" href={buildFile(job, "leads.svg", layout, start, { units: units.system })}>
               SVG
             </a>
             <a className="underline" href={buildFile(job, "leads.csv", layout, start)}>
@@ -196,13 +207,13 @@ function Leads({ sheet, job, start }: Shown) {
         Map of the leads
       </Head>
       <div className="max-w-2xl">
-        <Drawing svg={sheet.wiring} words="map of the leads" wide />
+        <Drawing svg={units.said(sheet.wiring)} words="map of the leads" wide />
       </div>
       {sheet.build.lead_faults.length > 0 && (
         <ul className="flex flex-col gap-1" aria-label="What is wrong with the leads">
           {sheet.build.lead_faults.map((f) => (
             <li key={f} className="border-l-4 border-warning pl-2 text-small" data-lead-fault>
-              {f}
+              <Said text={f} />
             </li>
           ))}
         </ul>
@@ -266,7 +277,7 @@ function Curves({ sheet, job, start }: Shown) {
             </table>
             {(c.warns ?? []).map((w) => (
               <p key={w} className="text-small text-warning">
-                {w}
+                <Said text={w} />
               </p>
             ))}
           </article>
@@ -310,7 +321,9 @@ function Parts({ sheet }: { sheet: Sheet }) {
         <Head>On the table before you begin</Head>
         <ul className="list-disc pl-5 text-small">
           {build.kit.map((x) => (
-            <li key={x}>{x}</li>
+            <li key={x}>
+              <Said text={x} />
+            </li>
           ))}
         </ul>
       </div>

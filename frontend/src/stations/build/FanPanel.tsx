@@ -1,6 +1,7 @@
 import { useState } from "react";
 import type { BuiltFan } from "@/shared/api/build";
 import type { Schemas } from "@/shared/api/client";
+import { Said } from "@/shared/units/Said";
 import { useUnits } from "@/shared/units/units";
 import { Drawing } from "./Steps";
 
@@ -27,7 +28,9 @@ export function FanPanel({ fan, pictures }: { fan: BuiltFan; pictures: Schemas["
           {lead.needs_mm !== null && ` where about ${units.withUnit("length", lead.needs_mm)} are needed`}
           {(lead.through ?? []).length > 1 && `; in by the hole ${lead.through?.join(", behind the board, out by ")}`}.
         </p>
-        <p>{fan.screws}.</p>
+        <p>
+          <Said text={fan.screws} />.
+        </p>
         <p>
           Label: <strong className="font-mono">{fan.label}</strong>;{" "}
           {!fan.running

@@ -3,6 +3,7 @@ import { type Sheet, type Step, type Tick, useTick, type Which } from "@/shared/
 import { Button } from "@/shared/ui/bits";
 import { Caution } from "@/shared/ui/Caution";
 import { hours } from "@/shared/units/hours";
+import { Said } from "@/shared/units/Said";
 import { num } from "@/shared/words/lists";
 import { BUILD_CHAPTERS, BUILD_OVER, CAUTIONS, said } from "@/shared/words/words";
 import { Turned } from "./FanPanel";
@@ -84,7 +85,7 @@ export function Steps({ sheet, which, large }: { sheet: Sheet; which: Which; lar
           <ul className="list-disc pl-5 text-small">
             {otherwise.map((t) => (
               <li key={t.step}>
-                {t.words}: {said(BUILD_OVER, t.state)}
+                <Said text={t.words} />: {said(BUILD_OVER, t.state)}
                 {t.note && `, “${t.note}”`}
               </li>
             ))}
@@ -143,7 +144,9 @@ function StepLine(props: Line) {
         <div className="flex min-w-0 flex-1 flex-col gap-1.5">
           <button type="button" aria-expanded={props.open} className="cursor-pointer text-left" onClick={props.onOpen}>
             <span className="font-mono text-faint">{props.n} </span>
-            <span className={`font-semibold ${tick ? "line-through decoration-1" : ""}`}>{step.words}</span>
+            <span className={`font-semibold ${tick ? "line-through decoration-1" : ""}`}>
+              <Said text={step.words} />
+            </span>
             {tick && tick.state !== "done" && <em className="text-small"> {said(BUILD_OVER, tick.state)}</em>}
             {step.gate && !tick && <span className="text-small"> · not to be left out</span>}
             {blocked && <span className="block text-small">first {waits.slice(0, 4).join(", ")}</span>}
@@ -160,7 +163,9 @@ function StepLine(props: Line) {
                 {(step.details ?? []).length > 0 && (
                   <ul className={`list-disc pl-5 ${props.large ? "" : "text-small"}`}>
                     {step.details?.map((x) => (
-                      <li key={x}>{x}</li>
+                      <li key={x}>
+                        <Said text={x} />
+                      </li>
                     ))}
                   </ul>
                 )}

@@ -155,13 +155,17 @@ function HandIn({ job, layout, onDone }: { job: number; layout: string; onDone: 
 
 function OneUnit({ unit, job }: { unit: Unit; job: number }) {
   const r = unit.result;
+  const units = useUnits();
   return (
     <article className="flex flex-col gap-3 rounded-box border hairline bg-paper p-3" data-result={r.verdict}>
       <header className="flex flex-wrap items-baseline justify-between gap-3">
         <h2 className="text-lead">
           {unit.serial}: {said(UNIT_VERDICTS, r.verdict)}
         </h2>
-        <a className="text-small underline underline-offset-2" href={`/api/units/${unit.id}/certificate.pdf`}>
+        <a
+          className="text-small underline underline-offset-2"
+          href={`/api/units/${unit.id}/certificate.pdf?units=${units.system}`}
+        >
           certificate
         </a>
       </header>

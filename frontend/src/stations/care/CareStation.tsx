@@ -8,6 +8,7 @@ import { Caution } from "@/shared/ui/Caution";
 import { LogAndRoom } from "@/shared/ui/LogAndRoom";
 import { NumberField } from "@/shared/ui/NumberField";
 import { Outcome } from "@/shared/ui/Outcome";
+import { Said } from "@/shared/units/Said";
 import { useUnits } from "@/shared/units/units";
 import { CARE_ITEMS, CAUTIONS, DUST, said, within } from "@/shared/words/words";
 
@@ -133,7 +134,9 @@ function DueList({ job, due }: { job: number; due: Due[] }) {
                   className="min-w-0 flex-1 cursor-pointer text-left"
                   onClick={() => setOpen(open === key ? null : key)}
                 >
-                  <strong>{d.words}</strong>
+                  <strong>
+                    <Said text={d.words} />
+                  </strong>
                   {d.where && `, ${d.where}`} {STATES[d.state] && <em className="text-small">{STATES[d.state]}</em>}
                   <span className="block text-small text-faint">{often(d)}</span>
                 </button>
@@ -311,7 +314,7 @@ function Symptoms({ symptoms }: { symptoms: CareOut["care"]["symptoms"] }) {
         <ol className="flex list-decimal flex-col gap-2 pl-5 text-small" data-symptom={shown.id}>
           {shown.checks.map((c) => (
             <li key={c.words}>
-              {c.words}
+              <Said text={c.words} />
               {c.holds && <strong className="text-warning"> This layout's findings say so: look here first.</strong>}
               {c.caution && <Caution>{said(CAUTIONS, c.caution)}</Caution>}
             </li>

@@ -3,6 +3,7 @@ import { useAccount } from "@/shared/api/hooks";
 import { useJob } from "@/shared/job/store";
 import { useWorkbench } from "@/shared/job/workbench";
 import { Button, Head } from "@/shared/ui/bits";
+import { Said } from "@/shared/units/Said";
 import { type Kind, useUnits } from "@/shared/units/units";
 import { has } from "@/shared/words/lists";
 
@@ -39,14 +40,18 @@ export function AccountPanel({ figure, layoutId, onClose }: { figure: Figure; la
         {answer.data?.steps.map((step) => (
           <li key={step.what} className="border-b hairline py-2 text-small leading-snug">
             <p className="flex items-baseline justify-between gap-3">
-              <span className="font-semibold">{step.what}</span>
+              <span className="font-semibold">
+                <Said text={step.what} />
+              </span>
               <span className="shrink-0 font-mono">{say(step.value, step.unit)}</span>
             </p>
             {has(step.parts) && (
               <ul className="mt-0.5">
                 {step.parts?.map((part) => (
                   <li key={part.what} className="flex justify-between gap-3 pl-3">
-                    <span>{part.what}</span>
+                    <span>
+                      <Said text={part.what} />
+                    </span>
                     <span className="shrink-0 font-mono">{say(part.value, part.unit)}</span>
                   </li>
                 ))}

@@ -4,6 +4,7 @@ import { layoutOf } from "@/shared/job/edits";
 import { gathered, offers, type Shown } from "@/shared/job/findings";
 import { useJob } from "@/shared/job/store";
 import { Button, Head, Segments, TextField } from "@/shared/ui/bits";
+import { Said } from "@/shared/units/Said";
 import { useUnits } from "@/shared/units/units";
 import { num } from "@/shared/words/lists";
 import { FINDING_KINDS, SEVERITIES } from "@/shared/words/words";
@@ -97,23 +98,27 @@ function Row(props: { row: Shown; nth: number; old: boolean; layoutId: string; o
       </span>
       <div className="min-w-0 flex-1 text-small leading-snug">
         <p className="font-semibold">
-          {f.what}{" "}
+          <Said text={f.what} />{" "}
           <span className="font-normal text-faint">
             ({WORDS[f.severity]}, {f.kind})
           </span>
         </p>
-        <p>{f.because}</p>
+        <p>
+          <Said text={f.because} />
+        </p>
         {also.map((x) => (
           <p key={x.code} className="mt-1" data-also={x.code}>
-            {x.what}: {x.because}
+            <Said text={x.what} />: <Said text={x.because} />
           </p>
         ))}
-        <p className="text-faint">{f.do}</p>
+        <p className="text-faint">
+          <Said text={f.do} />
+        </p>
         {[f, ...also]
           .flatMap((x) => x.not_offered ?? [])
           .map((words) => (
             <p key={words} className="text-faint" data-not-offered>
-              {words}; so it is not offered.
+              <Said text={words} />; so it is not offered.
             </p>
           ))}
         {f.accepted ? (

@@ -7,6 +7,7 @@ import { useJob } from "@/shared/job/store";
 import { useWorkbench } from "@/shared/job/workbench";
 import { Head, Working } from "@/shared/ui/bits";
 import { Caution } from "@/shared/ui/Caution";
+import { Said } from "@/shared/units/Said";
 import { useUnits } from "@/shared/units/units";
 import { count, has } from "@/shared/words/lists";
 import { CAUTIONS, FIT } from "@/shared/words/words";
@@ -23,7 +24,7 @@ function Order({ assembly }: { assembly: Schemas["AssemblyOut"] }) {
         No order is possible:{" "}
         {assembly.ring.map((d) => (
           <span key={d.first + d.second} className="block">
-            {d.first} before {d.second}: {d.why}.
+            {d.first} before {d.second}: <Said text={d.why} />.
           </span>
         ))}
       </div>
@@ -39,7 +40,7 @@ function Order({ assembly }: { assembly: Schemas["AssemblyOut"] }) {
               .filter((d) => d.first === part)
               .map((d) => (
                 <span key={d.second} className="block pl-5 text-fine text-faint">
-                  before the {d.second}: {d.why}
+                  before the {d.second}: <Said text={d.why} />
                 </span>
               ))}
           </li>
@@ -131,7 +132,7 @@ export function FitPanel({ layout, onMark }: { layout: LayoutDoc; onMark: (line:
                 onPointerLeave={() => onMark(null)}
               >
                 <td className="py-1 pr-2 leading-snug">
-                  {x.what}
+                  <Said text={x.what} />
                   <span className="block text-fine text-faint">{x.parts}</span>
                 </td>
                 <td className="py-1 text-right font-mono whitespace-nowrap">
@@ -152,7 +153,7 @@ export function FitPanel({ layout, onMark }: { layout: LayoutDoc; onMark: (line:
       </table>
       {data?.exclusions.map((x) => (
         <p key={x.chosen + x.ruled_out} className="rounded-md border border-error px-2 py-1 text-small" data-exclusion="yes">
-          {x.chosen} rules out {x.ruled_out}: {x.why}
+          {x.chosen} rules out {x.ruled_out}: <Said text={x.why} />
         </p>
       ))}
       {has(data?.losses) && (
@@ -161,7 +162,7 @@ export function FitPanel({ layout, onMark }: { layout: LayoutDoc; onMark: (line:
           <ul>
             {data?.losses.map((x) => (
               <li key={x.what + x.mount} className={x.occupied ? "text-warning" : ""}>
-                {x.what} ({x.mount.toUpperCase()}){x.occupied ? ", which is in use" : ""}
+                <Said text={x.what} /> ({x.mount.toUpperCase()}){x.occupied ? ", which is in use" : ""}
               </li>
             ))}
           </ul>

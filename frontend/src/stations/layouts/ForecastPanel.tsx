@@ -4,6 +4,7 @@ import { useJob } from "@/shared/job/store";
 import { useWorkbench } from "@/shared/job/workbench";
 import { Head } from "@/shared/ui/bits";
 import { Term } from "@/shared/ui/Term";
+import { Said } from "@/shared/units/Said";
 import { useUnits } from "@/shared/units/units";
 import { measurements, num } from "@/shared/words/lists";
 import { FORECAST_LOADS, saidOfChoice, usual } from "@/shared/words/words";
@@ -111,7 +112,7 @@ export function ForecastPanel({
       />
       {forecast.caveats.map((c) => (
         <p key={c.code} className="mt-1 text-fine text-warning">
-          {c.text}
+          <Said text={c.text} />
         </p>
       ))}
       {bench.reference === layout.id ? (

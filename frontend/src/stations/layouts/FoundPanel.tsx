@@ -5,6 +5,7 @@ import { useJob } from "@/shared/job/store";
 import { useWorkbench } from "@/shared/job/workbench";
 import { Button, Head } from "@/shared/ui/bits";
 import { Caution } from "@/shared/ui/Caution";
+import { Said } from "@/shared/units/Said";
 import { CAUTIONS } from "@/shared/words/words";
 import { DirectionGuide } from "./DirectionGuide";
 
@@ -57,7 +58,10 @@ export function FoundPanel({ layout, onMark }: { layout: LayoutDoc; onMark: (mou
               onPointerEnter={() => onMark(d.mount)}
               onPointerLeave={() => onMark(null)}
             >
-              <strong>{d.what}.</strong> {d.do}
+              <strong>
+                <Said text={d.what} />.
+              </strong>{" "}
+              <Said text={d.do} />
             </li>
           ))}
           {data?.as_found.length === 0 && <li>Everything is as the layout means it.</li>}

@@ -7,6 +7,7 @@ import { Rows } from "@/shared/job/Rows";
 import { useJob } from "@/shared/job/store";
 import { useWorkbench } from "@/shared/job/workbench";
 import { Button, Head, Working } from "@/shared/ui/bits";
+import { Said } from "@/shared/units/Said";
 import { useUnits } from "@/shared/units/units";
 import { count, num } from "@/shared/words/lists";
 
@@ -64,7 +65,9 @@ export function LaterPanel({ layout }: { layout: LayoutDoc }) {
           <p key={g.id} data-growth={g.enough ? "enough" : "not"}>
             <strong>{g.name}</strong>: processor {units.withUnit("temperature", g.cpu_c, 0)}
             {g.card_c !== null && <>, card {units.withUnit("temperature", g.card_c, 0)}</>};{" "}
-            <span className={g.enough ? "" : "text-warning"}>{g.words}</span>
+            <span className={g.enough ? "" : "text-warning"}>
+              <Said text={g.words} />
+            </span>
           </p>
         ))}
       </section>

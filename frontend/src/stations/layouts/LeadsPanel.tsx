@@ -16,7 +16,7 @@ const TONE = { carries: "", near: "text-warning", overloaded: "text-error", not_
 
 /** Which lead hangs on which header, what each header carries, and whether the leads reach. */
 export function LeadsPanel({ layout }: { layout: LayoutDoc }) {
-  const { document } = useJob();
+  const { document, edit } = useJob();
   const { conditions } = useWorkbench();
   const units = useUnits();
   const { data } = useSheet({ document, layout: layout.id, conditions });
@@ -24,7 +24,11 @@ export function LeadsPanel({ layout }: { layout: LayoutDoc }) {
   const ends = [
     ...(layout.fans ?? [])
       .filter((f) => f.state !== "unplugged")
-      .map((f) => ({ of: f.mount, layer: layerOf(f), words: `fan at ${f.mount.toUpperCase()}` })),
+      .map((f) => ({
+        of: f.mount,
+        layer: layerOf(f),
+        words: `fan at ${f.mount.toUpperCase()}${layerOf(f) === "inner" ? " inner" : ""}`,
+      })),
     ...others(document, layout),
   ];
   if (!board)
@@ -46,6 +50,23 @@ export function LeadsPanel({ layout }: { layout: LayoutDoc }) {
           <Lead key={e.of + e.layer} layout={layout} {...e} headers={(board.headers ?? []).map((h) => h.id)} />
         ))}
       </div>
+      {has(data?.to_share) && (
+        <div className="flex flex-wrap items-baseline gap-2">
+          <button
+            type="button"
+            className="btn btn-sm btn-primary"
+            onClick={() =>
+              edit("leads shared out", (d) => {
+                const x = layoutOf(d, layout.id);
+                if (x) x.wiring = [...(x.wiring ?? []), ...(data?.to_share ?? [])];
+              })
+            }
+          >
+            Share out {data?.to_share.length === 1 ? "the lead that is" : `the ${data?.to_share.length} leads that are`} left
+          </button>
+          <span className="text-fine text-faint">by currents, plugs and ways; what you chose stays</span>
+        </div>
+      )}
       <table className="w-full text-small">
         <thead className="text-left text-faint">
           <tr>

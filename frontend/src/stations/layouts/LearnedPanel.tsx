@@ -3,6 +3,7 @@ import { useLearned } from "@/shared/api/propose";
 import { useJob } from "@/shared/job/store";
 import { useWorkbench } from "@/shared/job/workbench";
 import { Button, Head, Select, Working } from "@/shared/ui/bits";
+import { Said } from "@/shared/units/Said";
 import { useUnits } from "@/shared/units/units";
 import { num } from "@/shared/words/lists";
 import { FORECAST_LOADS, LESSONS, saidOfChoice } from "@/shared/words/words";
@@ -118,7 +119,7 @@ export function LearnedPanel() {
           <ul className="mt-1 flex flex-col gap-0.5 text-fine">
             {data.left_aside.map((a) => (
               <li key={`${a.run} ${a.why}`}>
-                {a.run}: {a.why}
+                {a.run}: <Said text={a.why} />
               </li>
             ))}
           </ul>

@@ -44,12 +44,12 @@ export function TradePanel({ layout }: { layout: LayoutDoc }) {
           name={`speed against ${against}`}
           title={saidOfChoice(TRADES, against)}
           table={{
-            head: ["choice", "speed, rpm", "sound, dBA", "rise at equal sound, K"],
+            head: ["choice", "speed, rpm", "sound, dBA", `rise at equal sound, ${units.unit("difference")}`],
             rows: steps.map((s) => [
               s.words,
               s.rpm?.toFixed(0) ?? "not even at full speed",
               dba(s.level_dba),
-              s.rise_k?.toFixed(1) ?? "louder at its slowest",
+              s.rise_k === null ? "louder at its slowest" : units.text("difference", s.rise_k, 1),
             ]),
           }}
         >

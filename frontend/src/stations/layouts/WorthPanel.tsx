@@ -5,6 +5,7 @@ import { useJob } from "@/shared/job/store";
 import { useWorkbench } from "@/shared/job/workbench";
 import { Button, Head } from "@/shared/ui/bits";
 import { Term } from "@/shared/ui/Term";
+import { Said } from "@/shared/units/Said";
 import { useUnits } from "@/shared/units/units";
 import { measurements, num } from "@/shared/words/lists";
 
@@ -85,7 +86,7 @@ export function WorthPanel({ layout }: { layout: LayoutDoc }) {
         {data.singles.map((s) => (
           <div key={s.words} className="flex items-start gap-2 border-b hairline pb-1" data-single={s.asks}>
             <span className="min-w-0 flex-1 leading-snug">
-              {s.words}
+              <Said text={s.words} />
               <span className="block font-mono text-fine">
                 processor {k(s.cpu_k)}
                 {s.card_k !== null && <>, card {k(s.card_k)}</>} {units.unit("difference")},{" "}

@@ -6,6 +6,7 @@ import { useJob } from "@/shared/job/store";
 import { Button, Empty, Head, Working } from "@/shared/ui/bits";
 import { Term } from "@/shared/ui/Term";
 import { hours } from "@/shared/units/hours";
+import { Said } from "@/shared/units/Said";
 import { num } from "@/shared/words/lists";
 import { ControlDrift } from "./ControlDrift";
 import { Designs } from "./Designs";
@@ -50,7 +51,10 @@ export function PlanStation() {
               ?.filter((w) => w.code !== "no_runs")
               .map((w) => (
                 <li key={w.code} className="border-l-4 border-warning pl-2 text-body" data-warning={w.code}>
-                  <strong>{w.what}.</strong> {w.do}
+                  <strong>
+                    <Said text={w.what} />.
+                  </strong>{" "}
+                  <Said text={w.do} />
                   {w.code === "case_not_confirmed" && (
                     <span className="ml-2">
                       <Button

@@ -26,7 +26,8 @@ export function Limits({ own, set }: Part) {
           <div key={l.channel + String(l.below)} className="flex flex-wrap items-end gap-2">
             <span className="w-24 pb-1">{channelWords(l.channel)}</span>
             <NumberField
-              label={l.below ? "not below" : l.channel.endsWith("_c") ? "not above, °C" : "not above"}
+              label={l.below ? "not below" : "not above"}
+              kind={l.channel.endsWith("_c") ? "temperature" : "plain"}
               {...within("protocols.*.limits.*.value")}
               digits={0}
               value={l.value}

@@ -1,6 +1,7 @@
 import { useState } from "react";
 import { useDrill, useDrillAnswer } from "@/shared/api/practice";
 import { Button, Working } from "@/shared/ui/bits";
+import { Said } from "@/shared/units/Said";
 
 const FIRST = 1;
 
@@ -48,7 +49,9 @@ export function DrillPanel() {
         ) : (
           <div className="flex flex-col items-start gap-2" data-right={String(told.right)}>
             <p className="font-semibold">{told.right ? "Right." : "The other way."}</p>
-            <p className="text-body">{told.because}</p>
+            <p className="text-body">
+              <Said text={told.because} />
+            </p>
             <Button strong onClick={next}>
               Next fan
             </Button>

@@ -5,6 +5,7 @@ import { useForecast } from "@/shared/api/hooks";
 import { type Exercise, hintOf, type PracticeMark, useAnswer, useExercise, usePractised } from "@/shared/api/practice";
 import { Cutaway } from "@/shared/cutaway/Cutaway";
 import { Button, Head, Segments, Select, Working } from "@/shared/ui/bits";
+import { Said } from "@/shared/units/Said";
 import { PRACTICE_LEVELS, PRACTICE_PLANTED, said } from "@/shared/words/words";
 import { DrillPanel } from "./DrillPanel";
 
@@ -182,10 +183,14 @@ function OneMachine({ exercise }: { exercise: Exercise }) {
                 data-explained={e.kind}
               >
                 <p className="font-semibold">
-                  {e.found ? "Found" : "Missed"}: {e.what}
+                  {e.found ? "Found" : "Missed"}: <Said text={e.what} />
                 </p>
-                <p>{e.because}</p>
-                <p className="text-faint">{e.do}</p>
+                <p>
+                  <Said text={e.because} />
+                </p>
+                <p className="text-faint">
+                  <Said text={e.do} />
+                </p>
               </article>
             ))}
           </div>

@@ -7,6 +7,7 @@ import { CaseLength } from "@/shared/job/CaseLength";
 import { DocSelect, DocText } from "@/shared/job/fields";
 import { useJob } from "@/shared/job/store";
 import { Head, TextField } from "@/shared/ui/bits";
+import { Said } from "@/shared/units/Said";
 import { count as counted } from "@/shared/words/lists";
 import { CHOICES, FACES } from "@/shared/words/words";
 import { Begin } from "./Begin";
@@ -102,7 +103,7 @@ export function SurveyStation() {
             <ul className="list-inside list-disc">
               {outside.slice(0, 4).map((x) => (
                 <li key={x.id}>
-                  {x.what}. {x.do}
+                  <Said text={x.what} />. <Said text={x.do} />
                 </li>
               ))}
             </ul>

@@ -4,6 +4,7 @@ import { useRuns, type Verdict } from "@/shared/api/hooks";
 import { useJob } from "@/shared/job/store";
 import { Button, Head } from "@/shared/ui/bits";
 import { minutes } from "@/shared/units/convert";
+import { Said } from "@/shared/units/Said";
 import { type Kind, useUnits } from "@/shared/units/units";
 import { channelWords, LOADS, said, unitKind } from "@/shared/words/words";
 import { figureOf } from "./words";
@@ -95,7 +96,7 @@ export function BudgetPanel({
                   <ul>
                     {r.edits?.map((e) => (
                       <li key={`${e.at} ${e.what}`}>
-                        {new Date(e.at).toLocaleString([], { dateStyle: "medium", timeStyle: "short" })}: {e.what}
+                        {new Date(e.at).toLocaleString([], { dateStyle: "medium", timeStyle: "short" })}: <Said text={e.what} />
                       </li>
                     ))}
                   </ul>
@@ -136,7 +137,7 @@ function Contributions({ budget, kind, unit }: Shown) {
         {budget.lines.map((l) => (
           <tr key={`${l.what}${l.common}`} className="border-t hairline">
             <td className="py-0.5">
-              {l.what}
+              <Said text={l.what} />
               {l.common && <span className="text-faint">, the same in every run</span>}
             </td>
             <td className="text-right font-mono">{units.text(kind, l.standard, 3)}</td>

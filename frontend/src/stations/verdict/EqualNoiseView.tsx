@@ -2,6 +2,7 @@ import type { Schemas } from "@/shared/api/client";
 import { Curves } from "@/shared/charts/Curves";
 import { Figure } from "@/shared/charts/Figure";
 import { NumberField } from "@/shared/ui/NumberField";
+import { Said } from "@/shared/units/Said";
 import { useUnits } from "@/shared/units/units";
 import { num } from "@/shared/words/lists";
 import { channelWords, within } from "@/shared/words/words";
@@ -87,7 +88,9 @@ export function EqualNoiseView({
                         {units.unit("difference")}
                       </span>
                     )}{" "}
-                    <span className="text-fine">{r.words}</span>
+                    <span className="text-fine">
+                      <Said text={r.words} />
+                    </span>
                   </li>
                 ))}
             </ul>

@@ -8,6 +8,7 @@ from desk.care.batch import Batch, batch_of
 from desk.care.commission import Cause, CommissioningDoc, Reference, changes_of, commission, reference_of
 from desk.job.conditions import drawn_otherwise
 from desk.runs.ready import complete, read_as
+from desk.words.measures import System
 from documents.errors import DocumentError, Fault
 from documents.job.models import JobDoc
 from documents.job.reader import check_job
@@ -84,11 +85,11 @@ def batch(job: Job, layout: str) -> Batch:
     return batch_of([(r.serial, doc_of(r)) for r in rows])
 
 
-def certificate_of(run: UnitRun) -> bytes:
+def certificate_of(run: UnitRun, units: System = "metric") -> bytes:
     """As PDF, about the job as it stood when the unit was handed in. Raises NoPdfError or TooHeavyError."""
     decided = Verdict.objects.filter(job=run.job, layout_key=run.layout_key).first()
     words = ""
     if decided:
         by = f" by {decided.signed_by}" if decided.signed_by else ""
         words = f"Decided on {decided.made_at:%d %B %Y}{by}" + (f", digest {decided.digest[:16]}." if decided.digest else ".")
-    return certificate.pdf(check_job(run.document).doc, run.serial, run.at, run.signed_by, doc_of(run), words)
+    return certificate.pdf(check_job(run.document).doc, run.serial, run.at, run.signed_by, doc_of(run), words, units)
