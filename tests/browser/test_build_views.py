@@ -21,7 +21,9 @@ class BuildViewsTest(BrowserCase):
 
     def test_leads_get_headers_and_too_much_on_one_is_an_error(self) -> None:
         self.open_demo("parts")
-        for row in self.page.locator("[data-kind=fans] [data-part]").all():
+        rows = self.page.locator("[data-kind=fans] [data-part]")
+        rows.first.wait_for()
+        for row in rows.all():
             row.get_by_label("Current, A").fill("0.6")
         self.page.get_by_text("never join two supplies").first.wait_for()
         self.page.get_by_role("link", name="Layouts").click()

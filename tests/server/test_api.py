@@ -311,7 +311,8 @@ class BuildTest(ApiCase):
         found = self.ask("/api/sheet", layout="C")
         self.assertEqual(found["loops"][0]["heights"]["pocket_in"], "radiator")
         self.assertEqual({s["mount"] for s in found["spare"]}, {"f1", "t3"})
-        self.assertEqual(found["headers"], [])
+        self.assertEqual([h["header"] for h in found["headers"]][:2], ["processor", "pump"])
+        self.assertEqual(found["to_share"], [])
 
     def test_the_order_by_weights_and_the_schools(self) -> None:
         order = self.send("post", "/api/ranking", {"document": demo_raw()})

@@ -3,10 +3,12 @@
 from django.core.management import call_command
 from django.test import SimpleTestCase, TestCase
 
+from server.api.main import api
 from server.apps.bench.models import Run
 from server.apps.bench.selectors import analysis_of
 from server.apps.chores.management.commands.write_contracts import contracts
 from server.apps.jobs.models import Job
+from server.config.guard import BODILESS, JSON, body_types
 
 
 class ContractsTest(SimpleTestCase):
@@ -26,3 +28,14 @@ class DemoTest(TestCase):
         self.assertTrue(runs["b-wrong-room.csv"].has("room_doubtful"))
         others = [name for name in runs if name not in ("d-too-short.csv", "b-wrong-room.csv")]
         self.assertTrue(all(runs[name].settled and not runs[name].flags for name in others))
+
+
+class BodyTypesTest(SimpleTestCase):
+    def test_the_door_knows_the_same_bodies_as_the_whole_description(self) -> None:
+        whole = {
+            (path, method): frozenset(operation.get("requestBody", {}).get("content") or (BODILESS, JSON))
+            for path, operations in api.get_openapi_schema()["paths"].items()
+            for method, operation in operations.items()
+        }
+        self.assertEqual(body_types(), whole)
+        self.assertGreater(len({frozenset(x) for x in whole.values()}), 2)
