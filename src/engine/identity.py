@@ -17,5 +17,5 @@ class Identity:
 
 
 PRODUCT = "0.10.0"
-ENGINE = Identity("1.6.5", "89a8f385d1529f0891db230e367b0c730c9f099252a765382a0f7b7fab98c85f")
+ENGINE = Identity("1.6.6", "137102992b03e894aff8089b4d5303b33c734479f9fe0f23f1ba39ef838cd58d")
 METHOD = Identity("6.5.1", "7a8daebad067e2e68e50f6949b4c1c412d2dab766a2effbc1bf6e3ec9b8948ef")

@@ -3,9 +3,17 @@
 from typing import ClassVar
 
 from django.test import tag
+from documents.runlog.writer import write_log
 
+from documents.job.reader import check_job
+from instruments.units import made_up_unit
+from server.apps.build import units
 from server.apps.build.models import Tick
+from server.apps.jobs import adapters
+from server.apps.jobs.models import Job
+from server.apps.jobs.services import create_job
 from tests.browser.base import BrowserCase
+from tests.machines import curved_raw
 
 FIRST = ("mains_off", "kit", "panels_off", "manuals")
 
@@ -59,6 +67,39 @@ class BuildTest(BrowserCase):
         self.page.wait_for_selector("[data-result=fail]", timeout=60_000)
         self.assertEqual(self.page.locator("[data-cause]").first.get_attribute("data-cause"), "paste")
         self.page.get_by_role("link", name="certificate").wait_for()
+
+    def test_many_units_are_handed_in_at_once_and_what_is_refused_stays(self) -> None:
+        self.open_demo("build", layout="A")
+        job = Job.objects.get()
+        reference = units.reference_for(job, check_job(adapters.document(job)).doc, "A")
+        logs = [write_log(made_up_unit(reference, cause, n)).encode() for n, cause in enumerate(("none", "paste"))]
+        self.page.get_by_role("button", name="units", exact=True).click()
+        self.page.get_by_text("Many units at once").click()
+        files = [
+            {"name": f"{name}.csv", "mimeType": "text/csv", "buffer": data}
+            for name, data in (("K-101", logs[0]), ("K-102", logs[1]), ("K-103", b"not a log"))
+        ]
+        self.page.get_by_label("Their logs").set_input_files(files)  # type: ignore[arg-type]
+        self.page.get_by_label("Serial number of K-102.csv").fill("K-101")
+        self.page.get_by_text("K-101 stands twice").wait_for()
+        self.assertTrue(self.page.get_by_role("button", name="Hold 3 against the reference").is_disabled())
+        self.page.get_by_label("Serial number of K-102.csv").fill("K-102")
+        self.page.get_by_role("button", name="Hold 3 against the reference").click()
+        self.page.locator("[data-row=refused]").wait_for(timeout=90_000)
+        self.page.get_by_role("button", name="Hold 1 against the reference").wait_for()
+        self.assertEqual(self.page.locator("[data-row=in]").count(), 2)
+        self.assertEqual(self.page.locator("[data-unit=K-102]").get_attribute("data-verdict"), "fail")
+
+    def test_a_curve_is_changed_where_its_card_is_read(self) -> None:
+        raw = curved_raw([[40, 30], [80, 100]])
+        job = create_job(check_job(raw).doc)
+        self.open(f"/jobs/{job.pk}/build")
+        self.page.get_by_role("button", name="curves", exact=True).click()
+        name = raw["curves"][0]["id"]
+        card = self.page.locator("[data-card]").filter(has=self.page.locator(f"[data-change={name}]")).first
+        card.get_by_text("change this curve").click()
+        card.get_by_label("Slows down only cooler by").fill("7")
+        card.get_by_text("Slower once 7 K cooler").wait_for()
 
 
 @tag("browser")

@@ -36,6 +36,7 @@ def _card(group: str, curve: SpeedCurve, fans: Sequence[PlacedFan], settled: Seq
     hums = dict.fromkeys((f.fan.id, pct, f.fan.speed_max_rpm * pct / 100) for f in fans for pct in curve.flat_pct if f.fan.hums(pct))
     return BuildCurve(
         group=group,
+        curve=curve.id,
         mounts=list(dict.fromkeys(f.mount for f in fans)),
         source=curve.source,
         points=points,

@@ -101,6 +101,7 @@ class BuildHeader(BaseModel):
 
 class BuildCurve(BaseModel):
     group: str
+    curve: str  # its id in the document
     mounts: list[str]
     source: str
     points: list[tuple[float, float]]

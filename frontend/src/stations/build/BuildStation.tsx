@@ -1,5 +1,6 @@
 import { useState } from "react";
 import { buildFile, type Sheet, useBuildSheet } from "@/shared/api/build";
+import { CurveRow } from "@/shared/job/CurveRow";
 import { useJob } from "@/shared/job/store";
 import { useWorkbench } from "@/shared/job/workbench";
 import { Empty, Head, Segments, Select, TextField, Working } from "@/shared/ui/bits";
@@ -280,10 +281,26 @@ function Curves({ sheet, job, start }: Shown) {
                 <Said text={w} />
               </p>
             ))}
+            <ChangeCurve id={c.curve} />
           </article>
         ))}
       </div>
     </section>
+  );
+}
+
+/** The curve itself, where its card is read; whatever follows it changes along. */
+function ChangeCurve({ id }: { id: string }) {
+  const { document } = useJob();
+  const at = (document.curves ?? []).findIndex((c) => c.id === id);
+  const curve = document.curves?.[at];
+  if (!curve) return null;
+  return (
+    <details className="no-print mt-2 text-small" data-change={id}>
+      <summary className="cursor-pointer">change this curve</summary>
+      <p className="my-1 text-fine text-faint">All that follows {id} changes along, in every layout.</p>
+      <CurveRow curve={curve} at={at} />
+    </details>
   );
 }
 

@@ -11,6 +11,7 @@ import { kindOf, Outcome } from "@/shared/ui/Outcome";
 import { Term } from "@/shared/ui/Term";
 import { useUnits } from "@/shared/units/units";
 import { CAUTIONS, channelWords, said, UNIT_CAUSES, UNIT_VERDICTS } from "@/shared/words/words";
+import { ManyUnits } from "./ManyUnits";
 
 type Result = Unit["result"];
 
@@ -27,6 +28,7 @@ export function Units({ job, layout }: { job: number; layout: string }) {
   return (
     <section className="flex flex-col gap-5" data-units={rows.length}>
       <HandIn job={job} layout={layout} onDone={setChosen} />
+      <ManyUnits job={job} layout={layout} known={rows.map((u) => u.serial)} />
       {rows.length > 0 && (
         <>
           <div className="flex flex-col gap-1">
