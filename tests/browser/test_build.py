@@ -3,9 +3,10 @@
 from typing import ClassVar
 
 from django.test import tag
-from documents.runlog.writer import write_log
 
+from desk.care.commission import Cause
 from documents.job.reader import check_job
+from documents.runlog.writer import write_log
 from instruments.units import made_up_unit
 from server.apps.build import units
 from server.apps.build.models import Tick
@@ -15,6 +16,7 @@ from server.apps.jobs.services import create_job
 from tests.browser.base import BrowserCase
 from tests.machines import curved_raw
 
+CAUSES: tuple[Cause, ...] = ("none", "paste")
 FIRST = ("mains_off", "kit", "panels_off", "manuals")
 
 
@@ -72,7 +74,7 @@ class BuildTest(BrowserCase):
         self.open_demo("build", layout="A")
         job = Job.objects.get()
         reference = units.reference_for(job, check_job(adapters.document(job)).doc, "A")
-        logs = [write_log(made_up_unit(reference, cause, n)).encode() for n, cause in enumerate(("none", "paste"))]
+        logs = [write_log(made_up_unit(reference, cause, n)).encode() for n, cause in enumerate(CAUSES)]
         self.page.get_by_role("button", name="units", exact=True).click()
         self.page.get_by_text("Many units at once").click()
         files = [

@@ -4,18 +4,21 @@ import json
 from datetime import UTC, datetime, timedelta
 from typing import Any
 from unittest import mock
+from unittest.mock import patch
 
 from django.test import TestCase
 
-from desk.forecast.document import Oracle, Question
+from desk.forecast.document import Memory, Oracle, Question
 from desk.learn.packaged import packed_runs
 from desk.search.looking import Rows
 from documents.job.models import LayoutDoc
 from documents.job.reader import check_job
+from server.apps.bench import selectors as bench
 from server.apps.bench.models import Run
 from server.apps.jobs.models import Job
 from server.apps.tasks import services
 from server.apps.tasks.models import Task
+from server.apps.verdicts import learned
 from tests.demo_rows import load_demo
 from tests.machines import layout_raw
 
@@ -117,6 +120,21 @@ class LearnedTest(ProposeCase):
         told, plain = (self.post("/api/ranking", {"document": self.document, "learned_job": x}) for x in (self.job.pk, None))
         self.assertEqual({x["layout"] for x in told}, {x["layout"] for x in plain})
         self.assertNotEqual([x["burden"] for x in told], [x["burden"] for x in plain])
+
+    def test_a_run_that_comes_in_between_two_looks_is_learned_from(self) -> None:
+        learned.LESSONS = Memory(16)
+        own, first = bench.run_names, [True]
+
+        def names(job_id: int) -> dict[tuple[str, str], list[str]]:
+            found = own(job_id)
+            if first.pop() if first else False:
+                found = {key: rows[:-1] for key, rows in found.items()}  # as it stood before the last run of each
+            return found
+
+        with patch.object(bench, "run_names", names):
+            told = self.post(f"/api/jobs/{self.job.pk}/learned", {"document": self.document})
+        learned.LESSONS = Memory(16)
+        self.assertEqual(told, self.post(f"/api/jobs/{self.job.pk}/learned", {"document": self.document}))
 
     def test_runs_without_a_drawing_of_their_layout_teach_nothing_of_another(self) -> None:
         Run.objects.all().update(drawn={})

@@ -9,7 +9,6 @@ import time
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime
-from pathlib import Path
 
 import numpy as np
 
@@ -19,9 +18,8 @@ from engine.verdict.compare import Pair, compare
 from engine.verdict.drift import without_drift
 from study.chances import table
 from study.drawn import CHANNEL, Stages, log_of, run_of
-from study.tally import Adding, Cells, over_seeds
+from study.tally import Adding, Cells, kept, over_seeds
 
-ROOT = Path(__file__).resolve().parents[2]
 MARGIN_K = 1.5
 MINUTES_EACH = 45.0  # a run with its rebuilding
 
@@ -178,7 +176,7 @@ def main(campaigns: int, first: int = 1) -> int:
             *table(campaigns, first),
         ]
     )
-    (ROOT / "docs" / "evidence-campaigns.md").write_text(text + "\n", encoding="utf-8")
+    kept("evidence-campaigns.md", text + "\n")
     print(text)
     return 1 if cells.missed else 0
 

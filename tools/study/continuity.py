@@ -15,6 +15,7 @@ from documents.errors import DocumentError
 from documents.job.reader import check_job
 from engine.coupled.operating_point import OperatingPoint, operating_point
 from study.cases import complete, random_document
+from study.tally import said
 
 STEP = 0.01
 MOST_K = 0.5
@@ -134,7 +135,8 @@ def report(cases: int, seed: int) -> tuple[str, int]:
     found: list[Moved] = []
     tried = 0
     with Pool() as pool:
-        for one, count in pool.imap(moves_of, range(seed, seed + cases), chunksize=4):
+        for done, (one, count) in enumerate(pool.imap(moves_of, range(seed, seed + cases), chunksize=4)):
+            said(done, cases)
             found += one
             tried += count
     by_name: dict[str, list[Moved]] = defaultdict(list)

@@ -14,6 +14,7 @@ from desk.search.document import search
 from desk.search.question import SearchQuestion
 from documents.job.models import JobDoc
 from documents.job.reader import check_job
+from study.tally import kept
 
 ROOT = Path(__file__).resolve().parents[2]
 FANS = (2, 4, 6)
@@ -71,9 +72,9 @@ def main() -> int:
     rows = [grown(m, f) for f in FANS for m in MOUNTS]
     gc.collect()
     held_gb = psutil.Process().memory_info().rss / 1e9
-    (ROOT / "docs" / "search-growth.svg").write_text(drawing(rows), encoding="utf-8")
+    kept("search-growth.svg", drawing(rows))
     text = report(rows, held_gb)
-    (ROOT / "docs" / "evidence-search.md").write_text(text, encoding="utf-8")
+    kept("evidence-search.md", text)
     print(text)
     return 0
 

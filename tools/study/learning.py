@@ -13,7 +13,7 @@ from documents.job.reader import read_job
 from engine.coupled.operating_point import OperatingPoint, loaded, operating_point
 from engine.learn.case import PARTS, Case, Learned, Part, Reading, learn
 from engine.parameters import COUNT, DEFAULT, SPREADS
-from study.tally import Adding, Cells, over_seeds
+from study.tally import Adding, Cells, kept, over_seeds
 
 ROOT = Path(__file__).resolve().parents[2]
 LAYOUT_K, BUILD_K, RUN_LAYOUTS, REPEATS = 1.5, 0.5, 3, 2
@@ -141,6 +141,6 @@ def main(seeds: int, first: int) -> int:
         )
     lines += ["", f"Missed: {cells.missed}."]
     text = "\n".join(lines) + "\n"
-    (ROOT / "docs" / "evidence-learning.md").write_text(text, encoding="utf-8")
+    kept("evidence-learning.md", text)
     print(text)
     return 1 if cells.missed else 0

@@ -24,6 +24,7 @@ sys.path.insert(0, str(ROOT / "tools"))
 
 from study import campaigns, continuity, growth, learning, next_runs, practice, settle, units, verdicts  # noqa: E402
 from study.cases import complete, random_document  # noqa: E402  (the folder of tools is no package of the product)
+from study.tally import kept, said  # noqa: E402
 
 MASS_LIMIT, HEAT_LIMIT = 1e-3, 5e-3
 
@@ -59,7 +60,7 @@ def opposed(machine: Machine) -> Machine:
 
 def evidence(name: str) -> Callable[[str], object]:
     """Writes a study's page among the documents."""
-    return partial((ROOT / "docs" / f"evidence-{name}.md").write_text, encoding="utf-8")
+    return partial(kept, f"evidence-{name}.md")
 
 
 def main() -> int:
@@ -81,11 +82,11 @@ def main() -> int:
         from bench import kills  # needs more than the other studies
 
         told = kills.kills(args.kills, args.seed, lambda words: print(words, file=sys.stderr, flush=True))
-        (ROOT / "docs" / "evidence-kills.md").write_text(kills.report(told, args.seed), encoding="utf-8")
+        kept("evidence-kills.md", kills.report(told, args.seed))
         return 1 if told.wrong else 0
     if args.steps:
         text, wrong_cases = continuity.report(args.steps, args.seed)
-        (ROOT / "docs" / "evidence-steps.md").write_text(text, encoding="utf-8")
+        kept("evidence-steps.md", text)
         print(text)
         return 1 if wrong_cases else 0
     if args.settle:
@@ -107,6 +108,7 @@ def main() -> int:
     started, found, errors = time.perf_counter(), Counter[str](), []
     wrong: list[tuple[int, list[str]]] = []
     for seed in range(args.seed, args.seed + args.cases):
+        said(seed - args.seed, args.cases)
         for machine in (machine_of(seed), opposed(machine_of(seed))):
             faults, mass, heat = faults_of(machine)
             errors.append((mass, heat))
@@ -136,7 +138,7 @@ def main() -> int:
         *([f"Seeds at fault: {', '.join(str(s) for s, _ in wrong[:40])}."] if wrong else ["No seed is at fault."]),
     ]
     text = "\n".join(lines) + "\n"
-    (ROOT / "docs" / "evidence.md").write_text(text, encoding="utf-8")
+    kept("evidence.md", text)
     print(text)
     return 1 if wrong else 0
 

@@ -19,7 +19,7 @@ from engine.coupled.operating_point import loaded, operating_point
 from engine.learn.case import PARTS, Reading
 from engine.parameters import COUNT, DEFAULT, SPREADS
 from engine.verdict.worth import felt_k
-from study.tally import Adding, over_seeds
+from study.tally import Adding, kept, over_seeds
 
 ROOT = Path(__file__).resolve().parents[2]
 GAP_K, LAYOUT_K, BUILD_K, MARGIN_K, ALIKE = 2.0, 1.5, 0.5, 1.5, 6
@@ -194,6 +194,6 @@ def main(seeds: int, first: int) -> int:
         )
     lines += ["", "Wanted of *led*: 90 % right or within the margin in half the hours of everything three times.", f"Missed: {missed}."]
     text = "\n".join(lines) + "\n"
-    (ROOT / "docs" / "evidence-next.md").write_text(text, encoding="utf-8")
+    kept("evidence-next.md", text)
     print(text)
     return 1 if missed else 0

@@ -8,15 +8,13 @@ import time
 from collections.abc import Callable
 from dataclasses import dataclass, field
 from datetime import UTC, datetime
-from pathlib import Path
 
 import numpy as np
 from numpy.typing import NDArray
 
 from engine.runs.settle import MOST_REMAINING_K, approach
-from study.tally import Adding, Cells, over_seeds
+from study.tally import Adding, Cells, kept, over_seeds
 
-ROOT = Path(__file__).resolve().parents[2]
 Floats = NDArray[np.float64]
 NEAR_K = 0.2  # what is left where a call is wanted
 WANTED_WRONG, WANTED_CALLED, WANTED_MINUTES, WANTED_HEARD = 0.01, 0.75, 0.80, 0.80
@@ -219,7 +217,7 @@ def main(seeds: int, first: int = 1) -> int:
             *rows,
         ]
     )
-    (ROOT / "docs" / "evidence-settle.md").write_text(text + "\n", encoding="utf-8")
+    kept("evidence-settle.md", text + "\n")
     print(text)
     return 1 if cells.missed else 0
 

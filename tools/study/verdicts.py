@@ -21,6 +21,7 @@ from engine.verdict.candidate import Candidate
 from engine.verdict.choose import SURE, Choice, Option, choose
 from engine.verdict.compare import Pair, compare, layout_budget
 from instruments.standin import SameMachine
+from study.tally import kept
 
 ROOT = Path(__file__).resolve().parents[2]
 CHANNEL = "cpu_package_c"
@@ -105,7 +106,7 @@ def main(seeds: int, first: int = 1) -> int:
         edge = words(campaign(own, (0.0, MARGIN_K), 6, 10 * seed + 6))
         tally["gap at the margin: no difference"] += edge["no_difference"]
     text = report(tally, seeds, first, time.perf_counter() - started)
-    (ROOT / "docs" / "evidence-verdicts.md").write_text(text, encoding="utf-8")
+    kept("evidence-verdicts.md", text)
     print(text)
     return 0 if tally["mixed: wrong"] <= 0.05 * seeds and tally["gap 3: right"] >= 0.8 * seeds else 1
 

@@ -5,6 +5,7 @@ import { BenchStation } from "@/stations/bench/BenchStation";
 import { CallPage } from "@/stations/bench/CallPage";
 import { BuildStation } from "@/stations/build/BuildStation";
 import { CareStation } from "@/stations/care/CareStation";
+import { EvidencePage } from "@/stations/evidence/EvidencePage";
 import { LayoutsStation } from "@/stations/layouts/LayoutsStation";
 import { PartsStation } from "@/stations/parts/PartsStation";
 import { PlanStation } from "@/stations/plan/PlanStation";
@@ -19,6 +20,7 @@ const home = createRoute({ getParentRoute: () => root, path: "/", component: Hom
 const job = createRoute({ getParentRoute: () => root, path: "/jobs/$jobId", component: JobFrame });
 const call = createRoute({ getParentRoute: () => root, path: "/call/$benchId", component: CallPage });
 const practice = createRoute({ getParentRoute: () => root, path: "/practice", component: PracticePage });
+const evidence = createRoute({ getParentRoute: () => root, path: "/evidence", component: EvidencePage });
 const stations = [
   createRoute({ getParentRoute: () => job, path: "survey", component: SurveyStation }),
   createRoute({ getParentRoute: () => job, path: "parts", component: PartsStation }),
@@ -30,7 +32,7 @@ const stations = [
   createRoute({ getParentRoute: () => job, path: "care", component: CareStation }),
 ];
 
-const router = createRouter({ routeTree: root.addChildren([home, call, practice, job.addChildren(stations)]) });
+const router = createRouter({ routeTree: root.addChildren([home, call, practice, evidence, job.addChildren(stations)]) });
 declare module "@tanstack/react-router" {
   interface Register {
     router: typeof router;

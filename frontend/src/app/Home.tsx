@@ -36,6 +36,15 @@ export function Home() {
               </Link>
             </p>
           </section>
+          <section className="flex flex-col gap-2">
+            <Head>Evidence</Head>
+            <p className="text-body">
+              How often a word of this program is false, found with made-up machines whose truth is known.{" "}
+              <Link to="/evidence" className="underline underline-offset-2">
+                Look, and make it again
+              </Link>
+            </p>
+          </section>
         </div>
         <NewJob onMade={(id) => open(id, "survey")} onOpened={(id) => open(id, "layouts")} />
       </div>

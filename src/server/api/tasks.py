@@ -1,12 +1,14 @@
 """Long work over HTTP: what goes on, how far it is, what it made; jobs read from packages, reports."""
 
-from typing import Any, Literal, cast
+from typing import Annotated, Any, Literal, cast
 
 from django.http import FileResponse, Http404, HttpRequest
 from django.shortcuts import get_object_or_404
 from ninja import File, Router, Status
 from ninja.files import UploadedFile
+from pydantic import Field
 
+from desk.words.studies import STUDIES, Study
 from server.api.door import job_of
 from server.api.schema import MOST_PACKAGE, Schema, content_of
 from server.apps.tasks import selectors, services
@@ -71,6 +73,58 @@ def task(request: HttpRequest, task_id: int) -> Any:
 @router.post("/tasks/{task_id}/cancel", response=TaskOut, operation_id="cancel_task")
 def cancel_task(request: HttpRequest, task_id: int) -> Any:
     return told(services.cancel(get_object_or_404(Task, pk=task_id)))
+
+
+class StudyIn(Schema):
+    name: Annotated[str, Field(max_length=20)]
+    count: Annotated[int, Field(ge=1, le=1_000_000)]
+    seed: Annotated[int, Field(ge=0, le=10**9)] = 1
+
+
+class StudyMade(Schema):
+    """``missed``: something that was wanted was not reached; ``page``: what it found, as text; ``outdated``: made with other code."""
+
+    count: int
+    seed: int
+    seconds: float
+    missed: bool
+    outdated: bool
+    engine: str
+    method: str
+    page: str
+
+
+class StudyOut(Schema):
+    name: str
+    words: str
+    about: str
+    counts: str
+    usual: int
+    most: int
+    task: TaskOut | None
+    made: StudyMade | None
+
+
+@router.get("/studies", response=list[StudyOut], operation_id="studies")
+def studies(request: HttpRequest) -> Any:
+    """Every study that can be made here, with the last one that was."""
+    found = selectors.studies()
+    return [_study(name, study, found.get(name)) for name, study in STUDIES.items()]
+
+
+def _study(name: str, study: Study, task: Task | None) -> StudyOut:
+    made = None
+    if task is not None and task.state == "done" and task.result:
+        r, q = task.result, task.question
+        made = StudyMade(count=q["count"], seed=q["seed"], outdated=selectors.outdated(task), **r)
+    own = {x: getattr(study, x) for x in ("words", "about", "counts", "usual", "most")}
+    return StudyOut(name=name, task=told(task) if task else None, made=made, **own)
+
+
+@router.post("/studies", response={202: TaskOut}, operation_id="make_study")
+def make_study(request: HttpRequest, data: StudyIn) -> Any:
+    """Makes a study again, with a seed and a number of its own, beside everything else."""
+    return Status(202, told(services.ask_study(data.name, data.count, data.seed)))
 
 
 @router.post("/verdicts/{verdict_id}/report", response={202: TaskOut}, operation_id="make_report")

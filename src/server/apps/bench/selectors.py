@@ -1,6 +1,7 @@
 """Reading runs: analyses and traces at screen resolution."""
 
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass
 from itertools import pairwise
 from typing import Any
@@ -130,8 +131,17 @@ def candidates(job_id: int, load: str | None = None) -> list[Candidate]:
 
 def candidates_by_load(job_id: int) -> dict[str, list[Candidate]]:
     """Layouts with their valid runs for every load that was run, each run by its protocol's statistic."""
-    job = get_object_or_404(Job, pk=job_id)
+    return named_candidates(job_id)[0]
+
+
+def named_candidates(job_id: int) -> tuple[dict[str, list[Candidate]], dict[tuple[str, str], list[str]]]:
+    """``candidates_by_load`` and ``run_names`` of the same moment: a run may come in between two looks."""
     runs = _judged(job_id)
+    return _candidates(job_id, runs), _names(runs)
+
+
+def _candidates(job_id: int, runs: Sequence[Run]) -> dict[str, list[Candidate]]:
+    job = get_object_or_404(Job, pk=job_id)
     doc = check_job(document(job)).doc if runs else None
     parts, named = (parts_of(doc), named_of(doc)) if doc else ({}, {})
     asked = {key: asked_of(doc, key).speeds_rpm for key in {r.layout_key for r in runs}} if doc else {}
@@ -157,9 +167,13 @@ def _judged(job_id: int) -> list[Run]:
 
 def run_names(job_id: int) -> dict[tuple[str, str], list[str]]:
     """Names of the runs of ``candidates_by_load`` in their order, by (load, layout); of one name twice the second has a number."""
+    return _names(_judged(job_id))
+
+
+def _names(runs: Sequence[Run]) -> dict[tuple[str, str], list[str]]:
     found: dict[tuple[str, str], list[str]] = {}
     seen: dict[str, int] = {}
-    for run in _judged(job_id):
+    for run in runs:
         seen[run.name] = seen.get(run.name, 0) + 1
         name = run.name if seen[run.name] == 1 else f"{run.name} ({seen[run.name]})"
         found.setdefault((run.load or USUAL_LOAD, run.layout_key), []).append(name)

@@ -25,6 +25,7 @@ from server.apps.sounds.models import Clip
 from server.apps.sounds.services import listen
 from server.apps.tasks.models import Task
 from server.apps.tasks.queue import consume, made
+from server.apps.tasks.studies import checked, run_study
 from server.apps.verdicts import report
 from server.apps.verdicts.learned import learning_for
 from server.apps.verdicts.packing import unpack
@@ -73,6 +74,21 @@ def listen_to_waiting(job: Job) -> None:
     """Clips that came with a package."""
     for clip in job.clips.filter(state="waiting"):
         ask_clip(clip)
+
+
+def ask_study(name: str, count: int, seed: int) -> Task:
+    """Makes a study again. Raises ImpossibleInputError. The same one that is under way is not begun twice; others of its kind are called
+    off, and of finished ones the last few are kept."""
+    checked(name, count)
+    asked = {"study": name, "count": count, "seed": seed}
+    own = [t for t in Task.objects.filter(kind="study") if t.question["study"] == name]
+    for task in own:
+        if task.state in UNFINISHED:
+            if task.question == asked:
+                return task
+            cancel(task)
+    Task.objects.filter(pk__in=[t.pk for t in own[KEPT - 1 :]]).delete()
+    return _begun(Task(kind="study", question=asked))
 
 
 def ask_report(job: Job, verdict_id: int) -> Task:
@@ -216,6 +232,13 @@ def _clip(task: Task) -> dict[str, Any]:
     return {"clip": task.question["clip"]}
 
 
+def _study(task: Task) -> dict[str, Any]:
+    def said(done: int, total: int) -> bool:
+        return Task.objects.filter(pk=task.pk, state="running").update(done=done, total=total) > 0
+
+    return run_study(task.question["study"], task.question["count"], task.question["seed"], said)
+
+
 class _Counting:
     """Writes how many runs of a package are read; ends it where it was called off."""
 
@@ -242,4 +265,10 @@ class _Saying:
             raise CancelledError("the search was called off", "search", "Ask for it again.")
 
 
-KINDS: Mapping[str, Callable[[Task], dict[str, Any]]] = {"search": _search, "import": _import, "report": _report, "clip": _clip}
+KINDS: Mapping[str, Callable[[Task], dict[str, Any]]] = {
+    "search": _search,
+    "import": _import,
+    "report": _report,
+    "clip": _clip,
+    "study": _study,
+}

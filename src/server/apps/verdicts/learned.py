@@ -1,7 +1,7 @@
 """What a job's runs taught, kept while neither they nor the case they were made in changes."""
 
 import hashlib
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
 
 from desk.forecast.document import Memory
@@ -12,6 +12,7 @@ from desk.learn.readings import LeftAside, readings
 from desk.learn.swept import Sweep, swept
 from desk.verdict.study import Settings
 from documents.job.models import JobDoc, LayoutDoc
+from engine.verdict.candidate import Candidate
 from server.apps.bench import selectors as bench
 from server.apps.sounds.selectors import sweeps_of
 from server.apps.verdicts import selectors
@@ -34,12 +35,21 @@ def learning_for(job_id: int, doc: JobDoc) -> Learning:
     key = sha.hexdigest()
     kept = LESSONS.get(key)
     if kept is None:
-        kept = _learned(job_id, doc, names, sweeps)
+        by_load, here = bench.named_candidates(job_id)
+        if here != names:  # a run came in meanwhile: once more, with it
+            return learning_for(job_id, doc)
+        kept = _learned(job_id, doc, by_load, names, sweeps)
         LESSONS.put(key, kept)
     return kept.told_of(doc)
 
 
-def _learned(job_id: int, doc: JobDoc, names: dict[tuple[str, str], list[str]], sweeps: Sequence[Sweep]) -> Learning:
+def _learned(
+    job_id: int,
+    doc: JobDoc,
+    candidates: Mapping[str, Sequence[Candidate]],
+    names: Mapping[tuple[str, str], list[str]],
+    sweeps: Sequence[Sweep],
+) -> Learning:
     changed = bench.changed_layouts(job_id, doc)
     then = {key: drawn for key in changed if (drawn := bench.drawn_then(job_id, key)) and only_redrawn(changed[key])}
     known = {x.id for x in doc.layouts}
@@ -47,7 +57,7 @@ def _learned(job_id: int, doc: JobDoc, names: dict[tuple[str, str], list[str]], 
     renamed = {key: as_it_was(key, AS_RUN) for key in then}
     by_load = {
         load: [replace(c, name=renamed.get(c.name, c.name)) for c in own if c.name in renamed or c.name not in changed]
-        for load, own in bench.candidates_by_load(job_id).items()
+        for load, own in candidates.items()
     }
     sound = swept(doc, sweeps)
     called = {(load, renamed.get(layout, layout)): own for (load, layout), own in names.items()}
