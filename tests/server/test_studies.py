@@ -33,6 +33,8 @@ class AskedTest(TestCase):
     def test_every_study_is_told_before_one_is_made(self) -> None:
         self.assertEqual([x["name"] for x in self.client.get("/api/studies").json()], list(STUDIES))
         self.assertEqual((self.told()["task"], self.told()["made"]), (None, None))
+        for name in STUDIES:
+            self.assertIn("# Evidence", self.told(name)["published"])
 
     def test_what_it_found_stands_with_its_seed_and_says_when_other_code_made_it(self) -> None:
         with patch.object(services, "run_study", return_value=dict(MADE)):

@@ -13,6 +13,7 @@ from server.api.door import job_of
 from server.api.schema import MOST_PACKAGE, Schema, content_of
 from server.apps.tasks import selectors, services
 from server.apps.tasks.models import Task
+from server.apps.tasks.studies import published
 from server.config.paths import TASKS
 
 router = Router()
@@ -95,6 +96,8 @@ class StudyMade(Schema):
 
 
 class StudyOut(Schema):
+    """``published``: the page that came with this version; empty where there is none."""
+
     name: str
     words: str
     about: str
@@ -103,6 +106,7 @@ class StudyOut(Schema):
     most: int
     task: TaskOut | None
     made: StudyMade | None
+    published: str
 
 
 @router.get("/studies", response=list[StudyOut], operation_id="studies")
@@ -118,7 +122,7 @@ def _study(name: str, study: Study, task: Task | None) -> StudyOut:
         r, q = task.result, task.question
         made = StudyMade(count=q["count"], seed=q["seed"], outdated=selectors.outdated(task), **r)
     own = {x: getattr(study, x) for x in ("words", "about", "counts", "usual", "most")}
-    return StudyOut(name=name, task=told(task) if task else None, made=made, **own)
+    return StudyOut(name=name, task=told(task) if task else None, made=made, published=published(study.page), **own)
 
 
 @router.post("/studies", response={202: TaskOut}, operation_id="make_study")

@@ -81,6 +81,12 @@ function OneStudy({ study }: { study: Study }) {
           {fault}
         </p>
       )}
+      {study.published !== "" && !made && (
+        <details className="text-small" data-published={study.name}>
+          <summary className="cursor-pointer">As it came with Oventa</summary>
+          <Page text={study.published} />
+        </details>
+      )}
       {made && (
         <details className="text-small" data-made={made.missed ? "missed" : "held"}>
           <summary className="cursor-pointer">

@@ -32,6 +32,12 @@ def checked(name: str, count: int) -> None:
         raise ImpossibleInputError(f"{count} are too many here", "count", f"At most {STUDIES[name].most}; ./oventa study takes any number.")
 
 
+def published(page: str) -> str:
+    """A page as it came with this version."""
+    path = Path(settings.ROOT) / "docs" / page
+    return path.read_text(encoding="utf-8") if path.is_file() else ""
+
+
 def run_study(name: str, count: int, seed: int, said: Callable[[int, int], bool]) -> dict[str, Any]:
     """The page as it would be written among the documents. ``said`` is told how far it is, and answers whether to go on.
 
