@@ -17,5 +17,5 @@ class Identity:
 
 
 PRODUCT = "0.10.0"
-ENGINE = Identity("1.6.6", "137102992b03e894aff8089b4d5303b33c734479f9fe0f23f1ba39ef838cd58d")
-METHOD = Identity("6.5.1", "7a8daebad067e2e68e50f6949b4c1c412d2dab766a2effbc1bf6e3ec9b8948ef")
+ENGINE = Identity("1.6.7", "d664610e003e136d55cb6f9698c162e21e1bc9ee019d38cab136ed5f5c1560c1")
+METHOD = Identity("6.6.0", "5ef67e83bb37317fdc5e838bcbec137df530a4d108d62dddef3f2fb60bf889a1")

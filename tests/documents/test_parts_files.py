@@ -18,7 +18,7 @@ class PartsFilesTest(SimpleTestCase):
     def test_json_and_csv_come_back_as_they_went(self) -> None:
         for raw in (demo_raw(), tower_raw()):
             raw["parts"]["fans"][0]["curve"] = {"flow_m3h": [0, 40, 90], "pressure_pa": [20, 12, 0]}
-            raw["parts"]["boards"] = [{"id": "b", "headers": [{"id": "h", "limit_a": 1}]}]
+            raw["parts"].setdefault("boards", []).append({"id": "b", "headers": [{"id": "h", "limit_a": 1}]})
             doc = check_job(raw).doc
             for write, name in ((parts_json, "p.json"), (parts_csv, "p.csv")):
                 with self.subTest(name=name):

@@ -11,7 +11,7 @@ from engine.verdict.candidate import Candidate
 from engine.verdict.choose import MOST_OF_ONE_RUN, SURE, Option, choose
 from engine.verdict.compare import compare
 from engine.verdict.drift import without_drift
-from engine.verdict.multiple import BETWEEN, LEVEL, LEVEL_ONCE, LEVEL_SOME, level, range_above, range_quantile, stepwise
+from engine.verdict.multiple import BETWEEN, LEVEL, LEVEL_ONCE, LEVEL_SOME, last_round, level, range_above, range_quantile, stepwise
 from tests.runs_made import layout, run, run_of
 
 CPU = "cpu_package_c"
@@ -62,16 +62,41 @@ class StepwiseTest(SimpleTestCase):
 
     def test_what_a_look_may_spend_shrinks_and_its_threshold_never_grows(self) -> None:
         self.assertEqual((level(1), level(1.75), level(2), level(2.25)), (LEVEL_ONCE, LEVEL_SOME, LEVEL, BETWEEN * LEVEL))
-        levels = [level(n) for n in (2, 2.5, 3, 3.5, 4, 5, 8)]
-        self.assertEqual(levels, sorted(levels, reverse=True))
+        rounds = [level(n) for n in (2, 3, 4, 5, 8)]
+        self.assertEqual(rounds, sorted(rounds, reverse=True))
+        for n in (2, 3, 4):
+            self.assertLess(level(n + 0.5), level(n))
         for layouts in (2, 3, 4, 6):
             thresholds = [range_quantile(level(n), layouts, float(layouts * (n - 1))) * sqrt(1 / n) for n in range(2, 8)]
             self.assertTrue(all(b <= a * 1.03 for a, b in pairwise(thresholds)), (layouts, thresholds))
-            for n in range(2, 6):  # one layout alone is run again, and agrees: the others' standard falls by its degree
+            for n in range(2, 6):  # one layout alone is run again, and agrees: what was told stands, as the others' falls by its degree
                 freedom = float(layouts * (n - 1))
                 before = range_quantile(level(n), layouts, freedom)
-                after = range_quantile(level(n + 1 / layouts), layouts, freedom + 1) * sqrt(freedom / (freedom + 1))
-                self.assertLessEqual(after, before * 1.015, (layouts, n))
+                after = range_quantile(level(n), layouts, freedom + 1) * sqrt(freedom / (freedom + 1))
+                self.assertLessEqual(after, before, (layouts, n))
+
+    def test_a_round_is_the_last_that_every_layout_has_on_the_mean(self) -> None:
+        cases = (([], 0), ([1, 1], 0), ([1, 2], 1), ([2, 2, 3], 2), ([2, 2, 2], 0), ([0, 1], 0), ([5, 1, 1], 2))
+        for counts, rounds in cases:
+            with self.subTest(counts=counts):
+                self.assertEqual(last_round(counts), rounds)
+
+    def test_a_word_of_a_whole_round_is_kept_while_it_holds_and_lost_where_it_does_not(self) -> None:
+        """Between two rounds less may be spent on what is new; what was told stays told until a run speaks against it."""
+        values = {"A": (50.0, 50.4), "B": (51.45, 51.85), "C": (50.1, 50.5)}
+        two = [Candidate(n, [run_of({CPU: v}) for v in own]) for n, own in values.items()]
+        self.assertEqual(self.word(two), "worse")
+        for v, word in ((51.65, "worse"), (50.2, "cannot_tell")):
+            with self.subTest(v=v):
+                more = [Candidate(c.name, [*c.runs, run_of({CPU: v})] if c.name == "B" else c.runs) for c in two]
+                self.assertEqual(self.word(more), word)
+        late = [
+            Candidate(c.name, [*c.runs[:1], run_of({CPU: float(np.mean(c.values(CPU)))})] if c.name == "A" else c.runs[:1]) for c in two
+        ]
+        self.assertEqual(self.word(late), "cannot_tell")
+
+    def word(self, candidates: list[Candidate]) -> str:
+        return next(p.word for p in compare(candidates) if (p.a, p.b, p.channel) == ("A", "B", CPU))
 
 
 class NeverSurerTest(SimpleTestCase):

@@ -13,7 +13,7 @@ from engine.verdict.candidate import Candidate, RunFigure
 from engine.verdict.confounders import Confounder, confounders
 from engine.verdict.ends import with_ends
 from engine.verdict.likeness import like
-from engine.verdict.multiple import level, range_above, range_quantile, stepwise
+from engine.verdict.multiple import last_round, level, range_above, range_quantile, stepwise
 from engine.verdict.reach import POWER
 from engine.verdict.scatter import RESULTS, Prior, Scatter, pooled_scatter
 
@@ -32,6 +32,14 @@ class Tell:
 
     repeats: int
     word: Word
+
+
+@dataclass(frozen=True)
+class Told:
+    """A difference that was told at a whole round: what that look could spend, and which way it went."""
+
+    level: float
+    warmer: bool
 
 
 @dataclass(frozen=True)
@@ -131,13 +139,35 @@ def compare(candidates: Sequence[Candidate], margin_k: float = 1.5, priors: Mapp
             margin = margin_of(channel, margin_k, [f.value for f in (*one, *two)])
             test = _test(one, two, scatters[channel])
             drafts.append(_Draft(a, b, channel, test, confounders(a, b, channel), scatters[channel], margin))
-    words = {key: word for channel in scatters for key, word in _words([d for d in drafts if d.channel == channel]).items()}
+    words: dict[int, Word] = {}
+    for channel in scatters:
+        told = _told_before(candidates, channel, (priors or {}).get(channel))
+        words |= _words([d for d in drafts if d.channel == channel], told)
     sizes = {channel: len({x.name for d in drafts if d.channel == channel for x in (d.a, d.b)}) for channel in scatters}
     return [_pair(d, words.get(id(d), "cannot_tell"), sizes[d.channel]) for d in drafts]
 
 
-def _words(family: Sequence[_Draft]) -> dict[int, Word]:
-    """The words of one channel's pairs, judged together: in how many campaigns a wrong one may fall is held over all of them."""
+def _told_before(candidates: Sequence[Candidate], channel: str, prior: Prior | None) -> dict[tuple[str, str], Told]:
+    """What the last whole round told, where the next is not whole yet; a word that stands is not asked for anew, only kept or lost."""
+    counts = [len(figures) for c in candidates if (figures := c.figures(channel))]
+    rounds = last_round(counts)
+    if not rounds:
+        return {}
+    before = [replace(c, runs=c.judged[:rounds]) for c in candidates if c.figures(channel)]
+    scatter = pooled_scatter(before, channel, prior)
+    sides = {c.name: c.figures(channel) for c in before}
+    tests = {(a, b): t for a, b in combinations(sides, 2) if (t := _test(sides[a], sides[b], scatter))}
+    values = {name: float(np.mean([f.value for f in figures])) for name, figures in sides.items()}
+    differs = stepwise(values, {pair: t.standard for pair, t in tests.items()}, {pair: t.freedom for pair, t in tests.items()})
+    spent = level(rounds)
+    return {pair: Told(spent, tests[pair].difference > 0) for pair, p in differs.items() if p < spent}
+
+
+def _words(family: Sequence[_Draft], told: Mapping[tuple[str, str], Told]) -> dict[int, Word]:
+    """The words of one channel's pairs, judged together: in how many campaigns a wrong one may fall is held over all of them.
+
+    ``told``: at the last whole round; such a word is lost only where it would not be told at that round's own level any more.
+    """
     tests = {(d.a.name, d.b.name): d.test for d in family if d.test}
     sides = {x.name: x.figures(d.channel) for d in family for x in (d.a, d.b)}
     values = {name: float(np.mean([f.value for f in figures])) for name, figures in sides.items() if figures}
@@ -145,7 +175,12 @@ def _words(family: Sequence[_Draft]) -> dict[int, Word]:
     asked = [d for d in family if d.test]
     equal = holm([d.test.p_equivalent(d.margin) for d in asked if d.test])
     now = level(float(np.mean([len(figures) for figures in sides.values() if figures] or [0])))
-    return {id(d): _word(d, differs[d.a.name, d.b.name], q, now, len(values)) for d, q in zip(asked, equal, strict=True)}
+
+    def may_spend(d: _Draft) -> float:
+        before = told.get((d.a.name, d.b.name))
+        return max(now, before.level) if before and d.test and before.warmer == (d.test.difference > 0) else now
+
+    return {id(d): _word(d, differs[d.a.name, d.b.name], q, may_spend(d), len(values)) for d, q in zip(asked, equal, strict=True)}
 
 
 def judged_channels(*candidates: Candidate) -> list[str]:

@@ -2,11 +2,12 @@
 
 Pairs of one channel are judged together by the studentized range, stepwise from the widest (source: regwq): more is found than by
 judging every pair alone as if it were the worst of all, and in no more than ``LEVEL`` of campaigns a wrong word falls. A verdict is
-read after every run; what may be spent on a look shrinks with the rounds, and is less between two rounds, where a chance gap among
-few would be looked at again and again. It never shrinks faster than a run that agrees makes the rest surer.
+read after every run; what may be spent on a look shrinks with the rounds, and is much less between two rounds, where a chance gap
+among few would be looked at again and again. What the last whole round told is kept at that round's level meanwhile, so that a run
+that agrees takes no word away.
 """
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from functools import lru_cache
 from math import sqrt
 
@@ -14,9 +15,9 @@ import numpy as np
 
 # Shares of campaigns that one look may spend (study): all rounds together cost 0.03 to 0.12 at builds of 0.3 to 1 K.
 LEVEL_ONCE = 0.037  # every layout run once: the prior stands for the scatter
-LEVEL_SOME = 0.02  # while some were run twice: one or two repeats, that may agree by chance, stand for it
+LEVEL_SOME = 0.005  # while some were run twice: one or two repeats, that may agree by chance, stand for it
 LEVEL = 0.067  # at two runs of each, where most campaigns end
-BETWEEN = 0.7  # of a round's own, until the next is whole
+BETWEEN = 0.35  # of a round's own, for what it did not tell, until the next is whole
 SPENT, LEAST = 3.0, 0.003  # how fast it shrinks with the rounds, and what it never falls below
 _NODES = 48  # numerical; held against the library in the tests
 Pair = tuple[str, str]
@@ -29,6 +30,13 @@ def level(runs_of_each: float) -> float:
     if rounds < 2:
         return LEVEL_ONCE if whole or rounds < 1 else LEVEL_SOME
     return max(float(LEVEL * (2.0 / rounds) ** SPENT), LEAST) * (1.0 if whole else BETWEEN)
+
+
+def last_round(counts: Sequence[int]) -> int:
+    """The last whole round, by the mean number of runs of a layout, where the next is begun; 0 where none is, or none was whole."""
+    mean = sum(counts) / len(counts) if counts else 0.0
+    rounds = int(mean + 1e-9)
+    return rounds if mean - rounds >= 1e-6 else 0
 
 
 def stepwise(values: Mapping[str, float], standards: Mapping[Pair, float], freedom: Mapping[Pair, float]) -> dict[Pair, float]:

@@ -5,7 +5,6 @@ from dataclasses import dataclass
 from math import ceil
 
 import numpy as np
-from scipy.optimize import linear_sum_assignment
 
 from engine.wiring.currents import HeaderBox, Plug, way_mm
 
@@ -103,6 +102,8 @@ def _bundles(leads: Sequence[Lead], branches: Sequence[Branch], most: int, heade
 def _assigned(bundles: Sequence[_Bundle], headers: Sequence[HeaderBox], last: str | None = None) -> dict[tuple[str, str], Place]:
     if not bundles or not headers:
         return {}
+    from scipy.optimize import linear_sum_assignment  # slow to load, and most answers need none of it
+
     cost = np.array([[_cost_mm(b, h) + (OTHERS_MM if h.id == last else 0.0) for h in headers] for b in bundles])
     found: dict[tuple[str, str], Place] = {}
     for i, j in zip(*linear_sum_assignment(cost), strict=True):
