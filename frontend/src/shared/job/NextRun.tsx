@@ -40,7 +40,7 @@ export function NextLine() {
   return (
     <p className="text-small" data-next-line={data.stop ? "stop" : first?.layout}>
       {data.stop || !first ? (
-        data.why
+        <Said text={data.why} />
       ) : (
         <>
           <strong>

@@ -93,7 +93,7 @@ function Settings({ job, data }: { job: number; data: CareOut }) {
         Built on
         <input
           type="date"
-          className="input input-sm text-base-content"
+          className="input input-sm w-36 text-base-content"
           defaultValue={data.built_on}
           max={today()}
           onBlur={(e) => e.target.value && e.target.value !== data.built_on && set.mutate({ built_on: e.target.value })}
@@ -203,7 +203,7 @@ function Log({ job, data }: { job: number; data: CareOut }) {
           On
           <input
             type="date"
-            className="input input-sm text-base-content"
+            className="input input-sm w-36 text-base-content"
             value={day}
             max={today()}
             onChange={(e) => setDay(e.target.value)}

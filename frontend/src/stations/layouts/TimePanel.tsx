@@ -32,7 +32,9 @@ export function TimePanel({ layout }: { layout: LayoutDoc }) {
   const sealed = document.parts?.coolers?.find((c) => c.id === (layout.cooler ?? document.base?.cooler))?.kind === "sealed";
   const fans = [...new Set((layout.fans ?? []).map((f) => f.mount))];
   const mount = fans.includes(stopped) ? stopped : (fans[0] ?? "");
-  const kinds = MISHAPS.filter((m) => (m.value !== "fan_stops" || fans.length > 0) && (m.value !== "pump_slows" || sealed));
+  const kinds = MISHAPS.filter((m) => (m.value !== "fan_stops" || fans.length > 0) && (m.value !== "pump_slows" || sealed)).map(
+    (m) => ({ ...m, words: units.said(m.words) }),
+  );
   const kind = kinds.some((k) => k.value === mishap) ? mishap : "none";
   const events = useMemo(
     () =>
@@ -82,7 +84,7 @@ export function TimePanel({ layout }: { layout: LayoutDoc }) {
       {data?.mishap && <What mishap={data.mishap} />}
       {kind === "none" && shape === "step" && settles.length > 0 && (
         <>
-          <Head level={3} remark="drift under 0.2 K in 5 min">
+          <Head level={3} remark={units.said("drift under 0.2 K in 5 min")}>
             Settles after
           </Head>
           <dl className="grid grid-cols-[1fr_auto] gap-y-0.5">

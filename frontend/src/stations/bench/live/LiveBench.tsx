@@ -214,7 +214,7 @@ function useActions(live: Live, draft: Draft, onDone: (runId: number) => void) {
         ? left === 0 && settled
           ? "settled and averaged: it is being ended"
           : left !== null && left !== undefined
-            ? `armed: in about ${Math.max(1, Math.ceil(left / 60))} min, at ±${units.text("difference", figures?.end_settled_band_k)} K; touch to disarm`
+            ? `armed: in about ${Math.max(1, Math.ceil(left / 60))} min, at ±${units.text("difference", figures?.end_settled_band_k)} ${units.unit("difference")}; touch to disarm`
             : "armed; touch to disarm"
         : "touch to arm: it ends as soon as it is settled and averaged",
       run: () => set.mutate({ run: draft.id, change: { armed: !draft.armed } }),
@@ -225,7 +225,7 @@ function useActions(live: Live, draft: Draft, onDone: (runId: number) => void) {
       remark: settled
         ? "settled"
         : band !== null && band !== undefined
-          ? `at ±${band < 10 ? band.toFixed(1) : band.toFixed(0)} K, marked short`
+          ? `at ±${units.text("difference", band, band < 10 ? 1 : 0)} ${units.unit("difference")}, marked short`
           : "marked short",
       run: endNow,
     };

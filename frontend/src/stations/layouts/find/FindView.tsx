@@ -8,6 +8,7 @@ import { freeLayoutId } from "@/shared/job/edits";
 import { useJob } from "@/shared/job/store";
 import { useWorkbench } from "@/shared/job/workbench";
 import { Button, Empty, Segments, Select, Working } from "@/shared/ui/bits";
+import { Said } from "@/shared/units/Said";
 import { useUnits } from "@/shared/units/units";
 import { measurements, num } from "@/shared/words/lists";
 
@@ -332,9 +333,11 @@ function Card(props: { x: FoundLayout; start: string; chosen: boolean; onChoose:
             {x.card_band_k !== null && `, card ${units.band("difference", x.card_band_k)}`} {units.unit("difference")} over room
           </span>
         </p>
-        <p className="text-small leading-snug">{words}</p>
+        <p className="text-small leading-snug">
+          <Said text={words} />
+        </p>
         <p className="text-fine text-faint">
-          Against {start}: {x.why.join("; ")}.
+          Against {start}: <Said text={x.why.join("; ")} />.
         </p>
         <p className="mt-auto flex flex-wrap items-center justify-between gap-2 text-fine">
           <span>
