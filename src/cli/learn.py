@@ -22,7 +22,7 @@ def learning_of(packed: PackedRuns) -> Learning:
     """What the valid runs of a package taught."""
     sound = swept(packed.doc, packed.sweeps)
     doc = packed.whole.model_copy(update={"layouts": [*packed.whole.layouts, *sound.layouts]})
-    found = readings(doc, packed.by_load, packed.names)
+    found = readings(doc, packed.by_load, packed.names, packed.earlier)
     found.left_aside += [LeftAside(name, why) for name, why in packed.not_counted]
     return Learning.of(doc, sound.beside(found)).told_of(packed.doc)
 

@@ -18,4 +18,4 @@ class Identity:
 
 PRODUCT = "0.10.0"
 ENGINE = Identity("1.6.7", "d664610e003e136d55cb6f9698c162e21e1bc9ee019d38cab136ed5f5c1560c1")
-METHOD = Identity("6.6.0", "5ef67e83bb37317fdc5e838bcbec137df530a4d108d62dddef3f2fb60bf889a1")
+METHOD = Identity("6.6.1", "2261f811aa46b6d6d1b76cfd1c3d5ff00d8c7f79c026726ffac42af59580b135")

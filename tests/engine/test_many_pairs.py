@@ -76,7 +76,15 @@ class StepwiseTest(SimpleTestCase):
                 self.assertLessEqual(after, before, (layouts, n))
 
     def test_a_round_is_the_last_that_every_layout_has_on_the_mean(self) -> None:
-        cases = (([], 0), ([1, 1], 0), ([1, 2], 1), ([2, 2, 3], 2), ([2, 2, 2], 0), ([0, 1], 0), ([5, 1, 1], 2))
+        cases: tuple[tuple[list[int], int], ...] = (
+            ([], 0),
+            ([1, 1], 0),
+            ([1, 2], 1),
+            ([2, 2, 3], 2),
+            ([2, 2, 2], 0),
+            ([0, 1], 0),
+            ([5, 1, 1], 2),
+        )
         for counts, rounds in cases:
             with self.subTest(counts=counts):
                 self.assertEqual(last_round(counts), rounds)

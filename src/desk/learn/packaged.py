@@ -8,10 +8,11 @@ from desk.job.asked import asked_of
 from desk.job.conditions import AS_RUN, as_it_was, drawn_otherwise, named_of, parts_of
 from desk.learn.swept import Heard, Sweep, named
 from desk.runs.ready import Basis, background_dba, complete, read_as
+from desk.verdict.earlier import Gap
 from documents.job.models import JobDoc, LayoutDoc
 from documents.job.reader import check_job
 from documents.package.document import OpenedRun, open_package
-from documents.package.said import LevelSaid, RunSaid, ends_s
+from documents.package.said import GapSaid, LevelSaid, RunSaid, ends_s
 from engine.plan.acceptance import judged_by
 from engine.plan.watch import speeds_off
 from engine.runs.analysis import RunAnalysis, analyse
@@ -31,6 +32,7 @@ class PackedRuns:
     names: Mapping[tuple[str, str], list[str]]
     not_counted: list[tuple[str, str]] = field(default_factory=list)  # (run, why)
     sweeps: list[Sweep] = field(default_factory=list)
+    earlier: list[Gap] = field(default_factory=list)  # repeats of other jobs that it brings along
     by_time: list[str] = field(default_factory=list)  # layouts in the order in which their runs were made, as far as that is known
 
 
@@ -69,7 +71,13 @@ def packed_runs(data: bytes) -> PackedRuns:
     timed = sorted(((s.made_at, s.layout) for s in opened.said if s.made_at and s.state == "valid"), key=lambda x: x[0])
     whole = doc.model_copy(update={"layouts": [*doc.layouts, *before.values()]})
     by_load = {load: [own[x.id] for x in whole.layouts if x.id in own] for load, own in found.items()}
-    return PackedRuns(doc, whole, by_load, _unlike(names), aside, _sweeps(opened.levels, doc), [layout for _, layout in timed])
+    return PackedRuns(
+        doc, whole, by_load, _unlike(names), aside, _sweeps(opened.levels, doc), _gaps(opened.earlier), [layout for _, layout in timed]
+    )
+
+
+def _gaps(earlier: Sequence[GapSaid]) -> list[Gap]:
+    return [Gap(g.channel, g.kind, g.value, g.id) for g in earlier]
 
 
 def _sweeps(levels: Sequence[LevelSaid], doc: JobDoc) -> list[Sweep]:

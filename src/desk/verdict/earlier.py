@@ -1,7 +1,8 @@
 """How far runs of one layout lay apart in a person's earlier jobs: what a campaign without repeats may rest on."""
 
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
+from hashlib import sha256
 
 import numpy as np
 from pydantic import BaseModel
@@ -28,6 +29,7 @@ class Made:
     layout: str
     load: str
     analysis: RunAnalysis
+    key: str = ""  # what tells it from every other run, on whatever machine
 
 
 @dataclass(frozen=True)
@@ -37,6 +39,7 @@ class Gap:
     channel: str
     kind: str
     value: float
+    id: str = ""  # of the two runs, where they are known by one
 
 
 class EarlierOut(BaseModel):
@@ -60,7 +63,18 @@ def gaps_of(doc: JobDoc, runs: Sequence[Made]) -> Iterator[Gap]:
         for channel in run.analysis.channels:
             one, two = channel, runs[before].analysis.channel(channel.name)
             if two is not None and one.rise_k is not None and two.rise_k is not None and one.settled and two.settled:
-                yield Gap(channel.name, kind, one.rise_k - two.rise_k)
+                ident = f"{runs[before].key}|{run.key}|{channel.name}"
+                yield Gap(channel.name, kind, one.rise_k - two.rise_k, sha256(ident.encode()).hexdigest()[:24])
+
+
+def once(gaps: Iterable[Gap], but: Iterable[Gap] = ()) -> list[Gap]:
+    """Each repeat once, however many packages bring it; without those of ``but``, which count where they were made."""
+    known = {g.id for g in but}
+    found: dict[str, Gap] = {}
+    for g in gaps:
+        if g.id not in known:
+            found.setdefault(g.id, g)
+    return list(found.values())
 
 
 def _kind(doc: JobDoc, layout: str, between: Sequence[str]) -> str:

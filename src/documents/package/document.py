@@ -18,7 +18,7 @@ from pydantic import BaseModel, ValidationError
 from documents.errors import DocumentError, Fault
 from documents.job.reader import path_of
 from documents.json_in import parse_json
-from documents.package.said import ClipSaid, LevelSaid, RunSaid, VerdictSaid, unknown
+from documents.package.said import ClipSaid, GapSaid, LevelSaid, RunSaid, VerdictSaid, unknown
 from documents.runlog.writer import write_log
 from engine.runs.series import RunLog
 
@@ -29,6 +29,7 @@ MOST_BYTES = 1024 * MEGABYTE  # of all files that are read, unpacked
 MOST_JOB, MOST_LOG, MOST_PICTURE = 64 * MEGABYTE, 128 * MEGABYTE, 8 * MEGABYTE
 MOST_RUNS, MOST_FILES, PIECE = 2000, 20_000, MEGABYTE // 4
 MOST_CLIPS, MOST_CLIP = 400, 512 * MEGABYTE
+MOST_GAPS = 20_000
 _AGAIN = "Save the package again where it came from."
 T = TypeVar("T", bound=BaseModel)
 UNITS = {"c": "°C", "w": "W", "rpm": "1/min", "mhz": "MHz", "dba": "dB(A)", "pct": "%", "s": "s", "v": "V", "pa": "Pa", "m3h": "m³/h"}
@@ -51,6 +52,7 @@ class Package:
     verdicts: list[dict[str, Any]]
     clips: Sequence[tuple[dict[str, Any], bytes]] = ()
     levels: Sequence[dict[str, Any]] = ()
+    earlier: Sequence[dict[str, Any]] = ()  # repeats of the person's other jobs, which its verdict rests on too
 
 
 def write_package(package: Package) -> bytes:
@@ -79,6 +81,7 @@ def write_package(package: Package) -> bytes:
             resources.append(_other(name, f"clip-{n:03d}", "audio/wav"))
             clips.append({"file": name, **said})
         heard = ({"clips": clips} if clips else {}) | ({"levels": list(package.levels)} if package.levels else {})
+        heard |= {"earlier": list(package.earlier)} if package.earlier else {}
         file.writestr(JOB, _json({**package.job, "runs": runs, "verdicts": package.verdicts, **heard}))
         resources.insert(0, _other(JOB, "job", "application/json"))
         description = {
@@ -141,6 +144,7 @@ class Opened:
     file: "_Zip"
     clips: list[ClipSaid] = field(default_factory=list)
     levels: list[LevelSaid] = field(default_factory=list)
+    earlier: list[GapSaid] = field(default_factory=list)
 
     def clip(self, said: ClipSaid) -> bytes:
         """A clip's file. Raises DocumentError for one that is damaged or too large."""
@@ -163,6 +167,7 @@ def open_package(data: bytes) -> Opened:
     verdicts = [_typed(VerdictSaid, x, f"verdicts[{i}]") for i, x in enumerate(_list(raw.pop("verdicts", []), "verdicts", MOST_RUNS))]
     clips = [_typed(ClipSaid, x, f"clips[{i}]") for i, x in enumerate(_list(raw.pop("clips", []), "clips", MOST_CLIPS))]
     levels = [_typed(LevelSaid, x, f"levels[{i}]") for i, x in enumerate(_list(raw.pop("levels", []), "levels", MOST_RUNS))]
+    earlier = [_typed(GapSaid, x, f"earlier[{i}]") for i, x in enumerate(_list(raw.pop("earlier", []), "earlier", MOST_GAPS))]
     for i, clip in enumerate(clips):
         zipped.claim(clip.file, f"clips[{i}]")
     for i, run in enumerate(said):
@@ -173,7 +178,7 @@ def open_package(data: bytes) -> Opened:
     left = [p for i, x in enumerate(said) for p in unknown(x, f"runs[{i}]")]
     left += [p for i, x in enumerate(verdicts) for p in unknown(x, f"verdicts[{i}]")]
     left += [p for i, x in enumerate(clips) for p in unknown(x, f"clips[{i}]")]
-    return Opened(raw, said, verdicts, left, zipped, clips, levels)
+    return Opened(raw, said, verdicts, left, zipped, clips, levels, earlier)
 
 
 def _list(value: Any, where: str, most: int) -> list[Any]:

@@ -182,6 +182,15 @@ class LevelSaid(Said):
     struck: bool = False
 
 
+class GapSaid(Said):
+    """How far a repeat of an earlier job lay from the run before it; ``id`` names the two runs, so that none is counted twice."""
+
+    id: Annotated[str, Field(min_length=1, max_length=64)]
+    channel: Annotated[str, Field(min_length=1, max_length=60)]
+    kind: Literal["cooler", "fans", "same"]
+    value: Annotated[float, Field(ge=-200, le=200, allow_inf_nan=False)]
+
+
 class VerdictSaid(Said):
     """A decision; ``record`` is empty in one that was given before records were kept."""
 

@@ -5,6 +5,22 @@ from django.db import models
 from server.apps.jobs.models import Job
 
 
+class BroughtRepeat(models.Model):
+    """A repeat of a job that was made elsewhere, which a package brought along."""
+
+    job = models.ForeignKey(Job, on_delete=models.CASCADE, related_name="brought")
+    key = models.CharField(max_length=64)
+    channel = models.CharField(max_length=60)
+    kind = models.CharField(max_length=10)
+    value = models.FloatField()
+
+    class Meta:
+        ordering = ["pk"]
+
+    def __str__(self) -> str:
+        return f"{self.channel}: {self.value:.2f}"
+
+
 class Verdict(models.Model):
     """One per decision; the newest counts, earlier ones stay as they were."""
 

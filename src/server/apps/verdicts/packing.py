@@ -26,7 +26,8 @@ from server.apps.jobs import adapters
 from server.apps.jobs.models import Job
 from server.apps.jobs.services import create_job
 from server.apps.sounds.packing import packed_sound, unpack_sound, written_sound
-from server.apps.verdicts.models import Verdict
+from server.apps.verdicts.models import BroughtRepeat, Verdict
+from server.apps.verdicts.selectors import earlier_gaps
 from server.apps.verdicts.services import checked_record
 
 KEPT = tuple(name for name in RunSaid.model_fields if name not in ("file", "layout", "imported_at", "made_at", "marks"))
@@ -60,7 +61,8 @@ def pack(job: Job) -> Package:
         for v in Verdict.objects.filter(job=job)
     ]
     clips, levels = packed_sound(job, [run.pk for run in bench.runs_of(job.pk) if run.state != "draft"])
-    return Package(adapters.document(job), runs, verdicts, clips, levels)
+    earlier = [{"id": g.id, "channel": g.channel, "kind": g.kind, "value": g.value} for g in earlier_gaps(job.pk)]
+    return Package(adapters.document(job), runs, verdicts, clips, levels, earlier)
 
 
 def unpack(data: bytes, progress: Callable[[int, int], None] | None = None) -> tuple[Job, tuple[str, ...]]:
@@ -86,6 +88,8 @@ def unpack(data: bytes, progress: Callable[[int, int], None] | None = None) -> t
             if said.made_at:
                 Run.objects.filter(pk=run.pk).update(made_at=said.made_at)
         unpack_sound(job, opened, sound, numbers)
+        brought = [BroughtRepeat(job=job, key=g.id, channel=g.channel, kind=g.kind, value=g.value) for g in opened.earlier]
+        BroughtRepeat.objects.bulk_create(brought)
         for v in verdicts:
             kept = v.model_dump(include=set(VERDICT_KEPT))
             verdict = Verdict.objects.create(job=job, layout_key=v.layout, **kept)

@@ -10,7 +10,7 @@ from django.shortcuts import get_object_or_404
 
 from desk.forecast.document import Memory, PointMemory
 from desk.verdict.document import Judged, VerdictDoc, judge
-from desk.verdict.earlier import Gap, Made, gaps_of
+from desk.verdict.earlier import Gap, Made, gaps_of, once
 from desk.verdict.record import RecordDoc, RunRef, judged_anew, moved, read_record, stale
 from desk.verdict.study import Runs, Settings, Study, study
 from documents.errors import DocumentError, Fault
@@ -30,7 +30,7 @@ from server.apps.bench.figures import dropped
 from server.apps.bench.models import Run
 from server.apps.jobs.adapters import document
 from server.apps.jobs.models import Job
-from server.apps.verdicts.models import Verdict
+from server.apps.verdicts.models import BroughtRepeat, Verdict
 
 EXPORTED_DIGITS = 3
 MEMORY = PointMemory()
@@ -68,18 +68,27 @@ def reach(job_id: int, layouts: int) -> tuple[Scatter, list[Reach]]:
 
 
 def earlier_gaps(job_id: int) -> list[Gap]:
-    """Repeats of the other jobs, of machines that were really run: what is made up or gone to the bin teaches nothing."""
+    """Repeats of the other jobs, of machines that were really run: what is made up or gone to the bin teaches nothing. Those that came
+    with packages count too, each once."""
     found: list[Gap] = []
     for job in Job.objects.exclude(pk=job_id).filter(removed_at__isnull=True):
-        rows = (
-            Run.objects.filter(job=job, state="valid", layout__isnull=False)
-            .exclude(source_name__contains="made up")
-            .order_by("made_at", "pk")
-        )
-        made = [Made(r.layout_key, r.load or bench.USUAL_LOAD, bench.analysis_of(r)) for r in rows if not bench.unreadable(r)]
-        if len(made) > len({(x.layout, x.load) for x in made}):
-            found += gaps_of(document_of(job.pk), made)
-    return found
+        found += _repeats(job.pk)
+    brought = [Gap(x.channel, x.kind, x.value, x.key) for x in BroughtRepeat.objects.filter(job__removed_at__isnull=True)]
+    return once([*found, *brought], _repeats(job_id)) if brought else found
+
+
+def _repeats(job_id: int) -> list[Gap]:
+    rows = (
+        Run.objects.filter(job_id=job_id, state="valid", layout__isnull=False)
+        .exclude(source_name__contains="made up")
+        .order_by("made_at", "pk")
+    )
+    made = [
+        Made(r.layout_key, r.load or bench.USUAL_LOAD, bench.analysis_of(r), f"{r.made_at}|{r.name}|{r.source_name}|{r.layout_key}")
+        for r in rows
+        if not bench.unreadable(r)
+    ]
+    return list(gaps_of(document_of(job_id), made)) if len(made) > len({(x.layout, x.load) for x in made}) else []
 
 
 def verdict_now(job_id: int, settings: Settings, beside: Sequence[Beside] = ()) -> VerdictDoc:
@@ -105,6 +114,8 @@ def state_of(job_id: int, settings: Settings, beside: Sequence[Beside]) -> str:
     others = Run.objects.exclude(job_id__in=jobs).filter(job__removed_at__isnull=True)
     counted = others.order_by().values("job_id", "state").annotate(n=Count("pk"), last=Max("pk"))
     sha.update(repr(sorted(counted.values_list("job_id", "state", "n", "last"))).encode())
+    brought = BroughtRepeat.objects.filter(job__removed_at__isnull=True)
+    sha.update(repr(brought.aggregate(n=Count("pk"), last=Max("pk"))).encode())
     return sha.hexdigest()
 
 
