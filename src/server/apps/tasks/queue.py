@@ -15,14 +15,14 @@ NAME = "oventa"
 WORKERS = 2  # no source: a file is read while a search goes on
 
 
-def made(immediate: bool = False) -> Any:
+def made(immediate: bool = False, name: str = NAME) -> Any:
     """Raises OventaError for a broker that this installation cannot speak to."""
     if not BROKER:
-        return SqliteHuey(NAME, filename=str(DATA / "tasks.sqlite3"), immediate=immediate)
+        return SqliteHuey(name, filename=str(DATA / "tasks.sqlite3"), immediate=immediate)
     try:
         from huey import RedisHuey
 
-        return RedisHuey(NAME, url=BROKER, immediate=immediate)
+        return RedisHuey(name, url=BROKER, immediate=immediate)
     except ImportError as error:
         do = "Install the broker's client beside Oventa (redis), or leave OVENTA_BROKER out: tasks are then kept in a file."
         raise OventaError(f"the broker's client is missing ({error})", "OVENTA_BROKER", do) from error
@@ -36,13 +36,13 @@ class Quiet(Consumer):  # type: ignore[misc]  # huey has no types
 
 
 _lock = threading.Lock()
-_running: list[Quiet] = []
+_running: dict[str, Quiet] = {}
 
 
-def consume(queue: Any) -> None:
-    """Starts the workers of this process, once."""
+def consume(queue: Any, workers: int = WORKERS) -> None:
+    """Starts the workers of this process for a queue, once."""
     with _lock:
-        if not _running:
-            consumer = Quiet(queue, workers=WORKERS, periodic=False, worker_type="thread", check_worker_health=False)
+        if queue.name not in _running:
+            consumer = Quiet(queue, workers=workers, periodic=False, worker_type="thread", check_worker_health=False)
             consumer.start()
-            _running.append(consumer)
+            _running[queue.name] = consumer
