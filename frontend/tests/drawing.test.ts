@@ -1,9 +1,9 @@
 import { describe, expect, it } from "vitest";
-import type { LinkForecast } from "../src/shared/api/client";
+import type { Finding, LinkForecast } from "../src/shared/api/client";
 import { neighbour, Plan, sizeOf } from "../src/shared/cutaway/geometry";
 import { laid } from "../src/shared/cutaway/photo";
 import { seenLinks } from "../src/shared/cutaway/streams";
-import { gathered, offers } from "../src/shared/job/findings";
+import { folded, gathered, offers } from "../src/shared/job/findings";
 import { changeProtocol, latestProtocols, planAgain } from "../src/shared/job/plan";
 import { job } from "./documents";
 
@@ -84,6 +84,24 @@ describe("streams", () => {
 describe("findings", () => {
   const finding = (code: string, mounts: string[], about: string | null = null, fixes: string[] = []) =>
     ({ code, mounts, about, fixes: fixes.map((label) => ({ label })), accepted: null }) as never;
+
+  it("fold where three notes or more are alike, and nothing graver ever does", () => {
+    const note = (code: string, mount: string, more = {}) => ({
+      ...(finding(code, [mount]) as Finding),
+      severity: "note" as const,
+      ...more,
+    });
+    const own = [note("held", "f1"), note("gap", "r1"), note("held", "f2"), note("held", "f3")];
+    const fold = (list: typeof own) =>
+      folded(gathered(list).map((row, i) => ({ row, nth: i + 1 }))).map((x) => [x.first.nth, x.rest.map((r) => r.nth)]);
+    expect(fold(own)).toEqual([
+      [1, [3, 4]],
+      [2, []],
+    ]);
+    expect(fold(own.slice(0, 3)).length).toBe(3);
+    expect(fold([...own.slice(0, 3), note("held", "f3", { severity: "warning" })]).length).toBe(4);
+    expect(fold([...own.slice(0, 3), note("held", "f3", { accepted: "it is quiet" })]).length).toBe(4);
+  });
 
   it("have keys of their own, also two on one mount", () => {
     const rows = gathered([finding("a", ["f1"]), finding("a", ["f1"]), finding("a", ["f2"])]);

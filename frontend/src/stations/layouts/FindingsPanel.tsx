@@ -1,7 +1,7 @@
-import { useState } from "react";
+import { Fragment, useState } from "react";
 import type { Finding, Fix, LayoutDoc } from "@/shared/api/client";
 import { layoutOf } from "@/shared/job/edits";
-import { gathered, offers, type Shown } from "@/shared/job/findings";
+import { folded, gathered, offers, type Shown } from "@/shared/job/findings";
 import { useJob } from "@/shared/job/store";
 import { Button, Head, Segments, TextField } from "@/shared/ui/bits";
 import { Said } from "@/shared/units/Said";
@@ -57,8 +57,32 @@ export function FindingsPanel(props: {
         </div>
       )}
       <ol className={state === "old" ? "opacity-60" : ""}>
-        {shown.map(({ row, nth }) => (
-          <Row key={row.key} row={row} nth={nth} old={state === "old"} layoutId={props.layoutId} onMark={props.onMark} />
+        {folded(shown).map(({ first, rest }) => (
+          <Fragment key={first.row.key}>
+            <Row row={first.row} nth={first.nth} old={state === "old"} layoutId={props.layoutId} onMark={props.onMark} />
+            {rest.length > 0 && (
+              <li className="border-b hairline py-1.5 pl-7.5" data-alike={first.row.lead.code}>
+                <details className="text-small">
+                  <summary className="cursor-pointer">
+                    The same of {rest.flatMap(({ row }) => row.lead.mounts.map((m) => m.toUpperCase())).join(", ")} (
+                    {rest.map(({ nth }) => nth).join(", ")})
+                  </summary>
+                  <ol>
+                    {rest.map(({ row, nth }) => (
+                      <Row
+                        key={row.key}
+                        row={row}
+                        nth={nth}
+                        old={state === "old"}
+                        layoutId={props.layoutId}
+                        onMark={props.onMark}
+                      />
+                    ))}
+                  </ol>
+                </details>
+              </li>
+            )}
+          </Fragment>
         ))}
       </ol>
     </section>
