@@ -1,19 +1,8 @@
 import { MEASURES } from "../words/generated";
+import type { Kind, System } from "./kinds";
 import { said } from "./said";
 
-export type System = "metric" | "trade";
-export type Kind =
-  | "flow"
-  | "pressure"
-  | "length"
-  | "temperature"
-  | "difference"
-  | "level"
-  | "power"
-  | "speed"
-  | "area"
-  | "share"
-  | "plain";
+export type { Kind, System } from "./kinds";
 
 /** A figure, or none: what is not known is shown as such, never as nought. */
 export type Known = number | null | undefined;

@@ -1,5 +1,5 @@
 import { MEASURED, MEASURES } from "../words/generated";
-import type { Kind, System } from "./convert";
+import type { Kind, System } from "./kinds";
 
 const UNITS = Object.entries(MEASURES.metric) as [Kind, { unit: string }][];
 const NUMBER = new RegExp(MEASURED.number, "g");
