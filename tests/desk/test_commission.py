@@ -17,7 +17,7 @@ from scipy.stats import multivariate_normal
 from cli.__main__ import main
 from desk.care import certificate
 from desk.care.batch import LEAST_UNITS, batch_of
-from desk.care.commission import CommissioningDoc, Reference, changes_of, commission, reference_of
+from desk.care.commission import CommissioningDoc, Reference, changes_of, commission, mates_of, reference_of
 from desk.forecast.document import Oracle, Question
 from desk.words.faults import CAUSES, LOOKS
 from documents.errors import DocumentError
@@ -65,6 +65,51 @@ class CommissionCase(SimpleTestCase):
 
     def told(self, m: Machine, seed: int = 50, stopped: tuple[str, ...] = ()) -> CommissioningDoc:
         return commission(self.reference, log(m, seed, stopped=stopped))
+
+
+class BatchMatesTest(SimpleTestCase):
+    """A reference of two temperatures alone: what it lacks is said, and once three units passed they stand for it."""
+
+    reference: ClassVar[Reference]
+    plain: ClassVar[Machine]
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        super().setUpClass()
+        doc = check_job(demo_raw()).doc
+        cls.plain = loaded(machine(layout_id=LAYOUT), "both")
+        few = ("cpu_package_c", "card_core_c", "cpu_power_w", "card_power_w", "room_c")
+        logs = {}
+        for n in (1, 2):
+            whole = log(cls.plain, n)
+            logs[f"A {n}"] = RunLog(whole.elapsed_s, {c: whole.channels[c] for c in few})
+        cls.reference = reference_of(doc, LAYOUT, {"both": logs}, None)
+
+    def test_what_the_reference_lacks_is_said_and_kept(self) -> None:
+        found = commission(self.reference, log(self.plain, 20))
+        self.assertNotIn("air_rear_c", {c.name for c in found.channels})
+        self.assertIn("air_rear_c", found.beyond)
+        self.assertTrue(any(n.startswith("not compared") and "air_rear_c" in n for n in found.notes))
+
+    def test_units_that_passed_stand_for_it_and_name_what_temperatures_alone_do_not(self) -> None:
+        good = [commission(self.reference, log(self.plain, 30 + n)) for n in range(4)]
+        self.assertEqual({d.verdict for d in good}, {"pass"})
+        mates = mates_of(good, good[0].minutes)
+        unit = log(with_fan(self.plain, "r1", direction="intake"), 40)
+        alone, told = commission(self.reference, unit), commission(self.reference, unit, mates=mates)
+        first = [d.chance_pct for x in (alone, told) for d in x.diagnosis if (d.cause, d.mount) == ("fan_reversed", "r1")]
+        self.assertEqual((told.diagnosis[0].cause, told.diagnosis[0].mount), ("fan_reversed", "r1"))
+        self.assertGreater(first[-1], 90)
+        self.assertTrue(any(n.startswith("held against 4 units") for n in told.notes))
+        again = commission(self.reference, log(self.plain, 50), mates=mates)
+        self.assertEqual(again.verdict, "pass")
+
+    def test_two_are_too_few_one_that_did_not_pass_and_one_of_another_length_do_not_count(self) -> None:
+        good = commission(self.reference, log(self.plain, 60))
+        self.assertEqual(len(mates_of([good, good.model_copy(update={"verdict": "look"})], good.minutes)), 1)
+        self.assertEqual(mates_of([good], good.minutes + 5), [])
+        found = commission(self.reference, log(self.plain, 61), mates=mates_of([good, good], good.minutes))
+        self.assertNotIn("air_rear_c", {c.name for c in found.channels})
 
 
 class UnitTest(CommissionCase):

@@ -46,6 +46,7 @@ LOOK_BELOW, FAIL_BELOW = 0.5, 0.02  # chance that nothing is wrong: under the fi
 TOLD_CHANCE = 0.01  # no source: less is not listed
 ALIKE = 3.0  # no source: chances closer than this ratio are told apart by a look
 LEAST_MIN = 3.0  # no source: a shorter run says too little
+LEAST_MATES, ALIKE_MIN = 3, 1.0  # no source: units of a batch that stand for a reference, and how unlike in length their runs may be
 
 
 class CommissionChannel(BaseModel):
@@ -89,6 +90,7 @@ class CommissioningDoc(BaseModel):
     diagnosis: list[Diagnosis]
     tell: str = ""
     notes: list[str] = []
+    beyond: dict[str, float] = {}  # what it read that the reference runs have not; other units of its batch are held against it
 
 
 @dataclass(frozen=True)
@@ -101,6 +103,10 @@ class Reference:
     logs: Mapping[str, RunLog]
     learning: Learning | None
     kept: dict[float, tuple[Signatures, dict[str, float]]] = field(default_factory=dict, compare=False, repr=False)
+
+    def minutes_of(self, unit: RunLog) -> float:
+        """How long both the unit's run and all of these stood under load."""
+        return min(from_load(x).duration_s for x in (unit, *self.logs.values())) / 60
 
     def patterns(self, minutes: float) -> tuple[Signatures, dict[str, float]]:
         """Signatures at about a minute, and what all fans moving a little less air would change; kept for the units that follow."""
@@ -165,16 +171,21 @@ def reference_of(doc: JobDoc, layout: str, by_load: Mapping[str, Mapping[str, Ru
 
 
 def commission(
-    reference: Reference, unit: RunLog, others: Sequence[Mapping[str, float]] = (), same_machine: bool = False
+    reference: Reference,
+    unit: RunLog,
+    others: Sequence[Mapping[str, float]] = (),
+    same_machine: bool = False,
+    mates: Sequence[Mapping[str, float]] = (),
 ) -> CommissioningDoc:
     """``others``: differences of units of the same batch that passed, by channel; they narrow or widen what is allowed. ``same_machine``:
-    the reference's own, later: chips and probes are the same.
+    the reference's own, later: chips and probes are the same. ``mates``: what units of the batch that passed read in channels that the
+    reference runs have not (``beyond``), at about the same minute: from three on they stand for the reference.
 
     Raises DocumentError for a log that is too short, without the room, or without a temperature that the reference has.
     """
     logs = {name: from_load(log) for name, log in reference.logs.items()}
     own = from_load(unit)
-    minutes = min(own.duration_s, *(x.duration_s for x in logs.values())) / 60
+    minutes = reference.minutes_of(unit)
     if minutes < LEAST_MIN:
         raise DocumentError([Fault("unit", f"the run lasts {minutes:.1f} min under load", f"Let it run {LEAST_MIN:.0f} min or more.")])
     if own.room_c is None:
@@ -182,13 +193,16 @@ def commission(
     refs = [read_at(x, minutes) for x in logs.values()]
     mean = {c: float(np.mean([r[c] for r in refs if c in r])) for c in dict.fromkeys(x for r in refs for x in r)}
     here = read_at(own, minutes)
+    found, flow = reference.patterns(minutes)
+    beyond = {c: v for c, v in here.items() if c not in mean and c in found.base and not c.endswith("_rpm")}
+    batch = {c: read for c in beyond if len(read := [m[c] for m in mates if c in m]) >= LEAST_MATES}
+    mean |= {c: float(np.median(read)) for c, read in batch.items()}
     shared = [c for c in mean if c in here]
     if not any(c.endswith("_c") for c in shared):
         do = f"Log at least one of {', '.join(c for c in mean if c.endswith('_c'))}."
         raise DocumentError([Fault("unit", "the unit's log has no temperature that the reference run has", do)])
     machine, notes = reference.machine, list[str]()
     loads = partial(loaded, load=FORECAST_LOADS[reference.load])
-    found, flow = reference.patterns(minutes)
     asked = _asked_speeds(machine, found, here, mean)
     if asked:
         notes.append("the reference has no speeds of fans: they are held against what the layout asks")
@@ -196,7 +210,7 @@ def commission(
     change = {c: change_of(c, here[c], mean[c]) for c in (*shared, *asked) if c in found.base}
     change, held = at_same_power(change, here, mean, machine, float(np.mean(own.room_c)))
     notes += [f"the {PARTS[p]} stands at its limit: its temperature says less than it should" for p in held]
-    scatter = covariance(list(change), mean, len(refs), flow, others, same_machine)
+    scatter = covariance(list(change), mean, min([len(refs), *map(len, batch.values())]), flow, others, same_machine)
     scatter += np.diag([ASKED_SHARE**2 if c in asked else 0.0 for c in change])
     z = float(norm.isf(FALSE_FAILS / 2 / max(len(change), 1)))
     bands, base = reference.bands, found.base
@@ -207,6 +221,14 @@ def commission(
     outside = any(c.word == "outside" for c in channels)
     verdict: Literal["pass", "fail", "look"] = "fail" if outside or clean < FAIL_BELOW else "look" if clean < LOOK_BELOW else "pass"
     notes += [f"its log has no {c}, which the reference has" for c in mean if c not in here and c in found.base]
+    if batch:
+        fewest = min(map(len, batch.values()))
+        notes.append(f"held against {fewest} units of this batch, since the reference runs have none: {', '.join(batch)}")
+    if alone := [c for c in beyond if c not in batch]:
+        air = (
+            "; a reference run that logs the air tells reversed fans and panels better" if any(c.startswith("air_") for c in alone) else ""
+        )
+        notes.append(f"not compared, since the reference runs have none: {', '.join(alone)}{air}")
     return CommissioningDoc(
         layout=reference.layout,
         load=reference.load,
@@ -219,7 +241,13 @@ def commission(
         diagnosis=list(_told(chances)),
         tell=_tell(chances, machine, reference, loads) if verdict != "pass" else "",
         notes=notes,
+        beyond=beyond,
     )
+
+
+def mates_of(found: Sequence[CommissioningDoc], minutes: float) -> list[Mapping[str, float]]:
+    """What units that passed read beyond the reference, of runs about as long."""
+    return [d.beyond for d in found if d.verdict == "pass" and d.beyond and abs(d.minutes - minutes) <= ALIKE_MIN]
 
 
 def _asked_speeds(m: Machine, found: Signatures, here: Mapping[str, float], mean: Mapping[str, float]) -> dict[str, float]:

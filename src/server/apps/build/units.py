@@ -5,7 +5,7 @@ from collections.abc import Sequence
 
 from desk.care import certificate
 from desk.care.batch import Batch, batch_of
-from desk.care.commission import Cause, CommissioningDoc, Reference, changes_of, commission, reference_of
+from desk.care.commission import Cause, CommissioningDoc, Reference, changes_of, commission, mates_of, reference_of
 from desk.job.conditions import drawn_otherwise
 from desk.runs.ready import complete, read_as
 from desk.words.measures import System
@@ -56,8 +56,9 @@ def take_in(job: Job, layout: str, serial: str, name: str, data: bytes, room_c: 
     doc = check_job(adapters.document(job)).doc
     reference = reference_for(job, doc, layout)
     log = complete(read_as(data).log, (), checked_room(room_c))
-    others = [changes_of(d) for r in latest(job, layout) if r.serial != serial and (d := doc_of(r)).verdict == "pass"]
-    found = commission(reference, log, others)
+    before = [doc_of(r) for r in latest(job, layout) if r.serial != serial]
+    others = [changes_of(d) for d in before if d.verdict == "pass"]
+    found = commission(reference, log, others, mates=mates_of(before, reference.minutes_of(log)))
     return UnitRun.objects.create(
         job=job,
         layout_key=layout,
