@@ -15,6 +15,7 @@ from engine.verdict.compare import Pair, compare, layout_budget, pair_budget
 from engine.verdict.confounders import confounders
 from engine.verdict.effects import between, factorial, ladder, steps, turned, way
 from engine.verdict.equal_noise import SpeedPoint, at_level, told_apart
+from engine.verdict.multiple import last_round
 from engine.verdict.scatter import pooled_scatter
 from engine.verdict.worth import felt_k
 from tests.runs_made import layout, run, run_of
@@ -52,11 +53,18 @@ class ComparisonLawsTest(SimpleTestCase):
                 self.assertEqual(p.word, turned(q.word))
 
     def test_the_order_of_a_layout_s_runs_does_not_matter(self) -> None:
-        for _ in range(TRIALS):
+        """Between two rounds it may take a word away, since what was told then is kept (a look after another), but never turns one."""
+        for trial in range(TRIALS):
             found = campaign(self.rng)
+            while trial % 2 and last_round([len(c.runs) for c in found]):  # every second one of whole rounds
+                found = campaign(self.rng)
             mixed = [Candidate(c.name, [c.runs[int(i)] for i in self.rng.permutation(len(c.runs))]) for c in found]
             one, two = compare(found), compare(mixed)
-            self.assertEqual([p.word for p in one], [p.word for p in two])
+            if last_round([len(c.runs) for c in found]):
+                for p, q in zip(one, two, strict=True):
+                    self.assertTrue(p.word == q.word or "cannot_tell" in (p.word, q.word), (p, q))
+            else:
+                self.assertEqual([p.word for p in one], [p.word for p in two])
             np.testing.assert_allclose([p.difference_k or 0.0 for p in one], [p.difference_k or 0.0 for p in two], atol=1e-9)
 
     def test_the_same_shift_for_all_changes_no_difference(self) -> None:

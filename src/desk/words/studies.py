@@ -15,6 +15,7 @@ class Study:
     usual: int
     most: int
     page: str
+    least: int = 1
 
 
 STUDIES: Mapping[str, Study] = MappingProxyType(

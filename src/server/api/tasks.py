@@ -103,6 +103,7 @@ class StudyOut(Schema):
     about: str
     counts: str
     usual: int
+    least: int
     most: int
     task: TaskOut | None
     made: StudyMade | None
@@ -121,7 +122,7 @@ def _study(name: str, study: Study, task: Task | None) -> StudyOut:
     if task is not None and task.state == "done" and task.result:
         r, q = task.result, task.question
         made = StudyMade(count=q["count"], seed=q["seed"], outdated=selectors.outdated(task), **r)
-    own = {x: getattr(study, x) for x in ("words", "about", "counts", "usual", "most")}
+    own = {x: getattr(study, x) for x in ("words", "about", "counts", "usual", "least", "most")}
     return StudyOut(name=name, task=told(task) if task else None, made=made, published=published(study.page), **own)
 
 

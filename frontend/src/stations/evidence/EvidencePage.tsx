@@ -52,7 +52,7 @@ function OneStudy({ study }: { study: Study }) {
           label={study.counts}
           digits={0}
           value={count}
-          low={1}
+          low={study.least}
           high={study.most}
           onCommit={(v) => v !== null && setCount(Math.round(v))}
         />
