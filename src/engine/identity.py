@@ -17,5 +17,5 @@ class Identity:
 
 
 PRODUCT = "0.10.0"
-ENGINE = Identity("1.6.7", "d664610e003e136d55cb6f9698c162e21e1bc9ee019d38cab136ed5f5c1560c1")
-METHOD = Identity("6.6.1", "2261f811aa46b6d6d1b76cfd1c3d5ff00d8c7f79c026726ffac42af59580b135")
+ENGINE = Identity("1.6.8", "5d5fac31874dddb059ce6eab73438e137489fcdfb25478ee2eedb14284033cd0")
+METHOD = Identity("6.6.2", "c6c55337c524a51ef89b4c10270028265b409b846689ba59efe8b59be0aad13b")

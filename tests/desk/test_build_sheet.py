@@ -395,6 +395,7 @@ class NothingLeftOpenTest(SimpleTestCase):
         (step,) = [s for s in build(check_job(raw).doc, "C").steps if s.id == "lead_other"]
         self.assertIn("pump header", step.details[0])
         self.assertIn("F2 in, F3 in; R1 out; T1 inner out, T2 inner out", step.details[1])
+        self.assertIn("the pump: on", wiring_svg(build(check_job(raw).doc, "C")))  # the map has it too
 
 
 def layout_name(key: tuple[str, str], layout: LayoutDoc) -> str:

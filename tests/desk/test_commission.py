@@ -17,7 +17,7 @@ from scipy.stats import multivariate_normal
 from cli.__main__ import main
 from desk.care import certificate
 from desk.care.batch import LEAST_UNITS, batch_of
-from desk.care.commission import CommissioningDoc, Reference, changes_of, commission, mates_of, reference_of
+from desk.care.commission import CommissioningDoc, Reference, commission, reference_of
 from desk.forecast.document import Oracle, Question
 from desk.words.faults import CAUSES, LOOKS
 from documents.errors import DocumentError
@@ -94,22 +94,22 @@ class BatchMatesTest(SimpleTestCase):
     def test_units_that_passed_stand_for_it_and_name_what_temperatures_alone_do_not(self) -> None:
         good = [commission(self.reference, log(self.plain, 30 + n)) for n in range(4)]
         self.assertEqual({d.verdict for d in good}, {"pass"})
-        mates = mates_of(good, good[0].minutes)
         unit = log(with_fan(self.plain, "r1", direction="intake"), 40)
-        alone, told = commission(self.reference, unit), commission(self.reference, unit, mates=mates)
+        alone, told = commission(self.reference, unit), commission(self.reference, unit, good)
         first = [d.chance_pct for x in (alone, told) for d in x.diagnosis if (d.cause, d.mount) == ("fan_reversed", "r1")]
         self.assertEqual((told.diagnosis[0].cause, told.diagnosis[0].mount), ("fan_reversed", "r1"))
         self.assertGreater(first[-1], 90)
         self.assertTrue(any(n.startswith("held against 4 units") for n in told.notes))
-        again = commission(self.reference, log(self.plain, 50), mates=mates)
+        again = commission(self.reference, log(self.plain, 50), good)
         self.assertEqual(again.verdict, "pass")
 
     def test_two_are_too_few_one_that_did_not_pass_and_one_of_another_length_do_not_count(self) -> None:
         good = commission(self.reference, log(self.plain, 60))
-        self.assertEqual(len(mates_of([good, good.model_copy(update={"verdict": "look"})], good.minutes)), 1)
-        self.assertEqual(mates_of([good], good.minutes + 5), [])
-        found = commission(self.reference, log(self.plain, 61), mates=mates_of([good, good], good.minutes))
-        self.assertNotIn("air_rear_c", {c.name for c in found.channels})
+        longer, looked = good.model_copy(update={"minutes": good.minutes + 5}), good.model_copy(update={"verdict": "look"})
+        for batch in ([good, good], [good, good, longer], [good, good, looked]):
+            found = commission(self.reference, log(self.plain, 61), batch)
+            self.assertNotIn("air_rear_c", {c.name for c in found.channels})
+        self.assertIn("air_rear_c", {c.name for c in commission(self.reference, log(self.plain, 61), [good] * 3).channels})
 
 
 class UnitTest(CommissionCase):
@@ -268,8 +268,7 @@ class BatchTest(CommissionCase):
         told: list[tuple[str, CommissioningDoc]] = []
         for n in range(12):
             _, other, stopped = faulty.get(n, ("none", m, ()))
-            others = [changes_of(d) for _, d in told if d.verdict == "pass"]
-            told.append((f"SN-{n:02d}", commission(self.reference, log(other, 200 + n, stopped=stopped), others)))
+            told.append((f"SN-{n:02d}", commission(self.reference, log(other, 200 + n, stopped=stopped), [d for _, d in told])))
         for n, (serial, doc) in enumerate(told):
             cause = faulty[n][0] if n in faulty else "none"
             self.assertEqual((doc.diagnosis[0].cause, doc.verdict), (cause, "fail" if n in faulty else "pass"), serial)
@@ -281,8 +280,7 @@ class BatchTest(CommissionCase):
     def test_units_that_passed_narrow_what_is_allowed(self) -> None:
         own = log(self.plain, 130)
         first = commission(self.reference, own)
-        others = [changes_of(commission(self.reference, log(self.plain, 140 + n))) for n in range(8)]
-        later = commission(self.reference, own, others)
+        later = commission(self.reference, own, [commission(self.reference, log(self.plain, 140 + n)) for n in range(8)])
         a, b = (next(c.allowed_k for c in d.channels if c.name == "cpu_package_c") for d in (first, later))
         self.assertLess(b, a)
 

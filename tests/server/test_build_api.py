@@ -140,6 +140,18 @@ class UnitsApiTest(ProposeCase):
         self.assertIn("no valid run of layout A", refused["faults"][0]["what"])
         self.assertEqual(UnitRun.objects.count(), 0)
 
+    def test_units_stand_for_what_the_reference_did_not_log_while_their_layout_is_this_one(self) -> None:
+        for n in range(4):
+            made = self.post(f"/api/jobs/{self.job.pk}/units/made-up", {"layout": "A", "cause": "none"}, 201)
+            told = [x for x in made["result"]["notes"] if x.startswith("held against")]
+            self.assertEqual(len(told), n == 3, made["result"]["notes"])
+        self.assertIn("held against 3 units of this batch", told[0])
+        for run in UnitRun.objects.all():
+            run.document["layouts"][0]["fans"][0]["speed_pct"] = 33
+            run.save()
+        made = self.post(f"/api/jobs/{self.job.pk}/units/made-up", {"layout": "A", "cause": "none"}, 201)
+        self.assertFalse([x for x in made["result"]["notes"] if x.startswith("held against")])
+
     def test_a_unit_can_be_made_up_for_trying(self) -> None:
         made = self.post(f"/api/jobs/{self.job.pk}/units/made-up", {"layout": "A", "cause": "paste"}, 201)
         self.assertEqual((made["serial"], made["result"]["verdict"]), ("try 1", "fail"))

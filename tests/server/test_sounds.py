@@ -218,8 +218,8 @@ class LevelTest(SoundCase):
     def test_bands_found_at_rest_are_kept_out_of_with_the_machine_loaded(self) -> None:
         for speed, level in ((40, 30.6), (50, 31.6), (60, 39.0), (70, 34.9), (80, 36.8), (90, 38.6)):
             services.add_reading(self.job, Of("A", "sweep", (), "idle"), speed, level, speed == 40)
-        self.assertIn([55.0, 65.0], self.next()["procedure"]["avoid"])
-        self.assertEqual(self.next(mounts=["f3"])["procedure"]["avoid"], [])  # of other fans
+        self.assertIn([55.0, 65.0], self.next()["procedure"]["found"])
+        self.assertEqual(self.next(mounts=["f3"])["procedure"]["found"], [])  # of other fans
 
     def test_what_cannot_be_set_is_refused(self) -> None:
         self.post(f"{self.base}/levels/next", {"layout": "A", "purpose": "equal", "mounts": ["nowhere"]}, 422)

@@ -5,6 +5,7 @@ from collections.abc import Iterator
 
 from desk.build.curves import curve_cards
 from desk.build.lights import header_modes, lit_chain
+from desk.build.loose import loose_leads
 from desk.build.making import Making
 from desk.build.panels import fan_panels, radiator_panels
 from desk.build.shapes import BuildBuy, BuildDoc, BuildForecast, BuildHeader, BuildPump
@@ -48,7 +49,8 @@ def build(doc: JobDoc, layout_id: str, start_id: str | None = None, oracle: Orac
     cards = list(curve_cards(resolver, layout, told[1]))
     lights, pumps = lit_chain(resolver, layout), list(_pumps(resolver, layout))
     buy, left = _shopping(resolver, layout)
-    making = Making(resolver, layout, start, fans, radiators, headers, bool(cards), lights, pumps)
+    loose = list(loose_leads(resolver, layout, fans))
+    making = Making(resolver, layout, start, fans, radiators, headers, loose, bool(cards), lights, pumps)
     steps, impossible, kit = steps_of(making)
     return BuildDoc(
         layout=layout.id,
@@ -62,6 +64,7 @@ def build(doc: JobDoc, layout_id: str, start_id: str | None = None, oracle: Orac
         fans=fans,
         radiators=radiators,
         headers=headers,
+        loose=loose,
         lead_faults=[f"{f.what}. {f.do}" for f in wiring_findings(resolver, layout_id)],
         lights=lights,
         pumps=pumps,

@@ -118,9 +118,8 @@ def wiring_svg(build: BuildDoc) -> str:
         mark = " TOO MUCH" if h.verdict == "overloaded" else ""
         slows = f" ({', '.join(x.replace('pin', '-pin') for x in h.modes)})" if h.modes else ""
         rows.append((h.header + slows, f"{h.sum_a:.2f} A {limit}{mark}" if h.plugs else "free", plugs))
-    loose = [f.label for f in fans if f.running and not f.lead.to]
-    if loose:
-        rows.append(("no header yet", "write it down", [f"{x}: on ____________" for x in loose]))
+    if build.loose:
+        rows.append(("no header chosen yet", "write it down", [f"{x.name}: on {x.proposed or ''} ____________" for x in build.loose]))
     if build.lights:
         rows.append(("lights, in a chain", "one after the other", [f"{n}. {x}" for n, x in enumerate(build.lights, start=1)]))
     y, out = 10.0, []

@@ -8,7 +8,7 @@ from dataclasses import dataclass, field
 from hashlib import sha256
 from types import MappingProxyType
 
-from desk.build.shapes import BuildFan, BuildHeader, BuildPump, BuildRadiator, BuildStep, Chapter
+from desk.build.shapes import BuildFan, BuildHeader, BuildLoose, BuildPump, BuildRadiator, BuildStep, Chapter
 from desk.job.resolve import Resolver
 from documents.job.models import CoolerDoc, LayoutDoc
 from engine.plan.rebuild import MINUTES, Kind
@@ -67,6 +67,7 @@ class Making:
     fans: Sequence[BuildFan]
     radiators: Sequence[BuildRadiator]
     headers: Sequence[BuildHeader]
+    loose: Sequence[BuildLoose]
     curves: bool
     lights: Sequence[str]
     pumps: Sequence[BuildPump]

@@ -86,6 +86,15 @@ class BuildRadiator(BaseModel):
     screws: str
 
 
+class BuildLoose(BaseModel):
+    """A lead without a header; ``proposed``: where it may go, None where none is left or no board is known. ``drive`` sets its speed."""
+
+    name: str
+    pump: bool
+    drive: str
+    proposed: str | None
+
+
 class BuildHeader(BaseModel):
     """A header with what hangs on it; amperes at the start."""
 
@@ -161,6 +170,7 @@ class BuildDoc(BaseModel):
     fans: list[BuildFan]
     radiators: list[BuildRadiator]
     headers: list[BuildHeader]
+    loose: list[BuildLoose]
     lead_faults: list[str]  # what the findings say of leads and headers
     lights: list[str]  # labels of lit fans in the order of their chain
     pumps: list[BuildPump]

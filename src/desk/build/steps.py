@@ -9,11 +9,9 @@ from desk.build.assembling import put_in
 from desk.build.making import Making, Sheet, filters_of, slug
 from desk.build.panels import HELD_BY_FANS, as_radiator, at_mount
 from desk.build.rebuild import Touched, take_out, touched_by
-from desk.build.shapes import BuildPump, BuildStep
+from desk.build.shapes import BuildLoose, BuildPump, BuildStep
 from desk.together.fit import assembly_in
-from desk.together.wiring import leads_of, shared_out
-from documents.job.models import PanelStateDoc, PlugDoc
-from engine.wiring.sharing import Lead
+from documents.job.models import PanelStateDoc
 
 BOARD_LEADS_MIN = 10.0  # common practice, no source
 LEAD_MIN, CHECK_MIN, PAPER_MIN, CURVE_MIN, PURGE_MIN, TRIM_MIN = 1.5, 2.0, 0.5, 4.0, 15.0, 20.0  # common practice, no source
@@ -138,43 +136,30 @@ def _leads(m: Making, sheet: Sheet, placed: Mapping[str, str]) -> list[str]:
                 caution="lightPlug",
             )
         )
-    loose = [x for x in leads_of(m.resolver, m.layout) if x.plug.header is None]
-    if loose:
-        names = ", ".join(lead_name(m, x) for x in loose)
-        details = list(_where_to(m, loose))
-        done.append(sheet.add("lead_other", "leads", f"Plug in: {names}", LEAD_MIN * len(loose), all_in, details, caution="lead"))
+    if m.loose:
+        names = ", ".join(x.name for x in m.loose)
+        details = list(_where_to(m.loose))
+        done.append(sheet.add("lead_other", "leads", f"Plug in: {names}", LEAD_MIN * len(m.loose), all_in, details, caution="lead"))
     return done
 
 
-def lead_name(m: Making, lead: Lead) -> str:
-    """As it is written on a fan's lead; a pump's and the cooler's in words."""
-    return next((f.label for f in m.fans if (f.mount, f.layer) == lead.key), lead.plug.name)
-
-
-def _where_to(m: Making, loose: Sequence[Lead]) -> Iterator[str]:
-    """For leads that nobody has chosen a header for: as they may be shared out, or by what rule."""
-    there = {(p.of, p.layer): p for p in shared_out(m.resolver, m.layout)}
-    told = [f"{lead_name(m, x)} on {_on(m, there[x.key])}" for x in loose if x.key in there]
-    left = [x for x in loose if x.key not in there]
+def _where_to(loose: Sequence[BuildLoose]) -> Iterator[str]:
+    """As they may be shared out, or by what rule."""
+    told = [f"{x.name} on {x.proposed}" for x in loose if x.proposed]
+    left = [x for x in loose if not x.proposed]
     if told:
         yield "Nobody has chosen headers for these; with currents, plugs and ways counted they may go so:"
         yield "; ".join(told) + "."
+    if pumps := ", ".join(x.name for x in left if x.pump):
+        yield f"{pumps}: on the board's pump header, else on one that gives a constant full speed."
+    alike: dict[str, list[str]] = {}
+    for x in left:
+        if not x.pump:
+            alike.setdefault(x.drive, []).append(x.name)
+    if alike:
+        yield f"A header each, or on one splitter what is driven alike: {'; '.join(', '.join(names) for names in alike.values())}."
     if left:
-        alike: dict[str, list[str]] = {}
-        for x in left:
-            if x.plug.kind == "fan":
-                alike.setdefault(x.drive, []).append(lead_name(m, x))
-        pumps = ", ".join(lead_name(m, x) for x in left if x.plug.kind == "pump")
-        yield f"{pumps}: on the board's pump header, else on one that gives a constant full speed." if pumps else ""
-        groups = "; ".join(", ".join(names) for names in alike.values())
-        yield f"A header each, or on one splitter what is driven alike: {groups}." if alike else ""
         yield "All that hangs on one header draws less at its start than the board's manual allows there. Write each header on the map."
-
-
-def _on(m: Making, plug: PlugDoc) -> str:
-    via = m.resolver.parts["controllers"].get(plug.via or "")
-    by = f" by {via.name or via.id}" if via else ""
-    return f"{plug.header}{by}" + (f" with {plug.extension_mm:.0f} mm of extension" if plug.extension_mm else "")
 
 
 def _close(m: Making, sheet: Sheet, waits: Sequence[str], leak: bool) -> list[str]:

@@ -5,7 +5,7 @@ Both are read at the same minute after the load came on, so that a short run is 
 case's runs have taught.
 """
 
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from functools import partial
 from typing import Literal
@@ -47,6 +47,7 @@ TOLD_CHANCE = 0.01  # no source: less is not listed
 ALIKE = 3.0  # no source: chances closer than this ratio are told apart by a look
 LEAST_MIN = 3.0  # no source: a shorter run says too little
 LEAST_MATES, ALIKE_MIN = 3, 1.0  # no source: units of a batch that stand for a reference, and how unlike in length their runs may be
+MEDIAN_WORTH = 2 / np.pi  # source: textbook; readings that a mean of the same error would take, for one of a median
 
 
 class CommissionChannel(BaseModel):
@@ -103,10 +104,6 @@ class Reference:
     logs: Mapping[str, RunLog]
     learning: Learning | None
     kept: dict[float, tuple[Signatures, dict[str, float]]] = field(default_factory=dict, compare=False, repr=False)
-
-    def minutes_of(self, unit: RunLog) -> float:
-        """How long both the unit's run and all of these stood under load."""
-        return min(from_load(x).duration_s for x in (unit, *self.logs.values())) / 60
 
     def patterns(self, minutes: float) -> tuple[Signatures, dict[str, float]]:
         """Signatures at about a minute, and what all fans moving a little less air would change; kept for the units that follow."""
@@ -170,22 +167,15 @@ def reference_of(doc: JobDoc, layout: str, by_load: Mapping[str, Mapping[str, Ru
     return Reference(doc, layout, load, usable[load], learning)
 
 
-def commission(
-    reference: Reference,
-    unit: RunLog,
-    others: Sequence[Mapping[str, float]] = (),
-    same_machine: bool = False,
-    mates: Sequence[Mapping[str, float]] = (),
-) -> CommissioningDoc:
-    """``others``: differences of units of the same batch that passed, by channel; they narrow or widen what is allowed. ``same_machine``:
-    the reference's own, later: chips and probes are the same. ``mates``: what units of the batch that passed read in channels that the
-    reference runs have not (``beyond``), at about the same minute: from three on they stand for the reference.
+def commission(reference: Reference, unit: RunLog, batch: Sequence[CommissioningDoc] = (), same_machine: bool = False) -> CommissioningDoc:
+    """``batch``: of units of the same batch; those that passed narrow or widen what is allowed, and from three on they stand for the
+    reference in channels that its runs have not. ``same_machine``: the reference's own, later: chips and probes are the same.
 
     Raises DocumentError for a log that is too short, without the room, or without a temperature that the reference has.
     """
     logs = {name: from_load(log) for name, log in reference.logs.items()}
     own = from_load(unit)
-    minutes = reference.minutes_of(unit)
+    minutes = min(own.duration_s, *(x.duration_s for x in logs.values())) / 60
     if minutes < LEAST_MIN:
         raise DocumentError([Fault("unit", f"the run lasts {minutes:.1f} min under load", f"Let it run {LEAST_MIN:.0f} min or more.")])
     if own.room_c is None:
@@ -195,8 +185,9 @@ def commission(
     here = read_at(own, minutes)
     found, flow = reference.patterns(minutes)
     beyond = {c: v for c, v in here.items() if c not in mean and c in found.base and not c.endswith("_rpm")}
-    batch = {c: read for c in beyond if len(read := [m[c] for m in mates if c in m]) >= LEAST_MATES}
-    mean |= {c: float(np.median(read)) for c, read in batch.items()}
+    passed = [d for d in batch if d.verdict == "pass"]
+    mates = _mates(beyond, [d.beyond for d in passed if abs(d.minutes - minutes) <= ALIKE_MIN])
+    mean |= {c: float(np.median(read)) for c, read in mates.items()}
     shared = [c for c in mean if c in here]
     if not any(c.endswith("_c") for c in shared):
         do = f"Log at least one of {', '.join(c for c in mean if c.endswith('_c'))}."
@@ -210,7 +201,8 @@ def commission(
     change = {c: change_of(c, here[c], mean[c]) for c in (*shared, *asked) if c in found.base}
     change, held = at_same_power(change, here, mean, machine, float(np.mean(own.room_c)))
     notes += [f"the {PARTS[p]} stands at its limit: its temperature says less than it should" for p in held]
-    scatter = covariance(list(change), mean, min([len(refs), *map(len, batch.values())]), flow, others, same_machine)
+    runs = min([float(len(refs)), *(MEDIAN_WORTH * len(read) for read in mates.values())])
+    scatter = covariance(list(change), mean, runs, flow, [_changes(d) for d in passed], same_machine)
     scatter += np.diag([ASKED_SHARE**2 if c in asked else 0.0 for c in change])
     z = float(norm.isf(FALSE_FAILS / 2 / max(len(change), 1)))
     bands, base = reference.bands, found.base
@@ -221,10 +213,10 @@ def commission(
     outside = any(c.word == "outside" for c in channels)
     verdict: Literal["pass", "fail", "look"] = "fail" if outside or clean < FAIL_BELOW else "look" if clean < LOOK_BELOW else "pass"
     notes += [f"its log has no {c}, which the reference has" for c in mean if c not in here and c in found.base]
-    if batch:
-        fewest = min(map(len, batch.values()))
-        notes.append(f"held against {fewest} units of this batch, since the reference runs have none: {', '.join(batch)}")
-    if alone := [c for c in beyond if c not in batch]:
+    if mates:
+        fewest = min(map(len, mates.values()))
+        notes.append(f"held against {fewest} units of this batch, since the reference runs have none: {', '.join(mates)}")
+    if alone := [c for c in beyond if c not in mates]:
         air = (
             "; a reference run that logs the air tells reversed fans and panels better" if any(c.startswith("air_") for c in alone) else ""
         )
@@ -245,9 +237,10 @@ def commission(
     )
 
 
-def mates_of(found: Sequence[CommissioningDoc], minutes: float) -> list[Mapping[str, float]]:
-    """What units that passed read beyond the reference, of runs about as long."""
-    return [d.beyond for d in found if d.verdict == "pass" and d.beyond and abs(d.minutes - minutes) <= ALIKE_MIN]
+def _mates(channels: Iterable[str], read: Sequence[Mapping[str, float]]) -> dict[str, list[float]]:
+    """By channel what enough units of the batch read in it."""
+    found = {c: [x[c] for x in read if c in x] for c in channels}
+    return {c: own for c, own in found.items() if len(own) >= LEAST_MATES}
 
 
 def _asked_speeds(m: Machine, found: Signatures, here: Mapping[str, float], mean: Mapping[str, float]) -> dict[str, float]:
@@ -300,8 +293,8 @@ def _told(chances: Sequence[Chance]) -> Iterator[Diagnosis]:
             )
 
 
-def changes_of(found: CommissioningDoc) -> dict[str, float]:
-    """A unit's differences as ``others`` are given to the units after it."""
+def _changes(found: CommissioningDoc) -> dict[str, float]:
+    """A unit's differences, tachometers as a ratio less one."""
     return {
         c.name: c.difference_k / c.reference if c.name.endswith("_rpm") and c.reference else c.difference_k
         for c in found.channels

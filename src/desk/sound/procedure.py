@@ -98,6 +98,7 @@ class NextSpeedOut(BaseModel):
 
 class ProcedureDoc(BaseModel):
     """``law``: (speed, level, 95 % band) as fitted to the readings; ``bands`` found in them; ``avoid``: those that the parts know.
+    ``found``: those of a sweep, which the way to a level keeps out of as well.
 
     ``floor_words``: what the room alone means for the level asked for; empty where it is far below it.
     """
@@ -111,6 +112,7 @@ class ProcedureDoc(BaseModel):
     law: list[tuple[float, float, float]]
     bands: list[BadBandOut]
     avoid: list[tuple[float, float]]
+    found: list[tuple[float, float]] = []
     next: NextSpeedOut
     floor_words: str = ""
 
@@ -148,12 +150,11 @@ def equal_of(
         bands += _bad(elsewhere.setting, elsewhere.swept)
         if not swept:
             setting = replace(setting, full_dba=fitted(elsewhere.swept, elsewhere.setting.floor_dba, elsewhere.setting.full_dba).full_dba)
-    setting = replace(setting, avoid_pct=tuple(joined([*setting.avoid_pct, *((b.from_pct, b.to_pct) for b in bands)])))
-    found = next_speed(
-        readings, target_dba, setting.floor_dba, setting.full_dba, setting.low_pct, setting.high_pct, setting.avoid_pct, swept
-    )
-    document = _document(setting, [*swept, *readings], NextSpeedOut(**asdict(found)), [])
-    return document.model_copy(update={"floor_words": floor_words(setting.room_dba, target_dba)})
+    found = joined([(b.from_pct, b.to_pct) for b in bands])
+    out_of = joined([*setting.avoid_pct, *found])
+    step = next_speed(readings, target_dba, setting.floor_dba, setting.full_dba, setting.low_pct, setting.high_pct, out_of, swept)
+    document = _document(setting, [*swept, *readings], NextSpeedOut(**asdict(step)), [])
+    return document.model_copy(update={"floor_words": floor_words(setting.room_dba, target_dba), "found": found})
 
 
 def _bad(setting: Setting, readings: Sequence[SpeedLevel]) -> list[BadBandOut]:

@@ -2,9 +2,9 @@
 
 import re
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import asdict, dataclass
 from types import MappingProxyType
-from typing import Any, Literal, cast, get_args
+from typing import Any, Literal, get_args
 
 System = Literal["metric", "trade"]
 SYSTEMS = get_args(System)
@@ -87,7 +87,4 @@ def _number(text: str, kind: str) -> str:
 
 def tables() -> dict[str, dict[str, dict[str, Any]]]:
     """Both systems, as the front end reads them."""
-    return {
-        str(name): {kind: dict(vars(unit)) for kind, unit in own.items()}
-        for name, own in cast(Mapping[System, Mapping[str, Unit]], {"metric": METRIC, "trade": TRADE}).items()
-    }
+    return {name: {kind: asdict(unit) for kind, unit in own.items()} for name, own in (("metric", METRIC), ("trade", TRADE))}

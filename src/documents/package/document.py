@@ -178,6 +178,8 @@ def open_package(data: bytes) -> Opened:
     left = [p for i, x in enumerate(said) for p in unknown(x, f"runs[{i}]")]
     left += [p for i, x in enumerate(verdicts) for p in unknown(x, f"verdicts[{i}]")]
     left += [p for i, x in enumerate(clips) for p in unknown(x, f"clips[{i}]")]
+    left += [p for i, x in enumerate(levels) for p in unknown(x, f"levels[{i}]")]
+    left += [p for i, x in enumerate(earlier) for p in unknown(x, f"earlier[{i}]")]
     return Opened(raw, said, verdicts, left, zipped, clips, levels, earlier)
 
 

@@ -87,12 +87,12 @@ def at_same_power(
 def covariance(
     channels: Sequence[str],
     mean: Mapping[str, float],
-    runs: int,
+    runs: float,
     flow: Mapping[str, float],
     others: Sequence[Mapping[str, float]],
     same_machine: bool,
 ) -> Floats:
-    """Of good units' changes against the mean of some reference runs, in the order of ``channels``.
+    """Of good units' changes against the mean of ``runs`` reference runs, in the order of ``channels``.
 
     ``flow``: what all fans of a unit moving a little less air would change. ``others``: changes of units that passed. ``same_machine``: the
     reference's own, later: chips, fans and probes are the same.

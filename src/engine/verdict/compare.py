@@ -157,10 +157,14 @@ def _told_before(candidates: Sequence[Candidate], channel: str, prior: Prior | N
     scatter = pooled_scatter(before, channel, prior)
     sides = {c.name: c.figures(channel) for c in before}
     tests = {(a, b): t for a, b in combinations(sides, 2) if (t := _test(sides[a], sides[b], scatter))}
-    values = {name: float(np.mean([f.value for f in figures])) for name, figures in sides.items()}
-    differs = stepwise(values, {pair: t.standard for pair, t in tests.items()}, {pair: t.freedom for pair, t in tests.items()})
     spent = level(rounds)
-    return {pair: Told(spent, tests[pair].difference > 0) for pair, p in differs.items() if p < spent}
+    return {pair: Told(spent, tests[pair].difference > 0) for pair, p in _differs(sides, tests).items() if p < spent}
+
+
+def _differs(sides: Mapping[str, Sequence[RunFigure]], tests: Mapping[tuple[str, str], Test]) -> dict[tuple[str, str], float]:
+    """Adjusted p values of the pairs of one channel, judged together."""
+    values = {name: float(np.mean([f.value for f in figures])) for name, figures in sides.items() if figures}
+    return stepwise(values, {pair: t.standard for pair, t in tests.items()}, {pair: t.freedom for pair, t in tests.items()})
 
 
 def _words(family: Sequence[_Draft], told: Mapping[tuple[str, str], Told]) -> dict[int, Word]:
@@ -170,17 +174,17 @@ def _words(family: Sequence[_Draft], told: Mapping[tuple[str, str], Told]) -> di
     """
     tests = {(d.a.name, d.b.name): d.test for d in family if d.test}
     sides = {x.name: x.figures(d.channel) for d in family for x in (d.a, d.b)}
-    values = {name: float(np.mean([f.value for f in figures])) for name, figures in sides.items() if figures}
-    differs = stepwise(values, {pair: t.standard for pair, t in tests.items()}, {pair: t.freedom for pair, t in tests.items()})
+    differs = _differs(sides, tests)
     asked = [d for d in family if d.test]
     equal = holm([d.test.p_equivalent(d.margin) for d in asked if d.test])
-    now = level(float(np.mean([len(figures) for figures in sides.values() if figures] or [0])))
+    counts = [len(figures) for figures in sides.values() if figures]
+    now, layouts = level(float(np.mean(counts or [0]))), len(counts)
 
     def may_spend(d: _Draft) -> float:
         before = told.get((d.a.name, d.b.name))
         return max(now, before.level) if before and d.test and before.warmer == (d.test.difference > 0) else now
 
-    return {id(d): _word(d, differs[d.a.name, d.b.name], q, may_spend(d), len(values)) for d, q in zip(asked, equal, strict=True)}
+    return {id(d): _word(d, differs[d.a.name, d.b.name], q, may_spend(d), layouts) for d, q in zip(asked, equal, strict=True)}
 
 
 def judged_channels(*candidates: Candidate) -> list[str]:

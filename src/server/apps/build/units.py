@@ -5,8 +5,8 @@ from collections.abc import Sequence
 
 from desk.care import certificate
 from desk.care.batch import Batch, batch_of
-from desk.care.commission import Cause, CommissioningDoc, Reference, changes_of, commission, mates_of, reference_of
-from desk.job.conditions import drawn_otherwise
+from desk.care.commission import Cause, CommissioningDoc, Reference, commission, reference_of
+from desk.job.conditions import as_drawn, drawn_otherwise
 from desk.runs.ready import complete, read_as
 from desk.words.measures import System
 from documents.errors import DocumentError, Fault
@@ -56,9 +56,7 @@ def take_in(job: Job, layout: str, serial: str, name: str, data: bytes, room_c: 
     doc = check_job(adapters.document(job)).doc
     reference = reference_for(job, doc, layout)
     log = complete(read_as(data).log, (), checked_room(room_c))
-    before = [doc_of(r) for r in latest(job, layout) if r.serial != serial]
-    others = [changes_of(d) for d in before if d.verdict == "pass"]
-    found = commission(reference, log, others, mates=mates_of(before, reference.minutes_of(log)))
+    found = commission(reference, log, _batch(job, doc, layout, serial))
     return UnitRun.objects.create(
         job=job,
         layout_key=layout,
@@ -70,6 +68,14 @@ def take_in(job: Job, layout: str, serial: str, name: str, data: bytes, room_c: 
         document=doc.model_dump(mode="json", exclude_unset=True),
         signed_by=signed_by.strip()[:80],
     )
+
+
+def _batch(job: Job, doc: JobDoc, layout: str, serial: str) -> list[CommissioningDoc]:
+    """The other units of a layout that was not drawn otherwise since."""
+    rows = {r.pk: r for r in latest(job, layout) if r.serial != serial}
+    documents = UnitRun.objects.filter(pk__in=rows).values_list("pk", "document")
+    drawn = {pk: as_drawn(check_job(then).doc, layout) for pk, then in documents}
+    return [doc_of(r) for pk, r in rows.items() if not drawn_otherwise(doc, layout, drawn[pk])]
 
 
 def make_up(job: Job, layout: str, cause: Cause) -> UnitRun:

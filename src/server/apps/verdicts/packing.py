@@ -12,7 +12,7 @@ from desk.runs.ready import Ready, ready_text
 from desk.verdict.record import RECORD_FORMAT, RecordDoc, digest_of
 from documents.errors import DocumentError, Fault
 from documents.job.reader import check_job
-from documents.package.document import Opened, Package, PackedRun, open_package
+from documents.package.document import MOST_GAPS, Opened, Package, PackedRun, open_package
 from documents.package.said import MarkSaid, RunSaid, VerdictSaid
 from documents.upgrades import upgraded
 from engine.errors import OventaError, UnreadableLogError
@@ -61,7 +61,7 @@ def pack(job: Job) -> Package:
         for v in Verdict.objects.filter(job=job)
     ]
     clips, levels = packed_sound(job, [run.pk for run in bench.runs_of(job.pk) if run.state != "draft"])
-    earlier = [{"id": g.id, "channel": g.channel, "kind": g.kind, "value": g.value} for g in earlier_gaps(job.pk)]
+    earlier = [{"id": g.id, "channel": g.channel, "kind": g.kind, "value": g.value} for g in earlier_gaps(job.pk)[-MOST_GAPS:]]
     return Package(adapters.document(job), runs, verdicts, clips, levels, earlier)
 
 

@@ -19,7 +19,7 @@ import { useWorkbench } from "@/shared/job/workbench";
 import { Button, Head, Segments, Select, Working } from "@/shared/ui/bits";
 import { Caution } from "@/shared/ui/Caution";
 import { NumberField } from "@/shared/ui/NumberField";
-import { num } from "@/shared/words/lists";
+import { has, num } from "@/shared/words/lists";
 import { CAUTIONS, SOUND_LOADS, USUAL, within } from "@/shared/words/words";
 import { STORING, useClipKeeper, useOwnPlace, useRecorder } from "./recording";
 
@@ -261,19 +261,21 @@ export function Speeds({ purpose, layout }: { purpose: Purpose; layout: LayoutDo
               points={readings}
               known={p.exponent_db != null}
               bands={p.bands}
-              avoid={p.avoid as [number, number][]}
+              avoid={[...p.avoid, ...(p.found ?? [])] as [number, number][]}
               target={purpose === "equal" ? target : null}
               next={speed}
               words="Level over speed"
             />
           </Figure>
+          {has(p.found) && (
+            <p className="text-small" data-found-by-sweep={p.found?.length}>
+              Kept out of, since a sweep found them: <span className="font-mono">{spans(p.found)}</span>
+            </p>
+          )}
           {p.avoid.length > 0 && (
             <p className="flex flex-wrap items-center gap-3 text-small" data-avoided={p.avoid.length}>
               <span>
-                Avoided already:{" "}
-                <span className="font-mono">
-                  {p.avoid.map(([a, b]) => `${num(a).toFixed(0)} to ${num(b).toFixed(0)} %`).join(", ")}
-                </span>
+                Avoided already: <span className="font-mono">{spans(p.avoid)}</span>
               </span>
               <button type="button" className="cursor-pointer underline" onClick={forget}>
                 forget them
@@ -317,3 +319,6 @@ export function Speeds({ purpose, layout }: { purpose: Purpose; layout: LayoutDo
     </section>
   );
 }
+
+const spans = (of: (number | undefined)[][] | undefined) =>
+  of?.map(([a, b]) => `${num(a).toFixed(0)} to ${num(b).toFixed(0)} %`).join(", ");
