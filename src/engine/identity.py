@@ -17,5 +17,5 @@ class Identity:
 
 
 PRODUCT = "0.10.0"
-ENGINE = Identity("1.6.8", "5d5fac31874dddb059ce6eab73438e137489fcdfb25478ee2eedb14284033cd0")
+ENGINE = Identity("1.6.9", "4bdb27d3f3d43213e3070ad99399ff6e0f21670cb2aa51a12a7ff2428a2ef928")
 METHOD = Identity("6.6.2", "c6c55337c524a51ef89b4c10270028265b409b846689ba59efe8b59be0aad13b")

@@ -3,17 +3,20 @@
 import contextlib
 import io
 import os
+import re
 import shutil
 import socket
 import subprocess
 import sys
 import tempfile
+import threading
 from pathlib import Path
 from unittest import mock
 
 from django.test import SimpleTestCase
 
 import tests.tools_path
+from cli.__main__ import parser as shell
 from launcher import checks, main, serving, setup, steps
 from launcher.steps import SetupError
 from tests.machines import DEMO, ROOT
@@ -101,21 +104,62 @@ class SetupTest(SimpleTestCase):
 
     def test_what_does_not_need_each_other_is_set_up_side_by_side_and_a_fault_of_either_is_told(self) -> None:
         done: list[str] = []
+        compiling = threading.Event()
 
         def packages(_root: object, level: str) -> str:
+            self.assertTrue(compiling.wait(10), "the kernels wait for packages that they do not need")
             done.append(level)
             return "python"
 
+        def compiler(_root: object) -> str:
+            done.append("compiler")
+            return "python"
+
+        def kernels(_root: object, _binary: str) -> None:
+            compiling.set()
+            done.append("engine")
+
         with (
+            mock.patch.object(setup, "packages_of_the_compiler", side_effect=compiler),
             mock.patch.object(setup, "python", side_effect=packages),
-            mock.patch.object(setup, "engine", side_effect=lambda root, binary: done.append("engine")),
+            mock.patch.object(setup, "engine", side_effect=kernels),
             mock.patch.object(setup, "frontend", side_effect=lambda root: done.append("front")),
         ):
-            self.assertEqual(setup.everything(ROOT, "dev"), "python")
-            self.assertEqual(set(done), {"base", "dev", "engine", "front"})
-            self.assertLess(done.index("base"), min(done.index("dev"), done.index("engine")))
+            self.assertEqual(setup.everything(ROOT, "dev", lambda binary: done.append(f"prepared by {binary}")), "python")
+            self.assertEqual(set(done), {"compiler", "dev", "engine", "front", "prepared by python"})
+            self.assertLess(done.index("compiler"), done.index("engine"))
+            self.assertLess(done.index("dev"), done.index("prepared by python"))
             with mock.patch.object(setup, "frontend", side_effect=SetupError("npm is gone", "get it")), self.assertRaises(SetupError):
                 setup.everything(ROOT, "base")
+
+    def test_the_compiler_s_packages_are_those_of_the_lock_with_their_sums(self) -> None:
+        lock = (ROOT / "requirements/base.txt").read_text(encoding="utf-8")
+        part = setup.part_of_lock(lock, setup.COMPILER)
+        pinned = [line.split("==")[0] for line in part.splitlines() if line[:1].isalnum()]
+        self.assertEqual(sorted(pinned), sorted(setup.COMPILER))
+        for line in part.splitlines():
+            self.assertIn(line, lock)
+        self.assertGreaterEqual(part.count("--hash=sha256:"), len(pinned))
+
+    def test_the_kernels_need_no_package_but_those_of_the_compiler(self) -> None:
+        """In an environment that has these alone: every other installed package is hidden."""
+        told = """
+import importlib.metadata, sys
+allowed = set(sys.argv[1].split())
+named = importlib.metadata.packages_distributions()
+class Hidden:
+    def find_spec(self, name, path=None, target=None):
+        owners = {o.lower().replace("_", "-") for o in named.get(name, ())}
+        if "." not in name and owners and not owners & allowed:
+            raise ModuleNotFoundError(f"no {name} yet", name=name)
+sys.meta_path.insert(0, Hidden())
+from cli.__main__ import main
+sys.exit(main(["warm"]))
+"""
+        env = setup.environment(ROOT)
+        command = [sys.executable, "-c", told, " ".join(setup.COMPILER)]
+        done = subprocess.run(command, capture_output=True, text=True, env=env, check=False)
+        self.assertEqual(done.returncode, 0, done.stderr[-2000:])
 
     def test_tests_by_path_get_only_the_set_up_that_they_need(self) -> None:
         names = {
@@ -164,10 +208,20 @@ class CommandsTest(SimpleTestCase):
             self.assertIn("usage: oventa", said.getvalue())
 
     def test_commands_of_the_shell_answer_help(self) -> None:
-        for command in ("forecast", "findings", "fit", "analyse", "compare", "plan", "push", "backup", "restore"):
+        for command in ("forecast", "study", "bench", "backup"):
             done = subprocess.run([sys.executable, str(ROOT / "oventa"), command, "--help"], capture_output=True, text=True, check=False)
             self.assertEqual(done.returncode, 0, (command, done.stderr))
             self.assertIn("usage:", done.stdout, command)
+
+    def test_each_command_is_told_of_and_its_help_can_be_written(self) -> None:
+        told = set(re.findall(r"\./oventa (\w+)", main.USAGE))
+        own = set(main.OWN) | {"bench", "study", "backup", "restore"}
+        self.assertEqual(told, own | set(main.WITH_ENGINE) | set(main.WITHOUT_ENGINE))
+        for command in told - own:
+            with contextlib.redirect_stdout(io.StringIO()) as out, self.assertRaises(SystemExit) as ended:
+                shell(command).parse_args([command, "--help"])
+            self.assertEqual(ended.exception.code, 0, command)
+            self.assertIn(f"usage: oventa {command}", out.getvalue())
 
     def test_a_set_up_error_ends_with_1_and_a_remedy(self) -> None:
         error = steps.SetupError("no such thing", "Get one.")

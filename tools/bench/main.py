@@ -162,15 +162,19 @@ def _served() -> dict[str, float]:
     return records.figures() | flip_figures()
 
 
-def main() -> int:
-    """Prints the figures, as JSON with ``--json``."""
+def options() -> argparse.ArgumentParser:
     parser = argparse.ArgumentParser(prog="oventa bench")
     parser.add_argument("--json", action="store_true")
     parser.add_argument("--all", action="store_true", help="also imports, records and a flip on the screen: some two minutes more")
     parser.add_argument("--soak", action="store_true", help="eight live benches instead of the rest")
     parser.add_argument("--minutes", type=float, default=10.0, help="of the soak")
     parser.add_argument("--busy", action="store_true", help="a bench's posts while everything heavy goes on, instead of the rest")
-    args = parser.parse_args()
+    return parser
+
+
+def main() -> int:
+    """Prints the figures, as JSON with ``--json``."""
+    args = options().parse_args()
     if args.busy:
         figures = busy_figures()
     else:

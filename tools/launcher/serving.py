@@ -18,11 +18,14 @@ from launcher.steps import FIRST_PORT, SetupError, say
 def serve(root: Path, port: int | None, demo: bool) -> int:
     """Sets up, migrates, loads demo data where there is none, and serves on a loopback port until stopped."""
     port = port or _free_port()
-    python = setup.everything(root, "base")
     env = setup.environment(root)
-    say("Preparing the database")
-    if subprocess.call([python, "-m", "server.keep", "prepare"], env=env):
-        return 1
+
+    def prepare(binary: str) -> None:
+        say("Preparing the database")
+        if subprocess.call([binary, "-m", "server.keep", "prepare"], env=env):
+            raise SetupError("the database cannot be used as it is", "Read the message above.")
+
+    python = setup.everything(root, "base", prepare)
     address = f"http://127.0.0.1:{port}/"
     if demo:
         env["OVENTA_DEMO_URL"] = address  # the server shows a live run of the made-up machine on its first start

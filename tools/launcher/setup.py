@@ -4,6 +4,7 @@ import os
 import shutil
 import subprocess
 import sys
+from collections.abc import Callable, Collection
 from pathlib import Path
 
 from launcher.steps import SetupError, fingerprint, fresh, run, say, stamp
@@ -14,20 +15,66 @@ NETWORK = "Check the network connection (set-up needs the package registries onc
 
 def python(root: Path, level: str) -> str:
     """Path of the environment's Python with the locked packages of ``level`` (base or dev)."""
+    binary = _virtual(root)
+    for name in ("base", "dev") if level == "dev" else ("base",):
+        lock, mark = root / "requirements" / f"{name}.txt", _stamp_of(root, name)
+        if not fresh(mark, fingerprint([lock])):
+            _install(f"Installing Python packages ({name})", binary, lock)
+            stamp(mark, fingerprint([lock]))
+    return binary
+
+
+def _virtual(root: Path) -> str:
     venv = root / ".venv"
     binary = venv / ("Scripts/python.exe" if os.name == "nt" else "bin/python")
-    levels = ["base", "dev"] if level == "dev" else ["base"]
     if not binary.exists():
         remedy = "Install Python's venv module (on Debian: apt-get install python3-venv) and try again."
         run("Making the Python environment", [sys.executable, "-m", "venv", str(venv)], remedy)
-    for name in levels:
-        lock = root / "requirements" / f"{name}.txt"
-        mark = fingerprint([lock])
-        if not fresh(venv / f".{name}.stamp", mark):
-            install = [str(binary), "-m", "pip", "install", "-qq", "--disable-pip-version-check", "--require-hashes", "-r", str(lock)]
-            run(f"Installing Python packages ({name})", install, NETWORK)
-            stamp(venv / f".{name}.stamp", mark)
     return str(binary)
+
+
+def _stamp_of(root: Path, level: str) -> Path:
+    return root / ".venv" / f".{level}.stamp"
+
+
+def _install(words: str, binary: str, lock: Path, *more: str) -> None:
+    pip = [binary, "-m", "pip", "install", "-qq", "--disable-pip-version-check", "--require-hashes", *more, "-r", str(lock)]
+    run(words, pip, NETWORK)
+
+
+COMPILER = (  # what compiling the kernels needs of the packages, which is a third of them by time
+    "annotated-types",
+    "charset-normalizer",
+    "llvmlite",
+    "numba",
+    "numpy",
+    "pydantic",
+    "pydantic-core",
+    "scipy",
+    "typing-extensions",
+    "typing-inspection",
+)
+
+
+def packages_of_the_compiler(root: Path) -> str:
+    """Path of the environment's Python, with at least those packages that the kernels are compiled with, as locked."""
+    binary, lock = _virtual(root), root / "requirements" / "base.txt"
+    if not fresh(_stamp_of(root, "base"), fingerprint([lock])):
+        some = root / ".venv" / "compiler.txt"
+        some.write_text(part_of_lock(lock.read_text(encoding="utf-8"), COMPILER), encoding="utf-8")
+        _install("Installing Python packages (those of the compiler)", binary, some, "--no-deps")
+    return binary
+
+
+def part_of_lock(lock: str, names: Collection[str]) -> str:
+    """The lines of a lock that pin ``names``, with their sums."""
+    told, within = [], False
+    for line in lock.splitlines():
+        if line[:1].isalnum():
+            within = line.split("==")[0].split("[")[0] in names
+        if within and not line.lstrip().startswith("#"):
+            told.append(line)
+    return "\n".join(told) + "\n"
 
 
 KEPT_VERSIONS = 4  # of each compiled function: going back to an older state of the sources compiles nothing
@@ -112,16 +159,21 @@ def frontend(root: Path) -> None:
         stamp(front / "dist/.stamp", mark)
 
 
-def everything(root: Path, level: str) -> str:
-    """Python environment with compiled kernels, and the front end: neither needs the other, so they are made side by side."""
+def everything(root: Path, level: str, prepare: Callable[[str], None] | None = None) -> str:
+    """Python environment with compiled kernels, and the front end, side by side as far as they do not need each other.
+
+    ``prepare`` is given the environment's Python once all packages are there, while kernels may still be compiled.
+    """
     from concurrent.futures import ThreadPoolExecutor  # here: most commands do without
 
     with ThreadPoolExecutor(2) as beside:
         front = beside.submit(frontend, root)
-        binary = python(root, "base")
-        more = beside.submit(python, root, level)
-        engine(root, binary)
-        more.result()
+        binary = packages_of_the_compiler(root)
+        kernels = beside.submit(engine, root, binary)
+        python(root, level)
+        if prepare:
+            prepare(binary)
+        kernels.result()
         front.result()
     return binary
 

@@ -63,21 +63,25 @@ def evidence(name: str) -> Callable[[str], object]:
     return partial(kept, f"evidence-{name}.md")
 
 
-def main() -> int:
+def options() -> argparse.ArgumentParser:
     parser = argparse.ArgumentParser(prog="oventa study")
     parser.add_argument("--cases", type=int, default=3000)
     parser.add_argument("--seed", type=int, default=1)
     parser.add_argument("--settle", type=int, metavar="N", help="the settle call over N seeds instead")
     parser.add_argument("--verdicts", type=int, metavar="N", help="verdicts of N made-up campaigns with known truth instead")
     parser.add_argument("--campaigns", type=int, metavar="N", help="N campaigns of known truth per row, by another generator, instead")
-    parser.add_argument("--steps", type=int, metavar="N", help="every figure of N random cases changed by 1 % instead")
+    parser.add_argument("--steps", type=int, metavar="N", help="every figure of N random cases changed by 1 %% instead")
     parser.add_argument("--kills", type=int, metavar="N", help="a server killed N times in the middle of its work instead")
     parser.add_argument("--next", type=int, metavar="N", help="N campaigns led run by run, against other ways, instead")
     parser.add_argument("--learn", type=int, metavar="N", help="N made-up truths of each demo case, learned from three layouts, instead")
     parser.add_argument("--search", action="store_true", help="how a search grows with mounts and fans, instead")
     parser.add_argument("--units", type=int, metavar="N", help="N units of each kind of fault held against their reference instead")
     parser.add_argument("--practice", type=int, metavar="N", help="N machines of each level of the trainer instead")
-    args = parser.parse_args()
+    return parser
+
+
+def main() -> int:
+    args = options().parse_args()
     if args.kills:
         from bench import kills  # needs more than the other studies
 

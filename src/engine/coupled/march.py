@@ -45,6 +45,7 @@ def march(
     pg: Program,
     cv: Curves,
     va: Variants,
+    row: int,
     par: Floats,
     capacity_j_k: Floats,
     state: State,
@@ -54,25 +55,25 @@ def march(
     out: Floats,
     speeds: Floats,
 ) -> None:
-    """Steps through ``load_w`` (steps, 2) and ``room_k`` (steps), filling ``out`` (steps, COLUMNS) and ``speeds`` (steps, slots).
+    """Steps variant ``row`` through ``load_w`` (steps, 2) and ``room_k`` (steps); fills ``out`` (steps, COLUMNS), ``speeds`` (steps, slots).
 
     ``room_k`` is the room over the reference room. Flows follow speeds and buoyancy at every step; walls are eliminated from the
     step's linear system exactly.
     """
     links, n, size = len(pg.tail), pg.n, pg.n + 5
-    density, room_c = va.density[0], va.room_c[0]
+    density, room_c = va.density[row], va.room_c[row]
     heat = density * k.AIR_HEAT_CAPACITY_J_KGK
     still_a, still_b = np.empty(links), np.empty(links)
     e, a, b, carried = np.empty(links), np.empty(links), np.empty(links), np.empty(links)
     g, fixed, hot = np.empty((size, size)), np.empty(size), np.empty(6)
     t, eps, power, new = np.empty(len(pg.move_kind)), np.empty(links), np.zeros(2), np.empty(size)
     above = pg.cpu_above_k_w * par[_CPU]
-    still_resistances(pg, par, density, va.sign[0], still_a, still_b)
+    still_resistances(pg, par, density, va.sign[row], still_a, still_b)
     rise, wall, speed = state.rise, state.wall, state.speed
     for m in range(len(load_w)):
-        driven(pg, par, density, room_c, va, 0, speed, still_a, still_b, rise, state.flow_m3s, e, a, b)
+        driven(pg, par, density, room_c, va, row, speed, still_a, still_b, rise, state.flow_m3s, e, a, b)
         solve_flows(n, pg.tail, pg.head, e, a, b, state.pressure_pa, state.flow_m3s)
-        heat_balance(pg, par, heat, va, 0, speed, state.flow_m3s, t, eps, 0.0, g)
+        heat_balance(pg, par, heat, va, row, speed, state.flow_m3s, t, eps, 0.0, g)
         fixed[:] = pg.fixed_w
         for z in range(size):
             g[z, z] += capacity_j_k[z] / step_s
@@ -85,7 +86,7 @@ def march(
                 g[z, z] += film - film * film / whole
                 fixed[z] += film * (held * wall[z] + film * room_k[m]) / whole
         fixed[n] = room_k[m]
-        within_limits(pg, responses(pg, g, fixed), above, load_w[m], va.limit_k[0], power, new)
+        within_limits(pg, responses(pg, g, fixed), above, load_w[m], va.limit_k[row], power, new)
         for z in range(n):
             film = 2 * par[_WALL] * pg.wall_m2[z]
             if film > 0:
@@ -96,7 +97,7 @@ def march(
         cpu_k = rise[n + 1] + power[0] * above
         sensed(pg, rise, carried, cpu_k, hot)
         for s in range(len(speed)):
-            c = va.curve[0, s]
+            c = va.curve[row, s]
             if c < 0:
                 continue
             reading = room_c + hot[cv.source[c]]

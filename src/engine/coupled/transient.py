@@ -205,7 +205,7 @@ def _stretch(
     out, speeds = np.zeros((count, COLUMNS)), np.zeros((count, plan.slots))
     room = np.full(count, room_k)
     capacity = capacities_j_k(plan, machine)
-    march(plan.program, curves, va, par, capacity, state, step_s, load, room, out, speeds)
+    march(plan.program, curves, va, 0, par, capacity, state, step_s, load, room, out, speeds)
     return [
         _moment(plan, machine, (i + 1) * step_s / 60, out[i - begun], speeds[i - begun])
         for i in range(begun, end)
