@@ -55,9 +55,9 @@ def march(
     out: Floats,
     speeds: Floats,
 ) -> None:
-    """Steps variant ``row`` through ``load_w`` (steps, 2) and ``room_k`` (steps); fills ``out`` (steps, COLUMNS), ``speeds`` (steps, slots).
+    """Steps variant ``row`` through ``load_w`` (steps, 2) and ``room_k`` (steps).
 
-    ``room_k`` is the room over the reference room. Flows follow speeds and buoyancy at every step; walls are eliminated from the
+    Fills ``out`` (steps, COLUMNS) and ``speeds`` (steps, slots). ``room_k`` is the room over the reference room. Flows follow speeds and buoyancy at every step; walls are eliminated from the
     step's linear system exactly.
     """
     links, n, size = len(pg.tail), pg.n, pg.n + 5
