@@ -46,6 +46,18 @@ describe("units", () => {
   });
 });
 
+describe("bands", () => {
+  it("are never nought: one of the last digit stands for what is smaller", () => {
+    const own = conversions("metric");
+    expect(own.band("difference", 0.02, 1)).toBe("±0.1");
+    expect(own.band("difference", 0.16, 1)).toBe("±0.2");
+    expect(own.band("difference", 0.3)).toBe("±0.3");
+    expect(own.band("difference", 4.4)).toBe("±4");
+    expect(own.band("flow", 0.2, 0)).toBe("±1");
+    expect(conversions("trade").band("difference", 0.01, 1)).toBe("±0.1");
+  });
+});
+
 describe("scale", () => {
   it("holds every value between its ends, with round ticks inside", () => {
     const own = scaleOf([52.1, 60.9, 48.3], 300, 20);

@@ -61,7 +61,7 @@ def analyse(args: argparse.Namespace) -> int:
     print("settled" if run.settled else "not settled", f"after {run.duration_s / 60:.0f} min")
     for c in run.channels:
         rise = "" if c.rise_k is None else f"{c.rise_k:8.1f} K over room"
-        print(f"{c.name:<22}{c.mean:9.1f}{rise}")
+        print(f"{c.name:<22}{c.mean:9.1f}{rise:<21}{f'  {c.more}' if c.more else ''}".rstrip())
     for f in run.flags:
         print(f"{f.code}: {f.detail}")
     if doc.acceptance:

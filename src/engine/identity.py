@@ -18,4 +18,4 @@ class Identity:
 
 PRODUCT = "0.10.0"
 ENGINE = Identity("1.6.9", "4bdb27d3f3d43213e3070ad99399ff6e0f21670cb2aa51a12a7ff2428a2ef928")
-METHOD = Identity("6.6.2", "c6c55337c524a51ef89b4c10270028265b409b846689ba59efe8b59be0aad13b")
+METHOD = Identity("6.6.3", "49dfc9f7942633c56cad49ca898437d6d14d1c6fde1f9e013eaa005c3efbac5b")

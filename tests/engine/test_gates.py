@@ -13,6 +13,7 @@ from engine.coupled.operating_point import operating_point
 from engine.coupled.spaces import Spaces
 from engine.parameters import DEFAULT, INDEX, PARAMETERS
 from engine.runs.settle import MOST_REMAINING_K, MOST_SLOPE_K_MIN, Approach, approach
+from engine.runs.stages import Wait
 from engine.runs.trend import Trend
 from tests.machines import demo_raw, machine
 
@@ -21,7 +22,7 @@ NO_TREND = Trend(0.0, 1.0, 0.0)
 
 class SettledGatesTest(SimpleTestCase):
     def ends(self, slope_k_min: float, bound_k: float = 0.01, trend: Trend = NO_TREND) -> Approach:
-        return Approach(50.0, 0.1, 0.0, bound_k, slope_k_min, trend, 0.0)
+        return Approach(50.0, 0.1, 0.0, bound_k, slope_k_min, trend, Wait(0.0, 0.0, 0.0), 1200.0)
 
     def test_each_gate_closes_by_itself(self) -> None:
         self.assertTrue(self.ends(0.0).settled)
@@ -30,6 +31,33 @@ class SettledGatesTest(SimpleTestCase):
             self.assertFalse(self.ends(slope).settled)
         self.assertFalse(self.ends(0.0, 1.1 * MOST_REMAINING_K).settled)
         self.assertFalse(self.ends(0.0, trend=Trend(100.0, 1e-6, 2 * MOST_SLOPE_K_MIN)).settled)
+
+    def test_a_wait_is_one_number_only_where_it_is_known_so_well(self) -> None:
+        def words(least: float, about: float, most: float, lasted: float = 20.0, slope: float = 0.0) -> str:
+            wait = Wait(60 * least, 60 * about, 60 * most)
+            return Approach(50.0, 0.1, 3.0, 3.4 if most else 0.1, slope, NO_TREND, wait, 60 * lasted).more
+
+        self.assertEqual(words(8, 11, 17.9), "about 11 min more")
+        self.assertEqual(words(8, 11, 18.1), "8 to 18 min more")
+        self.assertEqual(words(21, 24, 40), "21 to 40 min more", "it would be longer than what was seen")
+        self.assertEqual(words(21, 24, 40, lasted=25), "about 24 min more")
+        self.assertEqual(words(0.8, 1.0, 1.6), "up to 2 min more")
+        self.assertEqual(words(6, 30, 120), "at least 6 min more")
+        self.assertEqual(words(0.5, 30, 120), "", "nothing can be said yet")
+        self.assertEqual(words(0, 0, 0), "")
+        self.assertEqual(words(0, 0, 0, slope=0.2), "nearly there")
+
+    def test_one_step_of_a_calm_sensor_is_no_slope(self) -> None:
+        """30 K with 400 s, read in whole degrees, cut soon after the last step of the sensor: 0.4 K are left there."""
+        t = np.arange(0.0, 1700.0)
+        truth = 50.3 - 30 * np.exp(-t / 400)
+        fit = approach(t, np.round(truth))
+        assert fit is not None
+        by_hand = float(np.polyfit(t[1275:], np.round(truth)[1275:], 1)[0]) * 60
+        true_k_min = 30 * np.exp(-1490 / 400) / 400 * 60
+        self.assertGreater(by_hand, MOST_SLOPE_K_MIN)
+        self.assertLess(abs(fit.slope_k_min - true_k_min), abs(by_hand - true_k_min))
+        self.assertNotEqual(fit.why_not, "slope")
 
     def test_the_slope_is_in_kelvin_a_minute(self) -> None:
         elapsed = np.arange(0.0, 1800.0, 2.0)

@@ -41,6 +41,10 @@ class LiveFiguresTest(SimpleTestCase):
         left = [m.minutes_left or 0 for m in moments]
         self.assertEqual(left, sorted(left, reverse=True))
         self.assertEqual((moments[0].all_settled, moments[-1].all_settled), (False, True))
+        self.assertEqual(moments[-1].more, "")
+        self.assertRegex(moments[1].more, "min more$")
+        slowest = max((c for c in moments[1].channels if c.settled is False), key=lambda c: c.minutes_left or 0)
+        self.assertEqual(int(moments[1].more.split()[-3]) >= int(slowest.more.split()[-3]), True, (moments[1].more, slowest.more))
 
     def test_ending_now_costs_less_the_later_it_is(self) -> None:
         bands = [live_figures(part(self.log, 60 * m)).end_now_band_k or 0 for m in (8, 16, 58)]

@@ -130,6 +130,14 @@ class CoachTest(SimpleTestCase):
         self.assertEqual(next_step(fixed, Facts(1000, logging_from_s=0)).phase, "window")
         self.assertEqual(next_step(fixed, Facts(1200, logging_from_s=0)).countdown_s, 0)
 
+    def test_while_it_soaks_the_wait_is_told_as_well_as_it_is_known(self) -> None:
+        soaks = Facts(600, logging_from_s=0, minutes_left=12.0, more="8 to 25 min more")
+        self.assertEqual(next_step(SHORT, soaks).wait, "8 to 25 min more")
+        self.assertEqual(next_step(SHORT, replace(soaks, more="")).wait, "too early to say how long")
+        self.assertEqual(next_step(SHORT, replace(soaks, minutes_left=None, more="")).wait, "", "no reading yet: the planned time")
+        early = replace(soaks, now_s=10, minutes_left=1.0, more="up to 2 min more")
+        self.assertEqual(next_step(replace(SHORT, least_minutes=10), early).wait, "", "the protocol's own least time is known")
+
     def test_time_over_and_not_settled_is_the_persons_call(self) -> None:
         step = next_step(SHORT, Facts(1900, logging_from_s=0, minutes_left=5.0))
         self.assertEqual((step.phase, step.cue), ("window", "act"))

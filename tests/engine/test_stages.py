@@ -66,13 +66,27 @@ class StagesTest(SimpleTestCase):
         found = stages(self.T, self.noisy(1, np.full(len(self.T), 47.0)))
         self.assertAlmostEqual(found.end_mean, 47.0, delta=0.05)
         self.assertLess(found.left_bound(), 0.1)
-        self.assertEqual(found.seconds_until(0.5), 0.0)
+        self.assertEqual(found.until(0.5).least_s, 0.0)
+        self.assertLess(found.until(0.5).about_s, 30.0)
 
-    def test_seconds_until_of_a_single_stage(self) -> None:
+    def test_the_wait_of_a_single_stage_is_that_of_its_formula(self) -> None:
         t = self.T[:60]
         found = stages(t, self.noisy(2, 50 - 30 * np.exp(-t / 300)))
         left = 30 * np.exp(-t[-1] / 300)
-        self.assertAlmostEqual(found.seconds_until(0.5) / (300 * np.log(left / 0.5)), 1.0, delta=0.15)
+        wanted = 300 * np.log(left / 0.5)
+        wait = found.until(0.5)
+        self.assertAlmostEqual(wait.about_s / wanted, 1.0, delta=0.15)
+        self.assertTrue(wait.least_s < wanted < wait.most_s, wait)
+        further = found.until(0.5, 3.0)
+        self.assertTrue(further.least_s < wait.least_s and further.most_s > wait.most_s, further)
+
+    def test_the_mean_course_goes_through_the_readings_and_to_the_end(self) -> None:
+        y = self.noisy(4, 50 - 30 * np.exp(-self.T / 400) - 5 * np.exp(-self.T / 90))
+        found = stages(self.T, y)
+        late = self.T > 200
+        self.assertLess(float(np.abs(found.fitted(self.T[late] - self.T[-1]) - y[late]).mean()), 0.3)
+        self.assertAlmostEqual(float(found.fitted(np.array([1e5]))[0]), found.end_mean, delta=1e-6)
+        self.assertTrue(np.isfinite(found.fitted(np.array([-1e6]))).all())
 
     def test_the_grid_reaches_from_a_heatsink_to_a_structure(self) -> None:
         self.assertLessEqual(TAUS_S[0], 20)

@@ -57,8 +57,8 @@ def march(
 ) -> None:
     """Steps variant ``row`` through ``load_w`` (steps, 2) and ``room_k`` (steps).
 
-    Fills ``out`` (steps, COLUMNS) and ``speeds`` (steps, slots). ``room_k`` is the room over the reference room. Flows follow speeds and buoyancy at every step; walls are eliminated from the
-    step's linear system exactly.
+    Fills ``out`` (steps, COLUMNS) and ``speeds`` (steps, slots). ``room_k`` is the room over the reference room. Flows follow speeds
+    and buoyancy at every step; walls are eliminated from the step's linear system exactly.
     """
     links, n, size = len(pg.tail), pg.n, pg.n + 5
     density, room_c = va.density[row], va.room_c[row]

@@ -21,6 +21,7 @@ class Facts:
     all_settled: bool = False
     settled_s: float | None = None  # when everything had settled
     minutes_left: float | None = None
+    more: str = ""  # how much longer it soaks, for a person
     unticked: int = 0  # cautions and held things that nobody has ticked yet
     readings: bool = True
     room: bool = True
@@ -38,6 +39,7 @@ class Step:
     cue: Cue
     do_not_touch: tuple[str, ...] = ()
     may_start: bool = False
+    wait: str = ""  # in the place of the countdown where that is a guess
 
 
 HANDS_OFF = ("the case and its panels", "fan speeds and curves", "the room's door, window and fans", "probes")
@@ -65,7 +67,9 @@ def next_step(protocol: Protocol, facts: Facts) -> Step:
     if most_left <= 0:
         return Step("window", "The planned time is over and it has not settled: go on, or end it as too short.", 0.0, "act", HANDS_OFF)
     wait = most_left if facts.minutes_left is None else min(facts.minutes_left * 60, most_left)
-    return Step("soak", "Warming up. Leave everything as it is.", max(wait, protocol.least_minutes * 60 - gone, 0.0), "none", HANDS_OFF)
+    at_least = protocol.least_minutes * 60 - gone
+    told = "" if facts.minutes_left is None or wait <= at_least else facts.more or "too early to say how long"
+    return Step("soak", "Warming up. Leave everything as it is.", max(wait, at_least, 0.0), "none", HANDS_OFF, wait=told)
 
 
 def _room_again(protocol: Protocol, facts: Facts) -> str:

@@ -62,6 +62,9 @@ class ChannelAnalysis:
     hunts_k: float | None = None
     held_s: float | None = None  # how long its part stood at its limit, which says nothing of the layout
     why: str = ""  # what keeps a loaded temperature from being called settled
+    minutes_least: float | None = None  # the range of ``minutes_left``
+    minutes_most: float | None = None
+    more: str = ""  # how much longer, for a person
     budget: tuple[BudgetLine, ...] = ()  # of the rise over room where there is one, else of the mean
 
 
@@ -172,7 +175,7 @@ def _channel(log: RunLog, name: str, seen: _Seen) -> ChannelAnalysis | None:
     except MissingFigureError:
         return _by_hand(log, name, window)
     why, fit = "", None
-    rise = rise_error = final = band = left = slope = None
+    rise = rise_error = final = band = slope = None
     settled, lines = None, stats.lines
     if name in log.temperatures and log.room_c is not None:
         over = window_mean(over_room(log, name)[use], rounding, swing)
@@ -186,7 +189,7 @@ def _channel(log: RunLog, name: str, seen: _Seen) -> ChannelAnalysis | None:
         if fit:
             room = log.room_c if name.endswith("_c") else None
             shift = float(np.nanmean(room[use])) if room is not None else 0.0
-            final, band, left = fit.final / scale + shift, fit.final_band / scale, fit.minutes_left
+            final, band = fit.final / scale + shift, fit.final_band / scale
             slope = fit.slope_k_min if name.endswith("_c") else None
     part = name.split("_")[0]
     coarse = stats.step >= 0.5 and name.endswith("_c") and name != ROOM_CHANNEL
@@ -203,7 +206,10 @@ def _channel(log: RunLog, name: str, seen: _Seen) -> ChannelAnalysis | None:
         final_estimate=final,
         final_band=band,
         settled=settled,
-        minutes_left=left,
+        minutes_left=fit.minutes_left if fit else None,
+        minutes_least=fit.wait.least_s / 60 if fit else None,
+        minutes_most=fit.wait.most_s / 60 if fit else None,
+        more=fit.more if fit else "",
         flags=flags,
         slope_k_min=slope,
         max_rise_k=None if rise is None else rise + stats.maximum - stats.mean,

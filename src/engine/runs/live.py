@@ -8,7 +8,7 @@ import numpy as np
 from engine.runs.flag import Flag
 from engine.runs.flags import hunting_flags, run_flags, unmarked
 from engine.runs.series import ROOM_CHANNEL, Floats, RunLog
-from engine.runs.settle import MOST_REMAINING_K, Judged, all_settled_at_s, judged_of, over_room, turning
+from engine.runs.settle import MOST_REMAINING_K, Judged, all_settled_at_s, judged_of, longest, over_room, turning
 from engine.runs.window import tail
 
 RATE_OVER_S = 120.0  # long enough for a whole-degree sensor; common practice, no source
@@ -37,6 +37,7 @@ class LiveChannel:
     why: str = ""  # what keeps it from being called settled
     hunts_s: float | None = None  # it swings without end: the time of a turn, and how far either way
     hunts_k: float | None = None
+    more: str = ""  # how much longer, for a person; empty where it is settled, or where nothing can be said yet
     at_limit: bool = False  # its part gives up power to stay there: judged by its power
 
 
@@ -49,6 +50,7 @@ class LiveFigures:
     all_settled: bool
     settled_s: float | None
     minutes_left: float | None
+    more: str  # how much longer until the last channel has settled, for a person
     end_now_band_k: float | None
     end_settled_band_k: float
     flags: tuple[Flag, ...]
@@ -76,6 +78,7 @@ def live_figures(log: RunLog, window_s: float | None = None, disturbed_s: Sequen
         all_settled=settled,
         settled_s=at,
         minutes_left=max((f.minutes_left for f in known), default=None),
+        more=longest(known),
         end_now_band_k=max((f.remaining_bound for f in known), default=None) if len(known) == len(fits) else None,
         end_settled_band_k=MOST_REMAINING_K,
         flags=tuple({(f.code, f.detail): f for f in flags}.values()),
@@ -118,6 +121,7 @@ def _channel(log: RunLog, name: str, judged: Judged) -> LiveChannel | None:
         judged.words(name),
         fit.hunting.period_s if fit.hunting else None,
         fit.hunting.amplitude_k if fit.hunting else None,
+        fit.more,
     )
 
 

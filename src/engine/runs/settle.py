@@ -5,8 +5,9 @@ the slope of its tail is small, and the rank test for a trend (engine.runs.trend
 see. A swing that never ends (engine.runs.hunting) is taken out first: what counts is the mean it swings about.
 """
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
+from math import ceil
 
 import numpy as np
 from numpy.typing import NDArray
@@ -15,20 +16,25 @@ from engine.runs.hunting import Hunting, columns, hunting
 from engine.runs.limits import Held, held
 from engine.runs.rounding import rounding_of, unseen_k
 from engine.runs.series import Floats, RunLog, off_neighbours, scatter_of
-from engine.runs.stages import Stages, stages
+from engine.runs.stages import Stages, Wait, stages
 from engine.runs.trend import Trend, trend
 
 MOST_REMAINING_K = 0.5  # the contract of FORMATS: what settled means
 MOST_SLOPE_K_MIN = 0.05  # likewise
-NOMINAL, NOMINAL_END = 0.86, 0.93  # hold in 95 % and more of runs (study), since most machines have fewer stages than are allowed for
+NOMINAL, NOMINAL_END = 0.81, 0.93  # hold in 95 % and more of runs (study), since most machines have fewer stages than are allowed for
 UNLIKE_OF_RANGE, UNLIKE_OF_LEFT = 0.0016, 0.08  # one sigma: no machine approaches quite as stages on a grid do (study)
+UNSEEN_OF_LEFT = 0.6  # of what rounding leaves of one reading: many steps were passed on the way (study)
 TAIL_SHARES, LEAST_TAIL_S = (1 / 4, 1 / 3), 60.0
 """The tail is the last quarter, or the last third where noise hides the slope of so short a stretch."""
+COARSE, STAIRS = 0.5, 0.3  # a step of half a kelvin stands out in the readings where noise is less than this share of it (common practice)
 SLOPE_ERROR_K_MIN = 0.01  # a fifth of the slope that is judged
 FIT_FROM_SHARE, FIT_FROM_S = 0.05, 20.0  # the die's own seconds are left out
 BLOCKS = 200  # numerical
 LEAST_POINTS = 60  # numerical: a minute at 1 Hz
 SPIKE_SIGMAS, LEAST_SPIKE_K = 5.0, 2.0  # numerical; no part moves so within a second
+SOONEST_S, LEAST_TOLD_S = 30.0, 60.0  # what is not called yet is not called within the next half minute
+ONE_NUMBER = 1.5**2  # a range that is no wider is one number, right within a factor of 1.5
+MOST_TOLD_MIN = 90.0  # beyond, a range tells nobody when to come back
 POWER_LEFT_SHARE = 0.01  # of a part at its limit, when it is called settled; common practice, no source
 
 
@@ -42,8 +48,22 @@ class Approach:
     remaining_bound: float
     slope_k_min: float
     trend: Trend | None  # of what the fit leaves over; looked at only where nothing else keeps the channel from being settled
-    minutes_left: float
+    wait: Wait  # until no more than half a kelvin is left; nothing where it is so
+    lasted_s: float  # of the readings that were fitted
     hunting: Hunting | None = None
+
+    @property
+    def minutes_left(self) -> float:
+        return self.wait.about_s / 60
+
+    @property
+    def one_number(self) -> bool:
+        return one_number(self.wait, self.lasted_s)
+
+    @property
+    def more(self) -> str:
+        """How much longer, for a person; empty where it is settled, or nothing can be said yet."""
+        return wait_words(self.wait, self.lasted_s) or ("nearly there" if self.why_not == "slope" else "")
 
     @property
     def settled(self) -> bool:
@@ -69,6 +89,32 @@ class Approach:
         }[self.why_not]
 
 
+def one_number(wait: Wait, lasted_s: float) -> bool:
+    """A wait is known well enough for one number: its range no wider than the factor, and it no longer than what was seen."""
+    return wait.least_s >= LEAST_TOLD_S and wait.most_s <= ONE_NUMBER * wait.least_s and wait.about_s <= lasted_s
+
+
+def wait_words(wait: Wait, lasted_s: float) -> str:
+    """A range, or one number where it is known so well; empty where there is no wait, or nothing can be said of it yet."""
+    least, most = wait.least_s / 60, wait.most_s / 60
+    if one_number(wait, lasted_s):
+        return f"about {wait.about_s / 60:.0f} min more"
+    if most > MOST_TOLD_MIN:
+        return f"at least {least:.0f} min more" if least >= 1 else ""
+    if least >= 1:
+        return f"{least:.0f} to {most:.0f} min more"
+    return f"up to {ceil(most)} min more" if most else ""
+
+
+def longest(fits: Iterable[Approach]) -> str:
+    """How much longer until the last of them has come to rest, for a person."""
+    waits = [(f.wait, f.lasted_s) for f in fits]
+    if not waits:
+        return ""
+    whole = Wait(*(max(getattr(w, name) for w, _ in waits) for name in ("least_s", "about_s", "most_s")))
+    return wait_words(whole, min(lasted for _, lasted in waits))
+
+
 def turning(fits: Mapping[str, Approach | None]) -> tuple[str, Hunting] | None:
     """The channel that swings most, with its swing."""
     found = [(name, fit.hunting) for name, fit in fits.items() if fit and fit.hunting]
@@ -86,31 +132,41 @@ def approach(elapsed_s: Floats, values: Floats) -> Approach | None:
     t, y = _blocks(t[late] - t[late][0], _without_spikes(y[late]))
     found, swing = _fitted(t, y, rounding.step)
     unlike = float(np.hypot(UNLIKE_OF_RANGE * found.scale, UNLIKE_OF_LEFT * found.left_mean))
-    further = float(np.hypot(unseen_k(rounding.step, rounding.noise), unlike))
-    bound = found.left_bound(unlike, NOMINAL)
-    last, slope = _tail(t, found)
+    unseen = unseen_k(rounding.step, rounding.noise)
+    bound = found.left_bound(float(np.hypot(unlike, UNSEEN_OF_LEFT * unseen)), NOMINAL)
+    last, slope = _tail(t, found, stairs=rounding.step >= COARSE and rounding.noise < STAIRS * rounding.step)
     near = bound <= MOST_REMAINING_K and abs(slope) < MOST_SLOPE_K_MIN
     return Approach(
         final=found.end_mean,
-        final_band=found.end_band(further, NOMINAL_END),
+        final_band=found.end_band(float(np.hypot(unseen, unlike)), NOMINAL_END),
         remaining=found.left_mean,
         remaining_bound=bound,
         slope_k_min=slope,
         trend=trend(t[last], found.residual[last]) if near else None,
-        minutes_left=0.0 if bound <= MOST_REMAINING_K else max(found.seconds_until(MOST_REMAINING_K) / 60, 0.5),
+        wait=Wait(0.0, 0.0, 0.0) if bound <= MOST_REMAINING_K else _later(found.until(MOST_REMAINING_K, unlike)),
+        lasted_s=float(t[-1]),
         hunting=swing,
     )
 
 
-def _tail(t: Floats, found: Stages) -> tuple[NDArray[np.bool_], float]:
-    """The shortest tail that shows its slope, and that slope in K/min; independent blocks are assumed for its error."""
+def _later(wait: Wait) -> Wait:
+    least, most = max(wait.least_s, SOONEST_S), max(wait.most_s, 2 * LEAST_TOLD_S)
+    return Wait(least, min(max(wait.about_s, least), most), most)
+
+
+def _tail(t: Floats, found: Stages, stairs: bool) -> tuple[NDArray[np.bool_], float]:
+    """The shortest tail that shows its slope, and that slope in K/min; independent blocks are assumed for its error.
+
+    On ``stairs`` the slope is that of the fit alone: one step of the sensor in a tail of minutes is steeper than what is judged.
+    """
     for share in TAIL_SHARES:
         last = t >= t[-1] - max(share * t[-1], LEAST_TAIL_S)
         spread = float(np.sqrt(np.sum((t[last] - t[last].mean()) ** 2)))
         error = 60 * float(np.std(found.residual[last])) / max(spread, 1e-9)
         if error <= SLOPE_ERROR_K_MIN:
             break
-    return last, float(np.polyfit(t[last], found.course[last], 1)[0]) * 60
+    course = found.fitted(t[last] - t[-1]) if stairs else found.course[last]
+    return last, float(np.polyfit(t[last], course, 1)[0]) * 60
 
 
 def _fitted(t: Floats, y: Floats, step: float) -> tuple[Stages, Hunting | None]:

@@ -28,11 +28,22 @@ SLOW_S, SLOW_SHARE = (
     (0.6, 0.35, 0.15),
 )  # how large a stage may be beforehand: what takes twenty minutes is a small share
 AGAINST = 0.1  # stages that go against each other are seldom: what such a choice counts
-MOST_PARTS = 32  # numerical
+MOST_PARTS, MOST_EXPONENT = 32, 50.0  # numerical
 CLEAR_K, SELDOM = 5.0, 0.05  # what has clearly warmed is seldom over its end: how much that counts against the other way
-SOONER = 0.4  # of the chance: what is shown as minutes to go is right most often so (study)
+ABOUT, LEAST, MOST = 0.3, 0.05, 0.85  # of the chance: the wait that is right most often, and its range (study)
+UNLIKE_WAIT = 1.1  # further either way: no machine comes to rest quite as stages on a grid do (study)
+THREE_POINTS = ((-1.22, 0.3), (0.0, 0.4), (1.22, 0.3))  # a normal error in three steps, with its variance (numerical)
 FORGOTTEN = 1e-3  # a choice with less weight than this share of the best one's is left out
 AHEAD_S: Floats = np.concatenate([[0.0], np.geomspace(10.0, 14400.0, 120)])
+
+
+@dataclass(frozen=True)
+class Wait:
+    """Seconds until no more than a given rest is left: the likeliest, and a range that holds in four of five runs and more."""
+
+    least_s: float
+    about_s: float
+    most_s: float
 
 
 @dataclass(frozen=True, eq=False)
@@ -62,6 +73,11 @@ class Stages:
     def left_mean(self) -> float:
         return float(self.weights @ self.left)
 
+    def fitted(self, after_s: Floats) -> Floats:
+        """The mean course of all choices, at times after the last reading (negative before it)."""
+        left = np.einsum("m,mk,mka->a", self.weights, self.sizes, np.exp(np.minimum(-after_s / self.taus_s[:, :, None], MOST_EXPONENT)))
+        return np.asarray(self.end_mean - left, float)
+
     def end_band(self, further: float = 0.0, confidence: float = 0.95) -> float:
         """Half-width about the mean that holds ``confidence``; ``further``: one sigma of what no choice knows of."""
         return self._within(self.end - self.end_mean, np.hypot(self.end_error, further), confidence)
@@ -70,15 +86,18 @@ class Stages:
         """What the magnitude of what is left stays below at ``confidence``."""
         return self._within(self.way * self.left, np.hypot(self.left_error, further), confidence, one_sided=True)
 
-    def seconds_until(self, left_k: float) -> float:
-        """When no more than ``left_k`` will be left: of all choices the quantile SOONER; 0 where it is so already."""
-        course = np.abs(np.einsum("mk,mka->ma", self.sizes, np.exp(-AHEAD_S / self.taus_s[:, :, None])))
-        over = course > left_k
-        last = np.where(over.any(axis=1), len(AHEAD_S) - 1 - np.argmax(over[:, ::-1], axis=1), -1)
-        at = np.where(last < 0, 0.0, AHEAD_S[np.minimum(last + 1, len(AHEAD_S) - 1)])
-        order = np.argsort(at)
+    def until(self, left_k: float, further: float = 0.0) -> Wait:
+        """When no more than ``left_k`` will be left; ``further``: one sigma of what is left now that no choice knows of."""
         weights = self.weights * np.where(self.way * self.left >= 0, 1.0, self.seldom)
-        return float(at[order][np.searchsorted(np.cumsum(weights[order]), SOONER * weights.sum())])
+        shapes = np.exp(-AHEAD_S / self.taus_s[:, :, None])
+        course = np.einsum("mk,mka->ma", self.sizes, shapes)
+        error = np.hypot(self.left_error, further)[:, None] * np.where(self.sizes[:, :, None] == 0, 0.0, shapes).max(axis=1)
+        at = np.concatenate([_last_over(np.abs(course + z * error), left_k) for z, _ in THREE_POINTS])
+        share = np.concatenate([w * weights for _, w in THREE_POINTS])
+        order = np.argsort(at)
+        chance = np.cumsum(share[order]) / share.sum()
+        least, about, most = (float(at[order][np.searchsorted(chance, p)]) for p in (LEAST, ABOUT, MOST))
+        return Wait(least / UNLIKE_WAIT, about, most * UNLIKE_WAIT)
 
     def _within(self, centre: Floats, error: Floats, confidence: float, one_sided: bool = False) -> float:
         weights, centre, error = _merged(self.weights, centre, error)
@@ -96,6 +115,13 @@ class Stages:
             i = max(int(np.searchsorted(inside, wanted)), 1)
             low, high = float(at[i - 1]), float(at[min(i, len(at) - 1)])
         return high
+
+
+def _last_over(course: Floats, left_k: float) -> Floats:
+    """Of each row: the first of AHEAD_S from which on the course stays within ``left_k``."""
+    over = course > left_k
+    last = np.where(over.any(axis=1), len(AHEAD_S) - 1 - np.argmax(over[:, ::-1], axis=1), -1)
+    return np.asarray(np.where(last < 0, 0.0, AHEAD_S[np.minimum(last + 1, len(AHEAD_S) - 1)]), float)
 
 
 @lru_cache(maxsize=1)

@@ -33,6 +33,7 @@ class StepOut(Schema):
     cue: str
     do_not_touch: list[str]
     may_start: bool
+    wait: str
 
 
 class AlarmOut(Schema):

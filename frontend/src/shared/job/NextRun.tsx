@@ -130,7 +130,7 @@ function Stands({ next }: { next: NextDoc }) {
             <td className="text-right font-mono">
               {s.layout === next.pick
                 ? "leads"
-                : `${units.signed("difference", s.behind_k, 1)} ±${units.text("difference", s.band_k, 1)}`}
+                : `${units.signed("difference", s.behind_k, 1)} ${units.band("difference", s.band_k, 1)}`}
             </td>
             <td className="text-right font-mono">{s.runs === 0 ? "never" : s.runs}</td>
           </tr>

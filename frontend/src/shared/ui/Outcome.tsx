@@ -43,9 +43,7 @@ export function Outcome({ result: r, less }: { result: Schemas["CommissioningDoc
               <tr key={c.name} className={`border-t hairline ${c.word === "outside" ? "font-semibold text-error" : ""}`}>
                 <td className="py-0.5">{channelWords(c.name)}</td>
                 <td className="text-right font-mono">{c.difference_k === null ? "–" : figure(c)}</td>
-                <td className="text-right font-mono">
-                  {c.allowed_k > 0 ? `±${units.text(kindOf(c.unit), c.allowed_k, 1)}` : "–"}
-                </td>
+                <td className="text-right font-mono">{c.allowed_k > 0 ? units.band(kindOf(c.unit), c.allowed_k, 1) : "–"}</td>
                 <td className="text-right font-mono font-normal">
                   {c.from_forecast_k === null || c.from_forecast_k === undefined
                     ? ""

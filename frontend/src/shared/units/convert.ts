@@ -15,8 +15,8 @@ export type Conversions = {
   text: (kind: Kind, value: Known, digits?: number) => string;
   signed: (kind: Kind, value: Known, digits?: number) => string;
   withUnit: (kind: Kind, value: Known, digits?: number) => string;
-  /** A band, whole; under one with its tenth: a band is never nought. */
-  band: (kind: Kind, value: Known) => string;
+  /** A band, whole, or with its tenth where it is small, or with the digits given; never nought, but one of its last digit. */
+  band: (kind: Kind, value: Known, digits?: number) => string;
   /** A sentence with its measures in the reader's units. */
   said: (text: string) => string;
 };
@@ -37,9 +37,10 @@ export function conversions(system: System): Conversions {
       return words === NOT_KNOWN || words.startsWith("−") || Number(words) === 0 ? words : `+${words}`;
     },
     withUnit: (kind, v, digits) => `${text(kind, v, digits)} ${table[kind].unit}`,
-    band: (kind, v) => {
-      const whole = text(kind, v, 0);
-      return `±${Number(whole) < 2 ? text(kind, v, 1) : whole}`;
+    band: (kind, v, digits) => {
+      const places = digits ?? (Number(text(kind, v, 0)) < 2 ? 1 : 0);
+      const words = text(kind, v, places);
+      return `±${Number(words) === 0 ? (10 ** -places).toFixed(places) : words}`;
     },
     said: (words) => said(words, system),
   };

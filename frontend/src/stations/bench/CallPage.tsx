@@ -60,7 +60,7 @@ export function CallPage() {
         </p>
       ))}
       {step?.countdown_s !== null && step?.countdown_s !== undefined && !hand && (
-        <p className="font-mono text-huge">{clock(step.countdown_s)}</p>
+        <p className="font-mono text-huge">{step.wait || clock(step.countdown_s)}</p>
       )}
       <div className="mt-auto flex flex-wrap items-center gap-4">
         {awake ? (

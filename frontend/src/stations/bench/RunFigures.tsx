@@ -136,8 +136,8 @@ function Soak({ channel: c }: { channel: Run["analysis"]["channels"][number] }) 
   const units = useUnits();
   const settled = c.settled ?? false;
   const kind = c.name.endsWith("_c") ? "difference" : unitKind(c.name);
-  const band = c.final_band !== null ? `, ends within ±${units.text(kind, c.final_band, 1)} ${units.unit(kind)}` : "";
-  const more = c.minutes_left && c.minutes_left >= 1 ? `, about ${Math.ceil(c.minutes_left)} min more` : "";
+  const band = c.final_band !== null ? `, ends within ${units.band(kind, c.final_band, 1)} ${units.unit(kind)}` : "";
+  const more = c.more && `, ${c.more}`;
   const words = `${settled ? `settled${band}` : `not settled${more}`}${swing(c, units)}`;
   return (
     <div className={`relative min-h-6 rounded-sm border border-base-content ${settled ? "bg-base-content text-base-100" : ""}`}>

@@ -84,7 +84,7 @@ export function EqualNoiseView({
                     {r.rise_k !== null && (
                       <span className="font-mono">
                         {units.text("difference", r.rise_k, 1)}
-                        {typeof r.expanded_k === "number" && ` ±${units.text("difference", r.expanded_k, 1)}`}{" "}
+                        {typeof r.expanded_k === "number" && ` ${units.band("difference", r.expanded_k, 1)}`}{" "}
                         {units.unit("difference")}
                       </span>
                     )}{" "}

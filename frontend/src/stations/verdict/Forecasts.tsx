@@ -44,7 +44,7 @@ export function Forecasts({ v }: { v: Verdict }) {
                 {units.text(unitKind(c.channel), c.expected_band, 1)};{" "}
                 {c.value === null
                   ? "not run yet"
-                  : `here ${units.text(unitKind(c.channel), c.value, 1)} ±${units.text(unitKind(c.channel), c.band, 1)}, ${c.within ? "they agree" : "they do not agree"}`}
+                  : `here ${units.text(unitKind(c.channel), c.value, 1)} ${units.band(unitKind(c.channel), c.band, 1)}, ${c.within ? "they agree" : "they do not agree"}`}
               </li>
             ))}
           </ul>

@@ -50,7 +50,7 @@ export function Pairs({ v }: { v: Verdict }) {
                   <td className={`py-0.5 pl-3 text-right font-mono whitespace-nowrap ${p.at_limit ? "hatched" : ""}`}>
                     {p.difference_k === null
                       ? "–"
-                      : `${units.signed(kind, p.difference_k, 1)} ±${units.text(kind, p.expanded_uncertainty_k, 1)} ${kind === "level" ? "dB" : units.unit(kind)}`}
+                      : `${units.signed(kind, p.difference_k, 1)} ${units.band(kind, p.expanded_uncertainty_k, 1)} ${kind === "level" ? "dB" : units.unit(kind)}`}
                   </td>
                   <td className="py-0.5 pl-4 whitespace-nowrap">
                     {p.context ? (

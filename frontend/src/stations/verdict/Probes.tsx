@@ -16,7 +16,7 @@ export function Probes({ v }: { v: Verdict }) {
   const named = pointChannels(document);
   const air = v.figures.filter((f) => f.layout === chosen && (f.channel.startsWith("air_") || named.has(f.channel)));
   const text = (rise: number, band: number) =>
-    `${units.text("difference", rise, 1)} ±${units.text("difference", band, 1)} ${units.unit("difference")}`;
+    `${units.text("difference", rise, 1)} ${units.band("difference", band, 1)} ${units.unit("difference")}`;
   const points = (document.points ?? []).map((p) => {
     const own = figureOf(v, chosen, `air_${p.id}_c`) ?? (p.sensor ? figureOf(v, chosen, `air_${p.sensor}_c`) : undefined);
     return own ? { ...p, name: `${p.name || p.id} ${units.withUnit("difference", own.value, 1)}` } : p;

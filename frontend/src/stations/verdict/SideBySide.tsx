@@ -115,7 +115,7 @@ function Column({ v, name, against }: { v: Verdict; name: string; against: strin
                     </span>
                   )}
                   <span className="block font-mono text-fine text-faint">
-                    {own ? `${heat.text(c, own.value)} ±${units.text(kind, own.band, 1)} ${heat.unit(c)}` : "not logged"}
+                    {own ? `${heat.text(c, own.value)} ${units.band(kind, own.band, 1)} ${heat.unit(c)}` : "not logged"}
                   </span>
                 </td>
               </tr>

@@ -71,7 +71,7 @@ function Sortable({ v }: { v: Verdict }) {
                     const f = figureOf(v, name, c);
                     return (
                       <td key={c} className={`py-1 pl-3 text-right font-mono whitespace-nowrap ${f?.at_limit ? "hatched" : ""}`}>
-                        {f ? `${heat.text(c, f.value)} ±${units.text(unitKind(c), f.band, 1)}` : "–"}
+                        {f ? `${heat.text(c, f.value)} ${units.band(unitKind(c), f.band, 1)}` : "–"}
                       </td>
                     );
                   })}
@@ -136,7 +136,7 @@ function ByLoad({ v }: { v: Verdict }) {
                       className="py-0.5 pr-5 font-mono whitespace-nowrap"
                       data-load={`${l.load} ${name} ${channel}`}
                     >
-                      {r ? `${heat.text(channel, r.value)} ±${units.text(unitKind(channel), r.band, 1)}` : "–"}
+                      {r ? `${heat.text(channel, r.value)} ${units.band(unitKind(channel), r.band, 1)}` : "–"}
                       {r?.word && (
                         <span className="ml-2 font-sans text-faint">
                           {SIGN[r.word]} {WORDS[r.word]}

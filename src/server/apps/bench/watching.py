@@ -129,6 +129,7 @@ def step_of(run: Run) -> tuple[Step, LiveFigures | None]:
         all_settled=bool(figures and figures.all_settled),
         settled_s=None if own.settled_s is None else run.started_s + own.settled_s,
         minutes_left=figures.minutes_left if figures else None,
+        more=figures.more if figures else "",
         room_reads=room_reads(run),
     )
     return next_step(protocol, facts), figures

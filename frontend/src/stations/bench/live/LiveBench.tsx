@@ -66,9 +66,10 @@ export function LiveBench({ live, draft, lost, onDone }: Props) {
             <div className="text-huge font-semibold" data-clock="run">
               {live.elapsed_s !== null && live.elapsed_s !== undefined && live.elapsed_s > 0 ? clock(live.elapsed_s) : "0:00"}
             </div>
-            {clockWords && (
-              <div className="mt-1 text-body text-faint">
-                {step?.phase === "soak" ? "about" : "in"} <span className="font-semibold text-base-content">{clockWords}</span>
+            {(step?.wait || clockWords) && (
+              <div className="mt-1 text-body text-faint" data-wait>
+                {!step?.wait && (step?.phase === "soak" ? "about " : "in ")}
+                <span className="font-semibold text-base-content">{step?.wait || clockWords}</span>
               </div>
             )}
           </div>
@@ -214,7 +215,7 @@ function useActions(live: Live, draft: Draft, onDone: (runId: number) => void) {
         ? left === 0 && settled
           ? "settled and averaged: it is being ended"
           : left !== null && left !== undefined
-            ? `armed: in about ${Math.max(1, Math.ceil(left / 60))} min, at ±${units.text("difference", figures?.end_settled_band_k)} ${units.unit("difference")}; touch to disarm`
+            ? `armed: ${live.step?.wait || `in about ${Math.max(1, Math.ceil(left / 60))} min`}, at ±${units.text("difference", figures?.end_settled_band_k)} ${units.unit("difference")}; touch to disarm`
             : "armed; touch to disarm"
         : "touch to arm: it ends as soon as it is settled and averaged",
       run: () => set.mutate({ run: draft.id, change: { armed: !draft.armed } }),

@@ -9,7 +9,6 @@ import { swing } from "@/stations/bench/swing";
 const FIRST = ["cpu_package_c", "card_core_c", "coolant_c"];
 const THEN = ["vrm_c", "air_rear_c", "board_sensor_c"];
 const POWERS = ["cpu_power_w", "card_power_w"]; // what tells of a part at its limit
-const EARLY_MIN = 90;
 const MOST = 5;
 
 type LiveChannel = NonNullable<Live["figures"]>["channels"][number];
@@ -84,21 +83,16 @@ function Row({ channel: c, words, background }: { channel: LiveChannel; words: s
 function Bar({ channel: c }: { channel: LiveChannel }) {
   const units = useUnits();
   const share = c.settled ? 1 : num(c.soaked);
-  const left = c.minutes_left;
   const kind = c.name.endsWith("_c") ? "difference" : unitKind(c.name);
-  const band = `${units.text(kind, c.band_k, 1)} ${units.unit(kind)}`;
+  const band = `${units.band(kind, c.band_k, 1)} ${units.unit(kind)}`;
   const rate = c.rate_k_min === null ? "" : `${units.signed("difference", c.rate_k_min, 1)} /min`;
   const words = c.at_limit
     ? "at its limit: its power tells"
     : c.settled
-      ? `settled, ends within ±${band}${swing(c, units)}`
-      : left === null || left === undefined || left > EARLY_MIN
-        ? c.settled === null
-          ? "hardly warms"
-          : "too early to say"
-        : left < 1
-          ? "nearly settled"
-          : `about ${Math.ceil(left)} min to go`;
+      ? `settled, ends within ${band}${swing(c, units)}`
+      : c.settled === null
+        ? "hardly warms"
+        : c.more || "too early to say";
   return (
     <div className="relative h-8 overflow-visible rounded-sm border border-base-content" data-soak={share.toFixed(2)}>
       <div
