@@ -18,4 +18,4 @@ class Identity:
 
 PRODUCT = "0.10.0"
 ENGINE = Identity("1.6.9", "4bdb27d3f3d43213e3070ad99399ff6e0f21670cb2aa51a12a7ff2428a2ef928")
-METHOD = Identity("6.6.3", "49dfc9f7942633c56cad49ca898437d6d14d1c6fde1f9e013eaa005c3efbac5b")
+METHOD = Identity("6.6.4", "7f301f1001fae0a2da5ae6c1171246b0eb4c57d6862e00b937bc61101a44f056")

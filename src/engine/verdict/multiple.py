@@ -16,8 +16,8 @@ import numpy as np
 # Shares of campaigns that one look may spend (study): all rounds together cost 0.03 to 0.12 at builds of 0.3 to 1 K.
 LEVEL_ONCE = 0.037  # every layout run once: the prior stands for the scatter
 LEVEL_SOME = 0.005  # while some were run twice: one or two repeats, that may agree by chance, stand for it
-LEVEL = 0.070  # at two runs of each, where most campaigns end
-BETWEEN = 0.35  # of a round's own, for what it did not tell, until the next is whole
+LEVEL = 0.068  # at two runs of each, where most campaigns end
+BETWEEN = 0.30  # of a round's own, for what it did not tell, until the next is whole
 SPENT, LEAST = 3.0, 0.003  # how fast it shrinks with the rounds, and what it never falls below
 _NODES = 48  # numerical; held against the library in the tests
 Pair = tuple[str, str]
