@@ -7,6 +7,9 @@ from pathlib import Path
 from typing import Any
 
 from django.test.runner import DiscoverRunner, ParallelTestSuite, RemoteTestResult, RemoteTestRunner
+from django.test.utils import iter_test_cases  # type: ignore[attr-defined]  # the stubs lack it
+
+from tests import long
 
 
 class TimedResult(RemoteTestResult):
@@ -40,6 +43,12 @@ class CountingRunner(DiscoverRunner):
     def setup_test_environment(self, **kwargs: Any) -> None:
         super().setup_test_environment(**kwargs)
         logging.getLogger("django.request").setLevel(logging.ERROR)  # refusals are what many tests are about
+
+    def load_tests_for_label(self, label: str, discover_kwargs: dict[str, Any]) -> Any:
+        """Without what takes long where OVENTA_TEST_QUICK asks so."""
+        found = super().load_tests_for_label(label, discover_kwargs)
+        left_out = long.named() if os.environ.get("OVENTA_TEST_QUICK") else frozenset()
+        return [test for test in iter_test_cases(found) if test.id() not in left_out] if left_out else found
 
     def run_checks(self, databases: Any) -> None:
         """Checks of the server load all of it; tests that use no database need none of it."""

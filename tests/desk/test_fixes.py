@@ -5,7 +5,7 @@ import json
 from collections import Counter
 from typing import Any
 
-from django.test import SimpleTestCase, tag
+from django.test import SimpleTestCase
 
 import tests.tools_path
 from desk.forecast.document import Oracle, Question
@@ -39,7 +39,6 @@ def keys(oracle: Oracle, severity: str | None = None) -> "Counter[tuple[str, fro
     return Counter((f.code, frozenset(f.mounts)) for f in found if severity is None or f.severity == severity)
 
 
-@tag("long")
 class RandomLayoutsTest(SimpleTestCase):
     """Three hundred random cases with findings, in three parts for the runners."""
 

@@ -1,6 +1,6 @@
 """A per cent more of anything moves the forecast a little: no border decides by itself. ``./oventa study --steps`` tries 500 cases."""
 
-from django.test import SimpleTestCase, tag
+from django.test import SimpleTestCase
 
 import tests.tools_path  # noqa: F401  (the study's cases are no part of the application)
 from engine.coupled.operating_point import operating_point
@@ -12,7 +12,6 @@ MOST_CASES, MOST_STEP_K = 1, 1.5  # what was found once: docs/evidence-steps.md
 
 
 class ContinuityTest(SimpleTestCase):
-    @tag("long")
     def test_a_per_cent_of_any_figure(self) -> None:
         found = {seed: moves for seed in range(1, 1 + CASES) if (moves := moves_of(seed)[0])}
         self.assertLessEqual(len(found), MOST_CASES, found)

@@ -1,7 +1,7 @@
 """Clips against the standards' tables, an open library, and signals whose answer is known."""
 
 import numpy as np
-from django.test import SimpleTestCase, tag
+from django.test import SimpleTestCase
 from numpy.typing import NDArray
 from scipy import fft
 
@@ -163,7 +163,6 @@ class SteadyNoiseTest(SimpleTestCase):
     def test_no_tone_beat_or_fault_is_invented(self) -> None:
         self.no_more_than_is_there(range(1000, 1012))
 
-    @tag("long")
     def test_none_in_two_hundred(self) -> None:
         self.no_more_than_is_there(range(200))
 

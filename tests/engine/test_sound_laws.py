@@ -1,7 +1,7 @@
 """What a clip's figures must not depend on, and tones beside an open library's of the same procedures."""
 
 import numpy as np
-from django.test import SimpleTestCase, tag
+from django.test import SimpleTestCase
 from mosqito.sq_metrics import pr_ecma_st, tnr_ecma_st
 from numpy.typing import NDArray
 
@@ -50,7 +50,6 @@ class LibraryTest(SimpleTestCase):
     def test_one_tone_is_the_librarys(self) -> None:
         self.agree(2, 1000.0, 12.0)
 
-    @tag("long")
     def test_many_tones_are_the_librarys(self) -> None:
         # Of 20 s: in shorter clips the library loses some of a tone between two of its bins. From 500 Hz: under it the library
         # misses a known ratio by 7 dB; there ours is held by signals of a known ratio.

@@ -1,7 +1,7 @@
 """Levels typed once each share their meter: what is left between them is small, and honest all the same."""
 
 import numpy as np
-from django.test import SimpleTestCase, tag
+from django.test import SimpleTestCase
 
 from engine.runs.analysis import analyse
 from engine.runs.series import RunLog
@@ -79,7 +79,6 @@ class TypedLevelsTest(SimpleTestCase):
     def test_no_difference_is_seldom_claimed(self) -> None:
         self.assertLess(self.wrong(0.5, 2, 120), 0.08)
 
-    @tag("long")
     def test_nor_among_four_at_builds_of_half_a_decibel_and_more(self) -> None:
         self.assertLess(self.wrong(0.5, 4, 600), 0.08)
         self.assertLess(self.wrong(0.7, 4, 600), 0.2)

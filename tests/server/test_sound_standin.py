@@ -4,8 +4,6 @@ import json
 from typing import Any
 from unittest.mock import patch
 
-from django.test import tag
-
 from desk.job.resolve import Resolver
 from desk.sound.speeds import FansAt, blades_of
 from engine.sound.sweep import WITHIN_DB
@@ -79,7 +77,6 @@ class SweepTest(StandinCase):
     def test_the_planted_band_is_found(self) -> None:
         self.finds("D", 1, 12)
 
-    @tag("long")
     def test_planted_bands_are_found_whatever_the_seed(self) -> None:
         for layout, seed in (("D", 2), ("A", 3)):
             self.finds(layout, seed, 15)

@@ -68,7 +68,7 @@ export function LiveBench({ live, draft, lost, onDone }: Props) {
             </div>
             {(step?.wait || clockWords) && (
               <div className="mt-1 text-body text-faint" data-wait>
-                {!step?.wait && (step?.phase === "soak" ? "about " : "in ")}
+                {!step?.wait && (step?.phase === "soak" && draft.protocol.end !== "fixed" ? "about " : "in ")}
                 <span className="font-semibold text-base-content">{step?.wait || clockWords}</span>
               </div>
             )}
