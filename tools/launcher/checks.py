@@ -32,7 +32,7 @@ def _checked(step: Step, env: dict[str, str]) -> tuple[str, float]:
 
 
 LONGEST = 12  # classes of tests that are named with their time
-MOST_AT_ONCE = 4  # each browser wants most of a processor; one more than there are, since many tests wait for a server or a clock
+MOST_AT_ONCE = 4  # each browser wants most of a processor: three on two processors are slower than two
 QUICK = ["tests.engine", "tests.documents", "tests.desk", "tests.cli"]
 
 
@@ -95,7 +95,7 @@ def run_all(root: Path, argv: list[str], quick: bool = False) -> int:
     times.unlink(missing_ok=True)
     tests = [python, "-W", "error::DeprecationWarning:engine", "-m", "django", "test", *(argv or ["tests"]), "--noinput"]
     one_module = len(argv) == 1 and argv[0].count(".") > 1
-    tests += [] if one_module else ["--parallel", str(min((os.cpu_count() or 1) + 1, MOST_AT_ONCE))]
+    tests += [] if one_module else ["--parallel", str(min(max(os.cpu_count() or 2, 2), MOST_AT_ONCE))]
     env |= {"OVENTA_TEST_QUICK": "1"} if quick else {}
     code = subprocess.call(tests, cwd=root, env={**env, "OVENTA_TEST_COUNTS": str(counts), "OVENTA_TEST_TIMES": str(times)})
     _tell_slowest(times)

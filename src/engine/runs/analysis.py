@@ -17,7 +17,7 @@ from engine.runs.names import channel_words
 from engine.runs.room_level import without_room
 from engine.runs.rounding import rounding_of
 from engine.runs.series import ROOM_CHANNEL, Floats, RunLog
-from engine.runs.settle import Judged, all_settled_at_s, judged_of, over_room, turning
+from engine.runs.settle import Judged, all_settled_at_s, judged_of, longest, over_room, turning
 from engine.runs.window import inside, tail, window_mean
 
 MOST_BY_HAND = 12  # more rows than a person reads off
@@ -111,7 +111,9 @@ def analyse(
     loaded = [c for c in channels if c.settled is not None]
     settled = bool(loaded) and all(c.settled for c in loaded)
     at = all_settled_at_s(log, judged) if settled else None
-    flags = unmarked([*run_flags(whole, settled, window, background_dba, _why(loaded)), *hunting_flags(log, swing)], disturbed_s)
+    more = longest(fit for fit in judged.fits.values() if fit)
+    told = run_flags(whole, settled, window, background_dba, _why(loaded), more)
+    flags = unmarked([*told, *hunting_flags(log, swing)], disturbed_s)
     cores = [c.mean for c in channels if c.name.startswith("cpu_core_")]
     spread = max(cores) - min(cores) if len(cores) > 1 else None
     return RunAnalysis(

@@ -18,8 +18,11 @@ POWER_LOST_SHARE = 0.05  # beyond what a load wanders by; common practice, no so
 POWER_LOST_W = 3.0  # beyond what a meter wanders by; common practice, no source
 
 
-def run_flags(log: RunLog, settled: bool, window: tuple[float, float], background_dba: float | None = None, why: str = "") -> list[Flag]:
-    """All flags of a run; ``settled`` as the settle test called it and ``why`` where not, ``window`` the averaging window in s.
+def run_flags(
+    log: RunLog, settled: bool, window: tuple[float, float], background_dba: float | None = None, why: str = "", more: str = ""
+) -> list[Flag]:
+    """All flags of a run; ``settled`` as the settle test called it, ``why`` where not and how much ``more`` it takes, ``window`` the
+    averaging window in s.
 
     ``background_dba`` is the room's level with the machine off, where it is known.
     """
@@ -34,9 +37,8 @@ def run_flags(log: RunLog, settled: bool, window: tuple[float, float], backgroun
             found.append(Flag("room_drift", start, end, f"the room moved by {drift:+.1f} K during the run"))
         found += _colder_than_room(log)
     if not settled and log.loaded:
-        found.append(
-            Flag("too_short", start, end, f"not settled after {(end - start) / 60:.0f} min{': ' + why if why else ''}; run longer")
-        )
+        said = f"not settled after {(end - start) / 60:.0f} min{': ' + why if why else ''}; run longer{', ' + more if more else ''}"
+        found.append(Flag("too_short", start, end, said))
     found += _gaps(log)
     found += _throttled(log, "cpu")
     found += _throttled(log, "card")
