@@ -32,7 +32,7 @@ MOST_PARTS, MOST_EXPONENT = 32, 50.0  # numerical
 CLEAR_K, SELDOM = 5.0, 0.05  # what has clearly warmed is seldom over its end: how much that counts against the other way
 ABOUT, LEAST, MOST = 0.3, 0.05, 0.85  # of the chance: the wait that is right most often, and its range (study)
 UNLIKE_WAIT = 1.1  # further either way: no machine comes to rest quite as stages on a grid do (study)
-THREE_POINTS = ((-1.22, 0.3), (0.0, 0.4), (1.22, 0.3))  # a normal error in three steps, with its variance (numerical)
+THREE_POINTS = ((-1.22, 0.3), (0.0, 0.4), (1.22, 0.3))  # an error either way, about normal (numerical; the study holds what comes of it)
 FORGOTTEN = 1e-3  # a choice with less weight than this share of the best one's is left out
 AHEAD_S: Floats = np.concatenate([[0.0], np.geomspace(10.0, 14400.0, 120)])
 
