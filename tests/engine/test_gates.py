@@ -13,8 +13,8 @@ from engine.coupled.operating_point import operating_point
 from engine.coupled.spaces import Spaces
 from engine.parameters import DEFAULT, INDEX, PARAMETERS
 from engine.runs.settle import MOST_REMAINING_K, MOST_SLOPE_K_MIN, Approach, approach
-from engine.runs.stages import Wait
 from engine.runs.trend import Trend
+from engine.runs.wait import NO_WAIT, Wait
 from tests.machines import demo_raw, machine
 
 NO_TREND = Trend(0.0, 1.0, 0.0)
@@ -22,7 +22,7 @@ NO_TREND = Trend(0.0, 1.0, 0.0)
 
 class SettledGatesTest(SimpleTestCase):
     def ends(self, slope_k_min: float, bound_k: float = 0.01, trend: Trend = NO_TREND) -> Approach:
-        return Approach(50.0, 0.1, 0.0, bound_k, slope_k_min, trend, Wait(0.0, 0.0, 0.0), 1200.0)
+        return Approach(50.0, 0.1, 0.0, bound_k, slope_k_min, trend, NO_WAIT, 1200.0)
 
     def test_each_gate_closes_by_itself(self) -> None:
         self.assertTrue(self.ends(0.0).settled)

@@ -111,7 +111,7 @@ def analyse(
     loaded = [c for c in channels if c.settled is not None]
     settled = bool(loaded) and all(c.settled for c in loaded)
     at = all_settled_at_s(log, judged) if settled else None
-    more = longest(fit for fit in judged.fits.values() if fit)
+    more = longest([fit for fit in judged.fits.values() if fit])
     told = run_flags(whole, settled, window, background_dba, _why(loaded), more)
     flags = unmarked([*told, *hunting_flags(log, swing)], disturbed_s)
     cores = [c.mean for c in channels if c.name.startswith("cpu_core_")]

@@ -5,9 +5,8 @@ the slope of its tail is small, and the rank test for a trend (engine.runs.trend
 see. A swing that never ends (engine.runs.hunting) is taken out first: what counts is the mean it swings about.
 """
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from math import ceil
 
 import numpy as np
 from numpy.typing import NDArray
@@ -16,8 +15,9 @@ from engine.runs.hunting import Hunting, columns, hunting
 from engine.runs.limits import Held, held
 from engine.runs.rounding import rounding_of, unseen_k
 from engine.runs.series import Floats, RunLog, off_neighbours, scatter_of
-from engine.runs.stages import Stages, Wait, stages
+from engine.runs.stages import Stages, stages
 from engine.runs.trend import Trend, trend
+from engine.runs.wait import NO_WAIT, Wait, last_of
 
 MOST_REMAINING_K = 0.5  # the contract of FORMATS: what settled means
 MOST_SLOPE_K_MIN = 0.05  # likewise
@@ -32,9 +32,7 @@ FIT_FROM_SHARE, FIT_FROM_S = 0.05, 20.0  # the die's own seconds are left out
 BLOCKS = 200  # numerical
 LEAST_POINTS = 60  # numerical: a minute at 1 Hz
 SPIKE_SIGMAS, LEAST_SPIKE_K = 5.0, 2.0  # numerical; no part moves so within a second
-SOONEST_S, LEAST_TOLD_S = 30.0, 60.0  # what is not called yet is not called within the next half minute
-ONE_NUMBER = 1.5**2  # a range that is no wider is one number, right within a factor of 1.5
-MOST_TOLD_MIN = 90.0  # beyond, a range tells nobody when to come back
+SOONEST_S = 30.0  # what is not called yet is not called within the next half minute
 POWER_LEFT_SHARE = 0.01  # of a part at its limit, when it is called settled; common practice, no source
 
 
@@ -58,12 +56,12 @@ class Approach:
 
     @property
     def one_number(self) -> bool:
-        return one_number(self.wait, self.lasted_s)
+        return self.wait.one_number(self.lasted_s)
 
     @property
     def more(self) -> str:
         """How much longer, for a person; empty where it is settled, or nothing can be said yet."""
-        return wait_words(self.wait, self.lasted_s) or ("nearly there" if self.why_not == "slope" else "")
+        return self.wait.words(self.lasted_s) or ("nearly there" if self.why_not == "slope" else "")
 
     @property
     def settled(self) -> bool:
@@ -89,30 +87,9 @@ class Approach:
         }[self.why_not]
 
 
-def one_number(wait: Wait, lasted_s: float) -> bool:
-    """A wait is known well enough for one number: its range no wider than the factor, and it no longer than what was seen."""
-    return wait.least_s >= LEAST_TOLD_S and wait.most_s <= ONE_NUMBER * wait.least_s and wait.about_s <= lasted_s
-
-
-def wait_words(wait: Wait, lasted_s: float) -> str:
-    """A range, or one number where it is known so well; empty where there is no wait, or nothing can be said of it yet."""
-    least, most = wait.least_s / 60, wait.most_s / 60
-    if one_number(wait, lasted_s):
-        return f"about {wait.about_s / 60:.0f} min more"
-    if most > MOST_TOLD_MIN:
-        return f"at least {least:.0f} min more" if least >= 1 else ""
-    if least >= 1:
-        return f"{least:.0f} to {most:.0f} min more"
-    return f"up to {ceil(most)} min more" if most else ""
-
-
-def longest(fits: Iterable[Approach]) -> str:
+def longest(fits: Sequence[Approach]) -> str:
     """How much longer until the last of them has come to rest, for a person."""
-    waits = [(f.wait, f.lasted_s) for f in fits]
-    if not waits:
-        return ""
-    whole = Wait(*(max(getattr(w, name) for w, _ in waits) for name in ("least_s", "about_s", "most_s")))
-    return wait_words(whole, min(lasted for _, lasted in waits))
+    return last_of([f.wait for f in fits]).words(min((f.lasted_s for f in fits), default=0.0))
 
 
 def turning(fits: Mapping[str, Approach | None]) -> tuple[str, Hunting] | None:
@@ -143,15 +120,10 @@ def approach(elapsed_s: Floats, values: Floats) -> Approach | None:
         remaining_bound=bound,
         slope_k_min=slope,
         trend=trend(t[last], found.residual[last]) if near else None,
-        wait=Wait(0.0, 0.0, 0.0) if bound <= MOST_REMAINING_K else _later(found.until(MOST_REMAINING_K, unlike)),
+        wait=NO_WAIT if bound <= MOST_REMAINING_K else found.until(MOST_REMAINING_K, unlike).not_before(SOONEST_S),
         lasted_s=float(t[-1]),
         hunting=swing,
     )
-
-
-def _later(wait: Wait) -> Wait:
-    least, most = max(wait.least_s, SOONEST_S), max(wait.most_s, 2 * LEAST_TOLD_S)
-    return Wait(least, min(max(wait.about_s, least), most), most)
 
 
 def _tail(t: Floats, found: Stages, stairs: bool) -> tuple[NDArray[np.bool_], float]:

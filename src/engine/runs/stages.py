@@ -15,6 +15,7 @@ from numpy.typing import NDArray
 from scipy import special
 
 from engine.runs.series import Floats
+from engine.runs.wait import Wait
 from engine.runs.window import effective_count
 
 TAUS_S: Floats = np.geomspace(15.0, 2000.0, 32)  # a heatsink's seconds to a structure's tens of minutes
@@ -35,15 +36,6 @@ UNLIKE_WAIT = 1.1  # further either way: no machine comes to rest quite as stage
 THREE_POINTS = ((-1.22, 0.3), (0.0, 0.4), (1.22, 0.3))  # an error either way, about normal (numerical; the study holds what comes of it)
 FORGOTTEN = 1e-3  # a choice with less weight than this share of the best one's is left out
 AHEAD_S: Floats = np.concatenate([[0.0], np.geomspace(10.0, 14400.0, 120)])
-
-
-@dataclass(frozen=True)
-class Wait:
-    """Seconds until no more than a given rest is left: the likeliest, and a range that holds in four of five runs and more."""
-
-    least_s: float
-    about_s: float
-    most_s: float
 
 
 @dataclass(frozen=True, eq=False)

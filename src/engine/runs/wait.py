@@ -1,0 +1,48 @@
+"""How long until a channel has come to rest: a range that holds in four of five runs and more, and what a person is told of it."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from math import ceil
+
+LEAST_TOLD_S = 60.0  # shorter is not told as one number
+ONE_NUMBER = 1.5**2  # a range that is no wider is one number, right within a factor of 1.5
+MOST_TOLD_MIN = 90.0  # beyond, a range tells nobody when to come back
+
+
+@dataclass(frozen=True)
+class Wait:
+    """Seconds until no more than a given rest is left: the likeliest, and its range; all nought where it is so already."""
+
+    least_s: float
+    about_s: float
+    most_s: float
+
+    def one_number(self, lasted_s: float) -> bool:
+        """It is known well enough for one number: the range no wider than the factor, and the wait no longer than what was seen."""
+        return self.least_s >= LEAST_TOLD_S and self.most_s <= ONE_NUMBER * self.least_s and self.about_s <= lasted_s
+
+    def words(self, lasted_s: float) -> str:
+        """A range, or one number where it is known so well; empty where there is no wait, or nothing can be said of it yet."""
+        least, most = self.least_s / 60, self.most_s / 60
+        if self.one_number(lasted_s):
+            return f"about {self.about_s / 60:.0f} min more"
+        if most > MOST_TOLD_MIN:
+            return f"at least {least:.0f} min more" if least >= 1 else ""
+        if least >= 1:
+            return f"{least:.0f} to {most:.0f} min more"
+        return f"up to {ceil(most)} min more" if most else ""
+
+    def not_before(self, soonest_s: float) -> "Wait":
+        """The same, but that nothing comes to rest before ``soonest_s`` have passed."""
+        least, most = max(self.least_s, soonest_s), max(self.most_s, 2 * LEAST_TOLD_S)
+        return Wait(least, min(max(self.about_s, least), most), most)
+
+
+NO_WAIT = Wait(0.0, 0.0, 0.0)
+
+
+def last_of(waits: Sequence[Wait]) -> Wait:
+    """Until the last of them has come to rest."""
+    if not waits:
+        return NO_WAIT
+    return Wait(max(w.least_s for w in waits), max(w.about_s for w in waits), max(w.most_s for w in waits))
