@@ -38,7 +38,7 @@ class Wait:
         return Wait(least, min(max(self.about_s, least), most), most)
 
 
-NO_WAIT = Wait(0.0, 0.0, 0.0)
+NO_WAIT = Wait(0.0, 0.0, 0.0)  # it has come to rest
 
 
 def last_of(waits: Sequence[Wait]) -> Wait:
