@@ -43,7 +43,7 @@ export function Strip() {
             to={`/jobs/$jobId/${s.path}`}
             params={{ jobId: jobId ?? "" }}
             search={true}
-            className="group w-[104px] min-w-0 shrink border-r hairline px-2.5 py-1.5 leading-tight"
+            className="group w-[104px] min-w-0 shrink border-r hairline px-1.5 lg:px-2.5 py-1.5 leading-tight"
             activeProps={{ className: "bg-base-content text-base-100", "aria-current": "page" }}
           >
             <span className="flex justify-between text-body font-semibold">

@@ -1,6 +1,7 @@
 """What the person at the bench does next: one phase, one line, one countdown, and what not to touch."""
 
 from dataclasses import dataclass
+from math import ceil
 from typing import Literal
 
 from engine.plan.protocol import Protocol
@@ -68,7 +69,9 @@ def next_step(protocol: Protocol, facts: Facts) -> Step:
         return Step("window", "The planned time is over and it has not settled: go on, or end it as too short.", 0.0, "act", HANDS_OFF)
     wait = most_left if facts.minutes_left is None else min(facts.minutes_left * 60, most_left)
     at_least = protocol.least_minutes * 60 - gone
-    told = "" if facts.minutes_left is None or wait <= at_least else facts.more or "too early to say how long"
+    told = ""
+    if wait > at_least:
+        told = f"at most {ceil(wait / 60)} min" if facts.minutes_left is None else facts.more or "too early to say how long"
     return Step("soak", "Warming up. Leave everything as it is.", max(wait, at_least, 0.0), "none", HANDS_OFF, wait=told)
 
 
