@@ -135,7 +135,8 @@ class CoachTest(SimpleTestCase):
         self.assertEqual(next_step(SHORT, soaks).wait, "8 to 25 min more")
         self.assertEqual(next_step(SHORT, replace(soaks, more="")).wait, "too early to say how long")
         most = (SHORT.minutes * 60 - 600) // 60
-        self.assertEqual(next_step(SHORT, replace(soaks, minutes_left=None, more="")).wait, f"at most {most:.0f} min", "the plan's own time")
+        blind = replace(soaks, minutes_left=None, more="")
+        self.assertEqual(next_step(SHORT, blind).wait, f"at most {most:.0f} min", "the plan's own time")
         early = replace(soaks, now_s=10, minutes_left=1.0, more="up to 2 min more")
         self.assertEqual(next_step(replace(SHORT, least_minutes=10), early).wait, "", "the protocol's own least time is known")
 
