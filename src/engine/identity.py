@@ -18,4 +18,4 @@ class Identity:
 
 PRODUCT = "0.10.0"
 ENGINE = Identity("1.6.9", "4bdb27d3f3d43213e3070ad99399ff6e0f21670cb2aa51a12a7ff2428a2ef928")
-METHOD = Identity("6.6.6", "97ca64b792083025805f4c26ba40e47dbf382452e7749179e26ba7a6a93f2da3")
+METHOD = Identity("6.6.7", "e6142d0ae9a3d7759a903c79f270cd9c2518679ba82536cef3b3c243ba6fecb2")

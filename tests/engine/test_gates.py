@@ -12,7 +12,7 @@ from engine.coupled.links import CARD_OUTLET_CM2, build_links
 from engine.coupled.operating_point import operating_point
 from engine.coupled.spaces import Spaces
 from engine.parameters import DEFAULT, INDEX, PARAMETERS
-from engine.runs.settle import MOST_REMAINING_K, MOST_SLOPE_K_MIN, Approach, approach
+from engine.runs.settle import MOST_REMAINING_K, MOST_SLOPE_K_MIN, Approach, approach, longest
 from engine.runs.trend import Trend
 from engine.runs.wait import NO_WAIT, Wait
 from tests.machines import demo_raw, machine
@@ -43,9 +43,11 @@ class SettledGatesTest(SimpleTestCase):
         self.assertEqual(words(21, 24, 40, lasted=25), "about 24 min more")
         self.assertEqual(words(0.8, 1.0, 1.6), "up to 2 min more")
         self.assertEqual(words(6, 30, 120), "at least 6 min more")
-        self.assertEqual(words(0.5, 30, 120), "", "nothing can be said yet")
+        self.assertEqual(words(0.5, 30, 120), "too early to say")
         self.assertEqual(words(0, 0, 0), "")
         self.assertEqual(words(0, 0, 0, slope=0.2), "nearly there")
+        drifting = Approach(50.0, 0.1, 0.1, 0.1, 0.0, Trend(100.0, 1e-6, 2 * MOST_SLOPE_K_MIN), NO_WAIT, 1200.0)
+        self.assertEqual((drifting.more, longest([drifting]), longest([])), ("still moves", "still moves", ""))
 
     def test_one_step_of_a_calm_sensor_is_no_slope(self) -> None:
         """30 K with 400 s, read in whole degrees, cut soon after the last step of the sensor: 0.4 K are left there."""

@@ -32,7 +32,7 @@ def _checked(step: Step, env: dict[str, str]) -> tuple[str, float]:
 
 
 LONGEST = 12  # classes of tests that are named with their time
-MOST_AT_ONCE = 4  # each browser wants most of a processor: three on two processors are slower than two
+MOST_AT_ONCE = 4  # each browser wants most of a processor
 QUICK = ["tests.engine", "tests.documents", "tests.desk", "tests.cli"]
 
 

@@ -21,7 +21,6 @@ WANTED_WRONG, WANTED_CALLED, WANTED_MINUTES, WANTED_RANGE, WANTED_HEARD = 0.01, 
 WANTED_BAND = (0.93, 0.99)
 FACTOR = 1.5
 CUT_K, EARLY_K = (0.02, 4.0), (1.0, 10.0)
-LEAST_NUMBERED = 30  # runs of a kind, fewer tell no rate
 LEAST_TURNS = 5  # of a swing in a run that should hear it
 SHORTEST_S, LONGEST_S = 420.0, 7200.0
 
@@ -226,9 +225,8 @@ def main(seeds: int, first: int = 1) -> int:
             "",
             "How long until half a kelvin is left is asked of the same runs cut where 1 to 10 K are left. Said is a range, or one number",
             f"where the range is within {FACTOR} times of its middle and the wait no longer than what was seen. The range should",
-            f"hold in 80 %, and one number be right within {FACTOR} times in 80 % of the runs that are given one (of fewer",
-            f"than {LEAST_NUMBERED} no rate is asked). *Any number*: the likeliest wait of all runs, said or not; a slow stage that",
-            "cannot be seen yet leaves it open.",
+            f"hold in 80 %, and one number be right within {FACTOR} times in 80 %: of the runs that are given one, and, were each given",
+            "its likeliest wait, of all (*any number*).",
             "**Bold** where it is not met.",
             "",
             f"| {' | '.join(HEAD)} |",
@@ -263,7 +261,7 @@ def _cells(cells: Cells, t: Tally) -> list[str]:
         cells.share(t.called, t.near, WANTED_CALLED),
         cells.share(t.in_range, t.timed, WANTED_RANGE),
         cells.share(t.numbered, t.timed),
-        cells.share(t.numbered_well, t.numbered, WANTED_MINUTES if t.numbered >= LEAST_NUMBERED else None),
-        cells.share(t.in_time, t.timed),
+        cells.share(t.numbered_well, t.numbered, WANTED_MINUTES),
+        cells.share(t.in_time, t.timed, WANTED_MINUTES),
         cells.share(t.heard, t.hunting, WANTED_HEARD) if t.hunting else f"{t.heard} of {t.runs} where none is",
     ]

@@ -8,12 +8,12 @@ case's runs have taught.
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from functools import partial
+from math import inf
 from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
 from pydantic import BaseModel
-from scipy.stats import norm
 
 from desk.forecast.document import Oracle, Question
 from desk.job.conditions import drawn_otherwise
@@ -33,6 +33,7 @@ from engine.learn.faults import Chance, Signatures, diagnose, faults_of, plain_r
 from engine.learn.units import ROOM_K, at_same_power, change_of, covariance, from_load, read_at
 from engine.machine import Machine
 from engine.parameters import DEFAULT, INDEX, SPREADS
+from engine.runs.budget import t_quantile
 from engine.runs.series import RunLog
 
 Floats = NDArray[np.float64]
@@ -204,7 +205,7 @@ def commission(reference: Reference, unit: RunLog, batch: Sequence[Commissioning
     runs = min([float(len(refs)), *(MEDIAN_WORTH * len(read) for read in mates.values())])
     scatter = covariance(list(change), mean, runs, flow, [_changes(d) for d in passed], same_machine)
     scatter += np.diag([ASKED_SHARE**2 if c in asked else 0.0 for c in change])
-    z = float(norm.isf(FALSE_FAILS / 2 / max(len(change), 1)))
+    z = -t_quantile(FALSE_FAILS / 2 / max(len(change), 1), inf)
     bands, base = reference.bands, found.base
     told = {c: (change.get(c), mean[c], z * _sigma(c, change, scatter), here.get(c), base[c]) for c in mean if c in base}
     channels = [_channel(c, *figures, bands.get(c)) for c, figures in told.items()]

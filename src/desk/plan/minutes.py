@@ -6,7 +6,6 @@ from math import exp, log
 
 import numpy as np
 from pydantic import BaseModel
-from scipy.optimize import least_squares
 
 from desk.job.difference import changes
 from documents.job.models import JobDoc, LayoutDoc
@@ -57,6 +56,8 @@ def learned_minutes(doc: JobDoc, gaps: Sequence[Gap]) -> MinutesDoc:
         own: Mapping[Kind, float] = {kind: MINUTES[kind] * exp(x) for kind, x in zip(kinds, at, strict=True)}
         gap = [(log(max(_wait(steps, g, own), LEAST_MIN)) - log(g.minutes)) / GAP_SHARE for steps, g in rows]
         return np.array([*gap, *(at / PRIOR_SHARE)])
+
+    from scipy.optimize import least_squares  # here: slow to load, and no page of a first start asks for it
 
     found = least_squares(off, np.zeros(len(kinds)), loss="soft_l1").x  # a break now and then is not taken for slow hands
     return MinutesDoc(

@@ -67,12 +67,12 @@ def next_step(protocol: Protocol, facts: Facts) -> Step:
         return Step("window", _room_again(protocol, facts) or words, left, "settled", HANDS_OFF)
     if most_left <= 0:
         return Step("window", "The planned time is over and it has not settled: go on, or end it as too short.", 0.0, "act", HANDS_OFF)
-    wait = most_left if facts.minutes_left is None else min(facts.minutes_left * 60, most_left)
-    at_least = protocol.least_minutes * 60 - gone
-    told = ""
-    if wait > at_least:
-        told = f"at most {ceil(wait / 60)} min" if facts.minutes_left is None else facts.more or "too early to say how long"
-    return Step("soak", "Warming up. Leave everything as it is.", max(wait, at_least, 0.0), "none", HANDS_OFF, wait=told)
+    wait, least_left = most_left, protocol.least_minutes * 60 - gone
+    told = f"at most {ceil(most_left / 60)} min more"
+    if facts.minutes_left is not None:
+        wait = min(facts.minutes_left * 60, most_left)
+        told = facts.more if wait > least_left else f"at least {ceil(least_left / 60)} min more"
+    return Step("soak", "Warming up. Leave everything as it is.", max(wait, least_left, 0.0), "none", HANDS_OFF, wait=told)
 
 
 def _room_again(protocol: Protocol, facts: Facts) -> str:

@@ -9,6 +9,7 @@ from engine.runs.flag import Flag
 from engine.runs.flags import hunting_flags, run_flags, unmarked
 from engine.runs.series import ROOM_CHANNEL, Floats, RunLog
 from engine.runs.settle import MOST_REMAINING_K, Judged, all_settled_at_s, judged_of, longest, over_room, turning
+from engine.runs.wait import TOO_EARLY
 from engine.runs.window import tail
 
 RATE_OVER_S = 120.0  # long enough for a whole-degree sensor; common practice, no source
@@ -101,9 +102,9 @@ def _channel(log: RunLog, name: str, judged: Judged) -> LiveChannel | None:
         rise = float(np.median(over[near])) if log.room_c is not None else None
         rate = _rate(log.elapsed_s[good], over[good])
     if fit is None:
-        return LiveChannel(
-            name, float(values[last]), at, rise, rate, False if loaded else None, None, None, None, None, at_limit=judged.at_limit(name)
-        )
+        more = TOO_EARLY if loaded else ""
+        settled, limited = False if loaded else None, judged.at_limit(name)
+        return LiveChannel(name, float(values[last]), at, rise, rate, settled, None, None, None, None, more=more, at_limit=limited)
     start = float(np.median(over_room(log, name)[good[:5]])) * scale
     whole = max(abs(fit.final - start), 1.0)
     soaked = 1.0 if fit.settled else min(max(1 - fit.remaining_bound / whole, 0.0), 0.99)

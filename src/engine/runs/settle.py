@@ -21,7 +21,7 @@ from engine.runs.wait import NO_WAIT, Wait, last_of
 
 MOST_REMAINING_K = 0.5  # the contract of FORMATS: what settled means
 MOST_SLOPE_K_MIN = 0.05  # likewise
-NOMINAL, NOMINAL_END = 0.81, 0.93  # hold in 95 % and more of runs (study), since most machines have fewer stages than are allowed for
+NOMINAL, NOMINAL_END = 0.86, 0.93  # hold in 95 % and more of runs (study), since most machines have fewer stages than are allowed for
 UNLIKE_OF_RANGE, UNLIKE_OF_LEFT = 0.0016, 0.08  # one sigma: no machine approaches quite as stages on a grid do (study)
 UNSEEN_OF_LEFT = 0.6  # of what rounding leaves of one reading: many steps were passed on the way (study)
 TAIL_SHARES, LEAST_TAIL_S = (1 / 4, 1 / 3), 60.0
@@ -32,7 +32,6 @@ FIT_FROM_SHARE, FIT_FROM_S = 0.05, 20.0  # the die's own seconds are left out
 BLOCKS = 200  # numerical
 LEAST_POINTS = 60  # numerical: a minute at 1 Hz
 SPIKE_SIGMAS, LEAST_SPIKE_K = 5.0, 2.0  # numerical; no part moves so within a second
-SOONEST_S = 30.0  # what is not called yet is not called within the next half minute
 POWER_LEFT_SHARE = 0.01  # of a part at its limit, when it is called settled; common practice, no source
 
 
@@ -60,8 +59,8 @@ class Approach:
 
     @property
     def more(self) -> str:
-        """How much longer, for a person; empty where it is settled, or nothing can be said yet."""
-        return self.wait.words(self.lasted_s) or ("nearly there" if self.why_not == "slope" else "")
+        """How much longer, for a person; empty where it is settled."""
+        return self.wait.words(self.lasted_s) or {"slope": "nearly there", "trend": "still moves"}.get(self.why_not, "")
 
     @property
     def settled(self) -> bool:
@@ -89,7 +88,8 @@ class Approach:
 
 def longest(fits: Sequence[Approach]) -> str:
     """How much longer until the last of them has come to rest, for a person."""
-    return last_of([f.wait for f in fits]).words(min((f.lasted_s for f in fits), default=0.0))
+    words = last_of([f.wait for f in fits]).words(min((f.lasted_s for f in fits), default=0.0))
+    return words or next((f.more for f in fits if f.more), "")
 
 
 def turning(fits: Mapping[str, Approach | None]) -> tuple[str, Hunting] | None:
@@ -120,7 +120,7 @@ def approach(elapsed_s: Floats, values: Floats) -> Approach | None:
         remaining_bound=bound,
         slope_k_min=slope,
         trend=trend(t[last], found.residual[last]) if near else None,
-        wait=NO_WAIT if bound <= MOST_REMAINING_K else found.until(MOST_REMAINING_K, unlike).not_before(SOONEST_S),
+        wait=NO_WAIT if bound <= MOST_REMAINING_K else found.until(MOST_REMAINING_K, unlike).uncalled(),
         lasted_s=float(t[-1]),
         hunting=swing,
     )

@@ -12,7 +12,6 @@ from itertools import combinations, pairwise
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy import special
 
 from engine.runs.series import Floats
 from engine.runs.wait import Wait
@@ -33,7 +32,7 @@ MOST_PARTS, MOST_EXPONENT = 32, 50.0  # numerical
 CLEAR_K, SELDOM = 5.0, 0.05  # what has clearly warmed is seldom over its end: how much that counts against the other way
 ABOUT, LEAST, MOST = 0.3, 0.05, 0.85  # of the chance: the wait that is right most often, and its range (study)
 UNLIKE_WAIT = 1.1  # further either way: no machine comes to rest quite as stages on a grid do (study)
-THREE_POINTS = ((-1.22, 0.3), (0.0, 0.4), (1.22, 0.3))  # an error either way, about normal (numerical; the study holds what comes of it)
+_ERRORS, _SHARES = np.polynomial.hermite_e.hermegauss(3)  # a normal error in three steps (numerical)
 FORGOTTEN = 1e-3  # a choice with less weight than this share of the best one's is left out
 AHEAD_S: Floats = np.concatenate([[0.0], np.geomspace(10.0, 14400.0, 120)])
 
@@ -84,8 +83,8 @@ class Stages:
         shapes = np.exp(-AHEAD_S / self.taus_s[:, :, None])
         course = np.einsum("mk,mka->ma", self.sizes, shapes)
         error = np.hypot(self.left_error, further)[:, None] * np.where(self.sizes[:, :, None] == 0, 0.0, shapes).max(axis=1)
-        at = np.concatenate([_last_over(np.abs(course + z * error), left_k) for z, _ in THREE_POINTS])
-        share = np.concatenate([w * weights for _, w in THREE_POINTS])
+        at = np.concatenate([_last_over(np.abs(course + z * error), left_k) for z in _ERRORS])
+        share = np.concatenate([w * weights for w in _SHARES])
         order = np.argsort(at)
         chance = np.cumsum(share[order]) / share.sum()
         least, about, most = (float(at[order][np.searchsorted(chance, p)]) for p in (LEAST, ABOUT, MOST))
@@ -94,6 +93,8 @@ class Stages:
     def _within(self, centre: Floats, error: Floats, confidence: float, one_sided: bool = False) -> float:
         weights, centre, error = _merged(self.weights, centre, error)
         seldom = self.seldom if one_sided else 1.0
+
+        from scipy import special  # here, as everywhere: a quarter of a second that a start need not wait for
 
         def below(x: Floats) -> Floats:
             return np.asarray(weights @ special.stdtr(self.freedom, (x - centre[:, None]) / error[:, None]))
@@ -133,6 +134,8 @@ def _choices() -> tuple[NDArray[np.int_], Floats]:
 
 def stages(t: Floats, y: Floats, turns: Floats | None = None) -> Stages:
     """Of block means ``y`` at ``t`` (s from the start); ``turns``: columns of a swing that is no approach, to be left out."""
+    from scipy import special
+
     choices, before = _choices()
     base = np.ones((len(t), 1)) if turns is None else np.column_stack([np.ones(len(t)), turns])
     shapes = np.exp(-t[:, None] / TAUS_S)

@@ -4,9 +4,11 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from math import ceil
 
+SOONEST_S, SURELY_S = 30.0, 120.0  # ours, held by the study: what is not called yet is not called sooner, nor surely
 LEAST_TOLD_S = 60.0  # shorter is not told as one number
 ONE_NUMBER = 1.5**2  # a range that is no wider is one number, right within a factor of 1.5
 MOST_TOLD_MIN = 90.0  # beyond, a range tells nobody when to come back
+TOO_EARLY = "too early to say"
 
 
 @dataclass(frozen=True)
@@ -22,19 +24,19 @@ class Wait:
         return self.least_s >= LEAST_TOLD_S and self.most_s <= ONE_NUMBER * self.least_s and self.about_s <= lasted_s
 
     def words(self, lasted_s: float) -> str:
-        """A range, or one number where it is known so well; empty where there is no wait, or nothing can be said of it yet."""
+        """A range, or one number where it is known so well; empty where there is no wait."""
         least, most = self.least_s / 60, self.most_s / 60
         if self.one_number(lasted_s):
             return f"about {self.about_s / 60:.0f} min more"
         if most > MOST_TOLD_MIN:
-            return f"at least {least:.0f} min more" if least >= 1 else ""
+            return f"at least {least:.0f} min more" if least >= 1 else TOO_EARLY
         if least >= 1:
             return f"{least:.0f} to {most:.0f} min more"
         return f"up to {ceil(most)} min more" if most else ""
 
-    def not_before(self, soonest_s: float) -> "Wait":
-        """The same, but that nothing comes to rest before ``soonest_s`` have passed."""
-        least, most = max(self.least_s, soonest_s), max(self.most_s, 2 * LEAST_TOLD_S)
+    def uncalled(self) -> "Wait":
+        """The same of what is not called settled yet, which it will not be at once."""
+        least, most = max(self.least_s, SOONEST_S), max(self.most_s, SURELY_S)
         return Wait(least, min(max(self.about_s, least), most), most)
 
 

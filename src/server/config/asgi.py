@@ -1,5 +1,6 @@
 """ASGI entry point."""
 
+import gc
 import os
 import sys
 import threading
@@ -9,6 +10,8 @@ from django.core.asgi import get_asgi_application
 
 from server.keep.start import copy_daily, look_before_serving
 from server.keep.words import KeepError
+
+gc.disable()  # while all is loaded: collecting it again and again is a tenth of a start
 
 try:
     stored = look_before_serving()
@@ -44,6 +47,7 @@ from server.apps.jobs.services import empty_bin  # noqa: E402
 from server.apps.library.services import load_shipped  # noqa: E402
 from server.apps.tasks.services import take_up  # noqa: E402
 from server.config.paths import DATA  # noqa: E402
+from server.config.urls import urlpatterns  # noqa: E402, F401  (every route, before other threads want the interpreter)
 
 DEMO_URL = os.environ.get("OVENTA_DEMO_URL")
 load_shipped(settings.ROOT / "demo" / "library")
@@ -51,6 +55,9 @@ demo = Demo(DATA / "demo.json") if DEMO_URL else None
 if demo:
     demo.load_jobs()
 connection.close()
+
+gc.freeze()  # what is loaded now stays
+gc.enable()
 
 
 def begin() -> None:

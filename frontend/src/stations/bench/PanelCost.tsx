@@ -26,8 +26,7 @@ export function PanelCost({ layoutId }: { layoutId: string }) {
             </>
           )}
           <span className="font-mono">
-            {units.signed("difference", r.difference_k, 1)} ±{units.text("difference", r.expanded_k, 1)}{" "}
-            {units.unit("difference")}
+            {units.signed("difference", r.difference_k, 1)} {units.band("difference", r.expanded_k, 1)} {units.unit("difference")}
             {r.share_pct !== null && `, ${units.signed("share", r.share_pct)} %`}
           </span>{" "}
           over room with it fitted ({r.with_it}) against off ({r.without}).

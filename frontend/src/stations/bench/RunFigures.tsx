@@ -73,7 +73,7 @@ export function RunFigures({ run }: { run: Run }) {
                 <td className="w-56 py-1 text-right font-mono max-sm:w-auto">
                   <span className="text-huge leading-none font-semibold">{value}</span> <span className="text-lead">{unit}</span>
                   <span className="ml-2 text-small text-faint">
-                    ±{c.name.endsWith("_c") ? units.text("difference", error) : error.toFixed(error >= 100 ? 0 : 1)}
+                    {units.band(unitKind(c.name), error, error >= 100 ? 0 : 1)}
                     {loaded && (
                       <span className="block" data-largest={c.max}>
                         {stated.has(c.name) && (

@@ -99,9 +99,9 @@ export function LearnedPanel() {
             {data.sources.map((s) => (
               <tr key={`${s.kind} ${s.name}`} className="border-t hairline" data-source={s.name} data-kind={s.kind}>
                 <td className="py-0.5 pr-1">{SOUND_FIGURES[s.kind](s.name)}</td>
-                <td className="text-right font-mono whitespace-nowrap">0 ±{(2 * s.prior_sd_db).toFixed(1)}</td>
+                <td className="text-right font-mono whitespace-nowrap">0 {units.band("level", 2 * s.prior_sd_db, 1)}</td>
                 <td className="pl-1 text-right font-mono whitespace-nowrap">
-                  {units.signed("level", s.offset_db, 1)} ±{(2 * s.sd_db).toFixed(1)}
+                  {units.signed("level", s.offset_db, 1)} {units.band("level", 2 * s.sd_db, 1)}
                 </td>
               </tr>
             ))}
@@ -133,6 +133,7 @@ const figure = (v: number) => (Math.abs(v) >= 100 ? v.toFixed(0) : Math.abs(v) >
 
 function LayoutRows(props: { x: Learned; on: boolean; k: (v: number | null | undefined) => string; onChoose: () => void }) {
   const { x, k } = props;
+  const units = useUnits();
   const rows = [
     { part: "processor", now: x.cpu, sheets: x.unlearned.cpu, read: x.measured?.cpu_rise_k },
     { part: "card", now: x.card, sheets: x.unlearned.card, read: x.measured?.card_rise_k },
@@ -152,10 +153,10 @@ function LayoutRows(props: { x: Learned; on: boolean; k: (v: number | null | und
           )}
         </td>
         <td className="text-right font-mono font-semibold whitespace-nowrap">
-          {k(r.now.rise_k)} <span className="font-normal text-faint">±{k(r.now.band_k)}</span>
+          {k(r.now.rise_k)} <span className="font-normal text-faint">{units.band("difference", r.now.band_k, 1)}</span>
         </td>
         <td className="text-right font-mono whitespace-nowrap text-faint">
-          {k(r.sheets?.rise_k)} ±{k(r.sheets?.band_k)}
+          {k(r.sheets?.rise_k)} {units.band("difference", r.sheets?.band_k, 1)}
         </td>
         <td className="origin-measured text-right font-mono">
           {r.read === null || r.read === undefined ? "not run" : k(r.read)}

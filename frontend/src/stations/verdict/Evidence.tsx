@@ -146,7 +146,7 @@ function Plain({ v, layout, channel, onOpen }: CellProps) {
   return (
     <div data-figure={`${layout} ${channel}`} data-value={own.value} className="whitespace-nowrap">
       <Open onOpen={onOpen}>
-        {heat.text(channel, own.value)} <span className="font-normal text-faint">±{units.text(kind, own.band, 1)}</span>
+        {heat.text(channel, own.value)} <span className="font-normal text-faint">{units.band(kind, own.band, 1)}</span>
       </Open>
       <div>
         <Against v={v} layout={layout} channel={channel} />
@@ -186,7 +186,7 @@ function Dot({ v, layout, channel, onOpen }: CellProps) {
       <div className="flex items-baseline justify-between gap-2 whitespace-nowrap">
         <span>
           <Open onOpen={onOpen}>
-            {heat.text(channel, own.value)} <span className="font-normal text-faint">±{units.text(kind, own.band, 1)}</span>
+            {heat.text(channel, own.value)} <span className="font-normal text-faint">{units.band(kind, own.band, 1)}</span>
           </Open>
         </span>
         {own.at_limit && <span className="text-fine text-warning">at its limit</span>}

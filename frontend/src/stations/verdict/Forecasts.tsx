@@ -23,7 +23,7 @@ export function Forecasts({ v }: { v: Verdict }) {
       {v.scores.guess_errors?.map((g) => (
         <p key={g.channel} className="text-small" data-guess-error={g.channel}>
           {`Guessed for the ${channelWords(g.channel)} of ${g.layout} against ${g.over}: ${units.signed("difference", g.guessed_k, 1)}, `}
-          {`measured ${units.signed("difference", g.measured_k, 1)} ±${units.withUnit("difference", g.expanded_k, 1)}. `}
+          {`measured ${units.signed("difference", g.measured_k, 1)} ${units.band("difference", g.expanded_k, 1)} ${units.unit("difference")}. `}
           {`The guess is off by ${units.signed("difference", g.off_k, 1)} ${units.unit("difference")}.`}
         </p>
       ))}
@@ -40,8 +40,8 @@ export function Forecasts({ v }: { v: Verdict }) {
                 data-check={`${c.layout} ${c.channel}`}
                 data-within={String(c.within)}
               >
-                {c.layout}, {channelWords(c.channel)}: original {units.text(unitKind(c.channel), c.expected, 1)} ±
-                {units.text(unitKind(c.channel), c.expected_band, 1)};{" "}
+                {c.layout}, {channelWords(c.channel)}: original {units.text(unitKind(c.channel), c.expected, 1)}{" "}
+                {units.band(unitKind(c.channel), c.expected_band, 1)};{" "}
                 {c.value === null
                   ? "not run yet"
                   : `here ${units.text(unitKind(c.channel), c.value, 1)} ${units.band(unitKind(c.channel), c.band, 1)}, ${c.within ? "they agree" : "they do not agree"}`}
@@ -116,10 +116,10 @@ function Scored({ rows, forecast }: { rows: Schemas["Surprise"][]; forecast: str
                 {channelWords(r.channel)}, {kind === "level" ? "dBA" : units.unit(kind)}
               </td>
               <td className="text-right font-mono">
-                {units.text(kind, r.forecast_k, 1)} ±{units.text(kind, r.forecast_band_k, 1)}
+                {units.text(kind, r.forecast_k, 1)} {units.band(kind, r.forecast_band_k, 1)}
               </td>
               <td className="pl-3 text-right font-mono">
-                {units.text(kind, r.measured_k, 1)} ±{units.text(kind, r.measured_band_k, 1)}
+                {units.text(kind, r.measured_k, 1)} {units.band(kind, r.measured_band_k, 1)}
               </td>
               <td className="pl-3 text-right font-mono">{units.signed(kind, r.residual_k, 1)}</td>
               <td className="pl-4">{r.surprise ? `surprise: ${Math.abs(r.z).toFixed(1)} standard uncertainties` : ""}</td>

@@ -100,7 +100,7 @@ function Column({ v, name, against }: { v: Verdict; name: string; against: strin
                     <span
                       className={`block font-mono text-body font-semibold whitespace-nowrap ${said.pair.at_limit ? "hatched" : ""}`}
                     >
-                      {units.signed(kind, said.difference, 1)} ±{units.text(kind, said.band, 1)} {unit}
+                      {units.signed(kind, said.difference, 1)} {units.band(kind, said.band, 1)} {unit}
                     </span>
                   )}
                   {said && (

@@ -4,5 +4,5 @@ import { useUnits } from "@/shared/units/units";
 export function useDifference() {
   const units = useUnits();
   return (d: number, band: number) =>
-    `${units.signed("difference", d, 1)} ±${units.text("difference", band, 1)} ${units.unit("difference")}`;
+    `${units.signed("difference", d, 1)} ${units.band("difference", band, 1)} ${units.unit("difference")}`;
 }

@@ -68,7 +68,7 @@ export function LiveBench({ live, draft, lost, onDone }: Props) {
             </div>
             {(step?.wait || clockWords) && (
               <div className="mt-1 text-body text-faint" data-wait>
-                {!step?.wait && (step?.phase === "soak" && draft.protocol.end !== "fixed" ? "about " : "in ")}
+                {!step?.wait && "in "}
                 <span className="font-semibold text-base-content">{step?.wait || clockWords}</span>
               </div>
             )}
@@ -215,7 +215,7 @@ function useActions(live: Live, draft: Draft, onDone: (runId: number) => void) {
         ? left === 0 && settled
           ? "settled and averaged: it is being ended"
           : left !== null && left !== undefined
-            ? `armed: ${live.step?.wait || `in about ${Math.max(1, Math.ceil(left / 60))} min`}, at ±${units.text("difference", figures?.end_settled_band_k)} ${units.unit("difference")}; touch to disarm`
+            ? `armed: ${live.step?.wait || `in about ${Math.max(1, Math.ceil(left / 60))} min`}, at ${units.band("difference", figures?.end_settled_band_k)} ${units.unit("difference")}; touch to disarm`
             : "armed; touch to disarm"
         : "touch to arm: it ends as soon as it is settled and averaged",
       run: () => set.mutate({ run: draft.id, change: { armed: !draft.armed } }),
@@ -226,7 +226,7 @@ function useActions(live: Live, draft: Draft, onDone: (runId: number) => void) {
       remark: settled
         ? "settled"
         : band !== null && band !== undefined
-          ? `at ±${units.text("difference", band, band < 10 ? 1 : 0)} ${units.unit("difference")}, marked short`
+          ? `at ${units.band("difference", band, band < 10 ? 1 : 0)} ${units.unit("difference")}, marked short`
           : "marked short",
       run: endNow,
     };

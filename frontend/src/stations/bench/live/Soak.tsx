@@ -92,7 +92,7 @@ function Bar({ channel: c }: { channel: LiveChannel }) {
       ? `settled, ends within ${band}${swing(c, units)}`
       : c.settled === null
         ? "hardly warms"
-        : c.more || "too early to say";
+        : c.more;
   return (
     <div className="relative h-8 overflow-visible rounded-sm border border-base-content" data-soak={share.toFixed(2)}>
       <div
