@@ -11,7 +11,6 @@ from dataclasses import dataclass
 import numpy as np
 import soundfile
 from numpy.typing import NDArray
-from scipy import fft
 
 from engine.coupled.forecast import fan_level_dba, inner_levels
 from engine.coupled.operating_point import OperatingPoint, operating_point
@@ -208,6 +207,8 @@ def _pair(real: Sequence[_Real], at_hz: float) -> tuple[str, ...]:
 
 def _noise(rng: np.random.Generator, n: int, level_dba: float, corner_hz: float) -> Floats:
     """Broad noise that falls above a corner, of an exact A-weighted level."""
+    from scipy import fft  # here: slow to load
+
     f = fft.rfftfreq(n, 1 / RATE_HZ)
     shape = 1 / np.sqrt(1 + (f / corner_hz) ** 2.4) * (f > 20)
     spectrum = fft.rfft(rng.normal(size=n)) * shape

@@ -11,8 +11,6 @@ import threading
 from collections.abc import Callable, Mapping, Sequence
 from typing import Any
 
-import pyvisa
-
 from engine.errors import OventaError
 
 OPEN_CIRCUIT = 9.9e37  # IEEE 488.2 / SCPI-99: the number that stands for infinity
@@ -31,6 +29,8 @@ class ScpiClient:
     """Reads an instrument at ``host:port`` with the standard library for such instruments."""
 
     def __init__(self, address: str) -> None:
+        import pyvisa  # here: slow to load, and few have such an instrument
+
         host, _, port = address.rpartition(":")
         if not host or not port.isdigit():
             raise InstrumentError(f"{address!r} is no address", "address", "Give host:port, such as 127.0.0.1:5025.")

@@ -101,11 +101,19 @@ class LeanTest(SimpleTestCase):
         never = ["pyvisa", "django", "scipy.stats", "scipy.optimize", "scipy.interpolate"]
         apart = {
             ("forecast", str(DEMO), "--json"): [*never, "scipy.linalg", "cffi", "engine.runs.settle"],
-            ("analyse", str(LOGS / "heron-a-1.csv"), "--json"): [*never, "numba", "engine.coupled.kernel"],
+            ("analyse", str(LOGS / "heron-a-1.csv"), "--json"): [*never, "numba", "engine.coupled.kernel", "numpy.f2py", "numpy.testing"],
         }
         for argv, names in apart.items():
             done = subprocess.run([sys.executable, "-c", script.format(argv, names)], capture_output=True, text=True, check=True)
             self.assertEqual(done.stderr.splitlines()[-1], "[]", argv)
+
+    def test_what_was_left_out_at_a_start_can_be_loaded_later(self) -> None:
+        script = (
+            "from cli import start\nstart.quickly('analyse')\nimport numpy as np\n"
+            "print(np.testing.assert_allclose.__name__, np.f2py.__name__)"
+        )
+        done = subprocess.run([sys.executable, "-c", script], capture_output=True, text=True, check=True)
+        self.assertEqual(done.stdout.split(), ["assert_allclose", "numpy.f2py"])
 
     def test_without_a_command_all_are_named(self) -> None:
         named = parser().format_help()

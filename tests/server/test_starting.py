@@ -1,6 +1,8 @@
 """What a start brings in: the shipped library where it differs, the demo once, its runs after the first page."""
 
 import json
+import subprocess
+import sys
 import tempfile
 from collections.abc import Iterator
 from pathlib import Path
@@ -8,8 +10,10 @@ from unittest import mock
 
 from django.conf import settings
 from django.http import Http404
-from django.test import TestCase
+from django.test import SimpleTestCase, TestCase
 
+import tests.tools_path  # noqa: F401
+from bench.serving import ROOT, Serving
 from server import loading
 from server.apps.chores import demo
 from server.apps.jobs.models import Job
@@ -18,6 +22,30 @@ from server.apps.library.models import LibraryCase, LibraryPart
 from server.apps.library.services import load_shipped
 
 SHIPPED = settings.ROOT / "demo" / "library"
+
+
+class ServedTest(SimpleTestCase):
+    def test_a_start_loads_nothing_slow_and_every_shape_can_be_built(self) -> None:
+        """In a process of its own, as it is served: shapes are built when they are first asked for, so a wrong one would show late."""
+        script = (
+            "import sys, threading\nthreading.Thread.start = lambda self: None\n"
+            "import server.config.asgi\n"
+            "slow = ['scipy.stats', 'scipy.optimize', 'scipy.special', 'scipy.fft', 'icalendar', 'pyvisa', 'weasyprint']\n"
+            "print([m for m in slow if m in sys.modules])\n"
+            "from pydantic import BaseModel\n"
+            "def below(c): return {c}.union(*map(below, c.__subclasses__()))\n"
+            "ours = [c for c in below(BaseModel) if c.__module__.split('.')[0] in ('server', 'desk', 'documents', 'engine')]\n"
+            "for c in ours: c.model_rebuild(raise_errors=True)\n"
+            "print(len(ours), all(c.__pydantic_complete__ for c in ours))"
+        )
+        served = Serving().prepare()
+        done = subprocess.run([sys.executable, "-c", script], cwd=ROOT, env=served.env, capture_output=True, text=True, check=False)
+        self.assertEqual(done.returncode, 0, done.stderr)
+        loaded, shapes = done.stdout.splitlines()
+        self.assertEqual(loaded, "[]")
+        count, built = shapes.split()
+        self.assertGreater(int(count), 200)
+        self.assertEqual(built, "True")
 
 
 class LibraryTest(TestCase):

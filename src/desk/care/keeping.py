@@ -8,7 +8,6 @@ from collections.abc import Mapping, Sequence
 from datetime import UTC, date, datetime, timedelta
 from typing import Literal
 
-from icalendar import Calendar, Event
 from pydantic import BaseModel
 
 from desk.forecast.document import Oracle
@@ -201,6 +200,8 @@ def residual(runs: Sequence[RunAnalysis]) -> list[str]:
 
 def calendar_of(job: str, layout: str, due: Sequence[Due], today: date) -> bytes:
     """All-day entries that come back (source: rfc5545), what is overdue on this very day."""
+    from icalendar import Calendar, Event  # here: slow to load
+
     calendar = Calendar()
     calendar.add("prodid", "-//Oventa//care//EN")
     calendar.add("version", "2.0")

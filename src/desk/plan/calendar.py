@@ -2,12 +2,14 @@
 
 import hashlib
 from datetime import datetime, timedelta
-
-from icalendar import Calendar, Event
+from typing import TYPE_CHECKING
 
 from desk.plan.runsheet import RunSheet, SheetLine
 from documents.errors import DocumentError, Fault
 from documents.job.models import JobDoc
+
+if TYPE_CHECKING:
+    from icalendar import Event
 
 TITLES = {"run": "Run {layout}", "rebuild": "Rebuild to {layout}", "wait": "Wait, {layout}"}
 WITHOUT_A_HAND = {"wait"}  # what passes by itself does not block the person's time
@@ -17,6 +19,8 @@ def calendar_of(doc: JobDoc, sheet: RunSheet, begins: datetime) -> bytes:
     """Of what is still to be done; it begins with the first line that is not. Raises DocumentError for an hour without its zone."""
     if begins.tzinfo is None:
         raise DocumentError([Fault("begins", "this hour says no zone", "Give it with its offset, as 2026-05-01T18:00:00+02:00.")])
+    from icalendar import Calendar  # here: slow to load
+
     names = {x.id: x.name for x in doc.layouts}
     left = [x for x in sheet.lines if not x.done]
     calendar = Calendar()
@@ -30,7 +34,9 @@ def calendar_of(doc: JobDoc, sheet: RunSheet, begins: datetime) -> bytes:
     return bytes(calendar.to_ical())
 
 
-def _event(doc: JobDoc, line: SheetLine, name: str, n: int, at: datetime, begins: datetime) -> Event:
+def _event(doc: JobDoc, line: SheetLine, name: str, n: int, at: datetime, begins: datetime) -> "Event":
+    from icalendar import Event
+
     event = Event()
     sha = hashlib.sha256(f"{doc.name} {begins.isoformat()} {n} {line.run or line.kind} {line.layout}".encode()).hexdigest()[:24]
     event.add("uid", f"{sha}@oventa")

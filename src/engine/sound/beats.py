@@ -5,7 +5,6 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy import fft
 
 from engine.sound.listening import STEP_S, Heard
 
@@ -74,7 +73,7 @@ def _of(energy: Floats, step_s: float, band_hz: float | None, looks: int) -> Seq
     x = np.minimum(x, 10 * float(np.median(x)) + 1e-9)  # a knock is no beat
     x = x - np.polyval(np.polyfit(t, x, 2), t)
     window = 0.5 - 0.5 * np.cos(2 * np.pi * np.arange(n) / n)
-    spectrum = fft.rfft(x * window)
+    spectrum = np.fft.rfft(x * window)
     power = np.abs(spectrum) ** 2
     limit = float(np.log(looks / CHANCE))
     low, high = int(np.ceil(LEAST_TURNS)), int(min(min(HIGHEST_HZ, 0.4 / step_s) * seconds, len(power) - 2))

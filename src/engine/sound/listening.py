@@ -7,7 +7,6 @@ from dataclasses import dataclass, field, replace
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy import fft
 
 from engine.sound.weighting import OCTAVE, a_weight_db, band_centres_hz, band_edges_hz
 
@@ -80,6 +79,8 @@ class _Overlapped:
 
     def feed(self, channel: int, samples: Singles) -> Floats:
         """Powers of the stretches that are whole now, one row each."""
+        from scipy import fft  # here, as everywhere: a fifth of a second that a start need not wait for
+
         while len(self.left) <= channel:
             self.left.append(np.empty(0, np.float32))
         data = np.concatenate([self.left[channel], samples])
@@ -101,6 +102,8 @@ class _Weighted:
     tails: list[Singles] = field(default_factory=list)
 
     def __post_init__(self) -> None:
+        from scipy import fft
+
         taps = power_of_two(self.rate_hz, TAPS_HZ)
         gain = 10 ** (a_weight_db(fft.rfftfreq(taps, 1 / self.rate_hz)) / 20)
         kernel = np.roll(fft.irfft(gain), taps // 2) * np.hanning(taps + 1)[:taps]
@@ -108,6 +111,8 @@ class _Weighted:
         self.filter = fft.rfft(kernel.astype(np.float32), self.length)
 
     def feed(self, channel: int, samples: Singles) -> Singles:
+        from scipy import fft
+
         while len(self.tails) <= channel:
             self.tails.append(np.zeros(self.taps - 1, np.float32))
         data = np.concatenate([self.tails[channel], samples])
@@ -207,7 +212,7 @@ class Listener:
         grown[:n] = whole * window[:, None]
         scale = 2.0 / (self._fine.length * max(float((window.astype(np.float64) ** 2).sum()), SMALLEST))
         for c in range(self.channels):
-            spectrum = fft.rfft(grown[:, c])
+            spectrum = np.fft.rfft(grown[:, c])
             self._groups.take(c, (np.abs(spectrum.astype(np.complex128)) ** 2 * scale)[None])
 
 

@@ -7,11 +7,13 @@ import threading
 import warnings
 
 from django.core.asgi import get_asgi_application
+from pydantic import BaseModel
 
 from server.keep.start import copy_daily, look_before_serving
 from server.keep.words import KeepError
 
 gc.disable()  # while all is loaded: collecting it again and again is a tenth of a start
+BaseModel.model_config["defer_build"] = True  # a shape is built when it is first asked for: few of 700 at a start
 
 try:
     stored = look_before_serving()
