@@ -6,6 +6,7 @@ from typing import Any
 
 from cli.output import EXIT_DONE, print_json, say
 from desk.runs.document import AnalysisDoc, ComparisonDoc
+from desk.words.bench import LOG_UNITS
 from documents.runlog.reader import read_log
 from engine.errors import OventaError
 from engine.plan.acceptance import judge
@@ -61,12 +62,17 @@ def analyse(args: argparse.Namespace) -> int:
     print("settled" if run.settled else "not settled", f"after {run.duration_s / 60:.0f} min")
     for c in run.channels:
         rise = "" if c.rise_k is None else f"{c.rise_k:8.1f} K over room"
-        print(f"{c.name:<22}{c.mean:9.1f}{rise:<21}{f'  {c.more}' if c.more else ''}".rstrip())
+        print(f"{c.name:<22}{c.mean:9.1f} {_unit(c.name):<5}{rise:<21}{f'  {c.more}' if c.more else ''}".rstrip())
     for f in run.flags:
         print(f"{f.code}: {f.detail}")
     if doc.acceptance:
         print("accepted" if doc.acceptance.passed else "not accepted", *(f"; {x.channel} {x.words}" for x in doc.acceptance.lines))
     return EXIT_DONE
+
+
+def _unit(channel: str) -> str:
+    """As a channel's name says; empty for a score."""
+    return LOG_UNITS.get(channel.rsplit("_", 1)[-1], "")
 
 
 def compare(args: argparse.Namespace) -> int:
@@ -82,8 +88,14 @@ def compare(args: argparse.Namespace) -> int:
         print_json(doc)
         return EXIT_DONE
     for p in doc.pairs:
-        size = "" if p.difference_k is None else f"{p.difference_k:+.1f} ±{p.expanded_uncertainty_k:.1f}"
-        print(f"{p.b} against {p.a}, {p.channel}: {p.word.replace('_', ' ')} {size} {'; '.join(p.confounders)}")
+        unit = "K" if p.channel.endswith("_c") else _unit(p.channel)
+        # Nought is added since a tiny negative difference would be written as -0.0.
+        size = "" if p.difference_k is None else f"{round(p.difference_k, 1) + 0.0:+.1f} ±{p.expanded_uncertainty_k:.1f} {unit}".rstrip()
+        why = "; ".join(p.confounders)
+        print(f"{p.b} against {p.a}, {p.channel}: {p.word.replace('_', ' ')} {size}{f' ({why})' if why else ''}")
+    for scatter in dict.fromkeys(p.scatter for p in doc.pairs if p.difference_k is not None):
+        of = ", ".join(dict.fromkeys(p.channel for p in doc.pairs if p.scatter == scatter))
+        print(f"scatter from one run and rebuild to the next, {of}: {scatter}")
     return EXIT_DONE
 
 

@@ -193,6 +193,8 @@ class ScatterTest(SimpleTestCase):
         self.assertAlmostEqual(alone.between, 0.5)
         self.assertEqual(alone.freedom, PRIOR_FREEDOM)
         self.assertIn("prior of 0.5 K", alone.origin)
+        score = pooled_scatter([Candidate("A", [run(score=29000.0)])], "score")
+        self.assertRegex(score.origin, r"^stated prior of \d+$", "no powers of ten")
 
     def test_a_prior_learned_from_earlier_repeats_by_hand(self) -> None:
         # Half a squared gap between two runs of one layout is one degree of the variance.

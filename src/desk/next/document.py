@@ -283,8 +283,8 @@ class Deciding:
         if len(ids) == 1:
             return "There is one layout only: draw or find another to compare it with."
         if state.stop:
-            best = f"{pick} is the best with {100 * state.chance:.0f} %, and within {self.margin_k:g} K of it with {within:.0f} %"
-            return f"Further runs are unlikely to change the pick: {best}."
+            best = f"{pick} is within that of the best with {within:.0f} %, the best itself with {100 * state.chance:.0f} %"
+            return f"Further runs are unlikely to change the pick by more than {self.margin_k:g} K: {best}."
         if state.open:
             names = ", ".join(ids[i] for i in state.open)
             if not any(self.runs.values()):

@@ -105,7 +105,8 @@ def prior_of(candidates: Sequence[Candidate], channel: str, size: float | None =
     else:
         sigma = RUN_SCATTER_PRIOR_K if channel.endswith("_dba") else PRIOR_SHARES.get(channel.rsplit("_", 1)[-1], SCORE_SHARE) * size
     freedom = LEVEL_FREEDOM if channel.endswith("_dba") else PRIOR_FREEDOM
-    return Prior(sigma, freedom, f"stated prior of {sigma:.2g} {unit}".strip(), gone=PRIOR_FREEDOM)
+    told = np.format_float_positional(sigma, precision=2, fractional=False, trim="-")
+    return Prior(sigma, freedom, f"stated prior of {told} {unit}".strip(), gone=PRIOR_FREEDOM)
 
 
 def learned(gaps: Sequence[float], stated: Prior) -> Prior:

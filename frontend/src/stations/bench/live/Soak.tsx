@@ -85,7 +85,7 @@ function Bar({ channel: c }: { channel: LiveChannel }) {
   const share = c.settled ? 1 : num(c.soaked);
   const kind = c.name.endsWith("_c") ? "difference" : unitKind(c.name);
   const band = `${units.band(kind, c.band_k, 1)} ${units.unit(kind)}`;
-  const rate = c.rate_k_min === null ? "" : `${units.signed("difference", c.rate_k_min, 1)} /min`;
+  const rate = c.rate_k_min === null ? "" : `${units.signed(kind, c.rate_k_min, 1)} ${units.unit(kind)}/min`;
   const words = c.at_limit
     ? "at its limit: its power tells"
     : c.settled
