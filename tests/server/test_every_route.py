@@ -2,6 +2,7 @@
 
 import json
 import re
+from collections.abc import Mapping
 from typing import Any, ClassVar
 from unittest import mock
 
@@ -9,6 +10,7 @@ from django.conf import settings
 from django.http import Http404
 from django.test import TestCase
 
+from documents.job.planned import from_template
 from server.api.door import JOB_OF, OF_NO_JOB
 from server.apps.bench.models import Mark, Run
 from server.apps.build.models import UnitRun
@@ -26,6 +28,11 @@ def routes(method: str) -> list[tuple[str, dict[str, Any]]]:
     return [(path, given[method]) for path, given in DESCRIPTION["paths"].items() if method in given]
 
 
+def filled(path: str, names: Mapping[str, Any]) -> str:
+    """A path with what there is in the place of its names."""
+    return NAMED.sub(lambda m: str(names.get(m[0][1:-1], 1)), path)
+
+
 class EveryRouteTest(TestCase):
     nothing: ClassVar[str] = "987654"
 
@@ -35,6 +42,65 @@ class EveryRouteTest(TestCase):
         for fault in body["faults"]:
             self.assertTrue(fault["what"] and fault["do"], path)
         return body
+
+    def there(self, run: Run) -> dict[str, Any]:
+        """One of everything, of the job of a run: what a path may name."""
+        mark = Mark.objects.create(run=run, at_s=10, kind="note", text="here")
+        verdict = Verdict.objects.create(job=run.job, layout_key="A", reason="so", margin_k=1.5)
+        task = Task.objects.create(job=run.job, kind="search")
+        unit = UnitRun.objects.create(job=run.job, layout_key="A", serial="1", name="u", log=b"", result={})
+        clip = Clip.objects.create(job=run.job, layout_key="A", name="c", file="none.wav", digest="", seconds=1.0)
+        reading = LevelReading.objects.create(job=run.job, layout_key="A", purpose="equal", speed_pct=60, level_dba=34)
+        return {
+            "clip_id": clip.pk,
+            "reading_id": reading.pk,
+            "job_id": run.job_id,
+            "run_id": run.pk,
+            "mark_id": mark.pk,
+            "verdict_id": verdict.pk,
+            "task_id": task.pk,
+            "unit_id": unit.pk,
+            "index": 0,
+        }
+
+    def test_reading_what_is_there_never_fails_whatever_became_of_the_run(self) -> None:
+        load_demo()
+        whole = Run.objects.filter(rows__gt=0)[0]
+        nothing: dict[str, Any] = {
+            "job": whole.job,
+            "layout": whole.layout,
+            "layout_key": whole.layout_key,
+            "rows": 0,
+            "analysis": {},
+            "duration_s": 0.0,
+        }
+        made = {
+            "whole": whole,
+            "being made": Run.objects.create(**nothing, name="a", state="draft", protocol=from_template("short").model_dump(mode="json")),
+            "discarded at once": Run.objects.create(**nothing, name="b", state="void"),
+            "damaged": Run.objects.create(**nothing | {"rows": 3, "analysis": {"channels": 3}}, name="c"),
+        }
+        given = self.there(whole)
+        for what, run in made.items():
+            names = {**given, "run_id": run.pk, "kind": "cpus", "layout": "A"}
+            for path, described in routes("get"):
+                if what != "whole" and "{run_id}" not in path:
+                    continue
+                answer = self.client.get(filled(path, names))
+                with self.subTest(run=what, path=path):
+                    self.assertLess(answer.status_code, 500)
+                    if answer.status_code >= 400 and not any(
+                        p.get("required") and p["in"] == "query" for p in described.get("parameters", [])
+                    ):
+                        self.problem(answer, path)
+            if what == "whole":
+                continue
+            for method in ("post", "put", "patch", "delete"):
+                for path, _ in routes(method):
+                    if "{run_id}" in path:
+                        answer = getattr(self.client, method)(filled(path, names), "{}", content_type="application/json")
+                        with self.subTest(run=what, path=path, method=method):
+                            self.assertLess(answer.status_code, 500)
 
     def test_reading_what_is_not_there_is_a_problem_that_says_so(self) -> None:
         asked = 0
@@ -92,23 +158,7 @@ class EveryRouteTest(TestCase):
         """A viewer who may not see a job gets at nothing of it, whatever the route and the verb."""
         load_demo()
         run = Run.objects.filter(rows__gt=0)[0]
-        mark = Mark.objects.create(run=run, at_s=10, kind="note", text="here")
-        verdict = Verdict.objects.create(job=run.job, layout_key="A", reason="so", margin_k=1.5)
-        task = Task.objects.create(job=run.job, kind="search")
-        unit = UnitRun.objects.create(job=run.job, layout_key="A", serial="1", name="u", log=b"", result={})
-        clip = Clip.objects.create(job=run.job, layout_key="A", name="c", file="none.wav", digest="", seconds=1.0)
-        reading = LevelReading.objects.create(job=run.job, layout_key="A", purpose="equal", speed_pct=60, level_dba=34)
-        there = {
-            "clip_id": clip.pk,
-            "reading_id": reading.pk,
-            "job_id": run.job_id,
-            "run_id": run.pk,
-            "mark_id": mark.pk,
-            "verdict_id": verdict.pk,
-            "task_id": task.pk,
-            "unit_id": unit.pk,
-            "index": 0,
-        }
+        there = self.there(run)
         named = {name for path in DESCRIPTION["paths"] for name in re.findall(r"{([a-z_]+)}", path)}
         self.assertEqual(named - set(JOB_OF) - OF_NO_JOB, set(), "a path names something that the door does not know")
         tried = 0

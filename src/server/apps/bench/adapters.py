@@ -10,13 +10,20 @@ from engine.errors import ImpossibleInputError, OventaError
 from engine.runs.series import RunLog
 from server.apps.bench.models import ReadingBlock, Run
 
-_DAMAGED = "Restore a copy of the database that holds them, or remove the run."
+DAMAGED = "Restore a copy of the database that holds them, or remove the run."
 
 
 class UnreadableReadingsError(OventaError):
     """What is stored of a run cannot be read any more."""
 
     code = "unreadable_readings"
+
+
+def nothing_stored(run: Run) -> ImpossibleInputError:
+    """Why a run has nothing to read or to judge: it is still being made, or it was discarded before any reading came."""
+    if run.state == "draft":
+        return ImpossibleInputError(f"{run.name} is not over yet", run.name, "End or discard it at its bench first.")
+    return ImpossibleInputError("this run has no readings", run.name, "It was discarded before any came; make the run again.")
 
 
 def keep_blocks(run: Run, blocks: Sequence[Block]) -> None:
@@ -37,7 +44,7 @@ def stored_log(run: Run, from_s: float | None = None, to_s: float | None = None)
     for block in wanted:
         parts.setdefault(block.channel, []).append(_values(block))
     if TIMES not in parts:
-        raise ImpossibleInputError("this run has no readings", run.name, "It was discarded before any came; make the run again.")
+        raise nothing_stored(run)
     channels = {name: np.concatenate(values) for name, values in parts.items()}
     times = channels.pop(TIMES)
     order = {c["channel"]: i for i, c in enumerate(run.columns)}
@@ -48,7 +55,7 @@ def _values(block: ReadingBlock) -> NDArray[np.float64]:
     try:
         return values_in(bytes(block.data), block.count)
     except ValueError as error:
-        raise UnreadableReadingsError(f"the readings are damaged ({error})", block.channel, _DAMAGED) from error
+        raise UnreadableReadingsError(f"the readings are damaged ({error})", block.channel, DAMAGED) from error
 
 
 def _within(run: Run, from_s: float | None, to_s: float | None) -> list[ReadingBlock]:

@@ -33,7 +33,7 @@ from engine.runs.series import Floats
 from engine.sound.changes import OverTime
 from engine.verdict.candidate import Candidate
 from engine.verdict.drift import Apart, against_control, without_drift
-from server.apps.bench.adapters import load_log
+from server.apps.bench.adapters import DAMAGED, UnreadableReadingsError, load_log, nothing_stored
 from server.apps.bench.models import Mark, ReadingBlock, Run
 from server.apps.jobs.adapters import document
 from server.apps.jobs.models import Job
@@ -58,8 +58,20 @@ class Trace:
 
 
 def analysis_of(run: Run) -> RunAnalysis:
-    found: RunAnalysis = ANALYSIS.validate_python(run.analysis)
+    """What was made of a run when it ended. Raises ImpossibleInputError for one that has nothing yet, UnreadableReadingsError for a
+    damaged one."""
+    if not run.rows and not run.analysis:
+        raise nothing_stored(run)
+    try:
+        found: RunAnalysis = ANALYSIS.validate_python(run.analysis)
+    except ValidationError as error:
+        raise UnreadableReadingsError(f"its figures are damaged ({_first(error)})", run.name, DAMAGED) from error
     return found
+
+
+def _first(error: ValidationError) -> str:
+    first = error.errors()[0]
+    return f"{path_of(first['loc'])}: {first['msg']}"
 
 
 def unreadable(run: Run) -> str:
@@ -67,10 +79,9 @@ def unreadable(run: Run) -> str:
     try:
         RunSaid.model_validate({name: getattr(run, name) for name in STORED} | {"layout": run.layout_key})
         if run.rows:
-            analysis_of(run)
+            ANALYSIS.validate_python(run.analysis)
     except ValidationError as error:
-        first = error.errors()[0]
-        return f"{path_of(first['loc'])}: {first['msg']}"
+        return _first(error)
     if not math.isfinite(run.duration_s):
         return "its duration is no number"
     return ""

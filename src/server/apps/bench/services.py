@@ -19,6 +19,7 @@ from documents.runlog.writer import write_log
 from engine.errors import ImpossibleInputError
 from engine.runs.plausible import Implausible
 from instruments.standin import Fault, simulate
+from server.apps.bench.adapters import nothing_stored
 from server.apps.bench.apart import apart
 from server.apps.bench.figures import basis_of, changed_run, new_run
 from server.apps.bench.models import ColumnMemory, Run
@@ -120,7 +121,7 @@ def change_run(run_id: int, changes: dict[str, Any]) -> Run:
 
     def apply(run: Run) -> None:
         if run.state == "draft":
-            raise ImpossibleInputError(f"{run.name} is not over yet", run.name, "End or discard it at its bench first.")
+            raise nothing_stored(run)
         if "room_c" in changes:
             run.typed_room_c = checked_room(changes["room_c"])
         if "layout" in changes:
