@@ -7,6 +7,16 @@ from playwright.sync_api import Route, expect
 
 from tests.browser.base import BrowserCase
 
+# Pairs of neighbouring cells whose words or figures come nearer than a reader's eye can part.
+TOO_NEAR = """() => {
+  const words = (e) => { const r = document.createRange(); r.selectNodeContents(e); return r.getBoundingClientRect(); };
+  document.querySelectorAll("details").forEach((d) => { d.open = true; });
+  return [...document.querySelectorAll("tr")].flatMap((row) => {
+    const cells = [...row.children].filter((c) => c.textContent.trim() && words(c).width);
+    return cells.slice(1).flatMap((c, i) =>
+      words(c).left - words(cells[i]).right < 6 ? [`${cells[i].textContent} | ${c.textContent}`] : []);
+  });
+}"""
 STATIONS = ("survey", "parts", "layouts", "plan", "bench", "verdict")
 
 
@@ -24,6 +34,21 @@ class ScreensTest(BrowserCase):
                     self.open_demo(station)
                     self.page.wait_for_selector("h1")
                     self.assert_fits(f"{station} at {width}")
+
+    def test_words_and_figures_of_tables_stand_apart(self) -> None:
+        seen = 0
+        self.open_demo("verdict", "D")
+        for face in ("Argument", "Side by side", "All figures", "Probes"):
+            self.page.get_by_role("button", name=face, exact=True).click()
+            self.page.wait_for_timeout(500)
+            with self.subTest(face=face):
+                self.assertEqual(self.page.evaluate(TOO_NEAR), [])
+                seen += self.page.locator("td").count()
+        self.open_demo("layouts", "A", by="runs")
+        self.view("learned")
+        self.page.wait_for_selector("[data-learned-row]")
+        self.assertEqual(self.page.evaluate(TOO_NEAR), [])
+        self.assertGreater(seen, 60)
 
     def test_digits_go_to_stations(self) -> None:
         self.open_demo()

@@ -84,23 +84,23 @@ export function LearnedPanel() {
           <tbody>
             {data.parameters.map((p) => (
               <tr key={p.name} className="border-t hairline align-top" data-parameter={p.name}>
-                <td className="py-0.5 pr-1">
+                <td className="py-0.5 pr-3">
                   {p.meaning}
                   {p.unit !== "1" && `, ${p.unit}`}
                 </td>
                 <td className="text-right font-mono whitespace-nowrap">
                   {figure(p.prior)} ±{figure(2 * p.prior_sd)}
                 </td>
-                <td className="pl-1 text-right font-mono whitespace-nowrap">
+                <td className="pl-3 text-right font-mono whitespace-nowrap">
                   {figure(p.value)} ±{figure(2 * p.sd)}
                 </td>
               </tr>
             ))}
             {data.sources.map((s) => (
               <tr key={`${s.kind} ${s.name}`} className="border-t hairline" data-source={s.name} data-kind={s.kind}>
-                <td className="py-0.5 pr-1">{SOUND_FIGURES[s.kind](s.name)}</td>
+                <td className="py-0.5 pr-3">{SOUND_FIGURES[s.kind](s.name)}</td>
                 <td className="text-right font-mono whitespace-nowrap">0 {units.band("level", 2 * s.prior_sd_db, 1)}</td>
-                <td className="pl-1 text-right font-mono whitespace-nowrap">
+                <td className="pl-3 text-right font-mono whitespace-nowrap">
                   {units.signed("level", s.offset_db, 1)} {units.band("level", 2 * s.sd_db, 1)}
                 </td>
               </tr>

@@ -51,7 +51,7 @@ function Sortable({ v }: { v: Verdict }) {
                 </button>
               </th>
               {channels.map((c) => (
-                <th key={c} className="text-right font-normal" aria-sort={by === c ? "ascending" : "none"}>
+                <th key={c} className="pl-5 text-right font-normal whitespace-nowrap" aria-sort={by === c ? "ascending" : "none"}>
                   <button type="button" className="cursor-pointer underline" onClick={() => setBy(c)}>
                     {channelWords(c)}
                     {heat.basis(c)}, {heat.unit(c)}
@@ -70,7 +70,7 @@ function Sortable({ v }: { v: Verdict }) {
                   {channels.map((c) => {
                     const f = figureOf(v, name, c);
                     return (
-                      <td key={c} className={`py-1 pl-3 text-right font-mono whitespace-nowrap ${f?.at_limit ? "hatched" : ""}`}>
+                      <td key={c} className={`py-1 pl-5 text-right font-mono whitespace-nowrap ${f?.at_limit ? "hatched" : ""}`}>
                         {f ? `${heat.text(c, f.value)} ${units.band(unitKind(c), f.band, 1)}` : "–"}
                       </td>
                     );
