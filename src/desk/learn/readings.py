@@ -27,8 +27,11 @@ LIKE_POWER = (0.7, 1.4)  # no source: of what its layout asks, over the usual; a
 
 @dataclass(frozen=True)
 class LeftAside:
+    """``layout``: of a valid run, whose layout is run though nothing of it counts; empty for what is no run, or was set aside."""
+
     run: str
     why: str
+    layout: str = ""
 
 
 @dataclass
@@ -49,7 +52,7 @@ def readings(
     control = doc.plan.control if doc.plan else None
     for load, candidates in by_load.items():
         if load not in FORECAST_LOADS:
-            aside = [LeftAside(name, "its load is one that is not forecast") for c in candidates for name in names[load, c.name]]
+            aside = [LeftAside(name, "its load is one that is not forecast", c.name) for c in candidates for name in names[load, c.name]]
             found.left_aside += aside
             continue
         oracle = Oracle(doc, Question(load=FORECAST_LOADS[load]))
@@ -60,7 +63,7 @@ def readings(
             found.rises += list(_of_part(oracle, own, labels, load, part, channel, earlier))
         found.levels[load] = list(_levels(own, labels))
         used = {r.run for r in found.rises}
-        found.left_aside += [LeftAside(labels[id(run)], _why(run)) for c in own for run in c.runs if labels[id(run)] not in used]
+        found.left_aside += [LeftAside(labels[id(run)], _why(run), c.name) for c in own for run in c.runs if labels[id(run)] not in used]
     return found
 
 

@@ -1,5 +1,6 @@
 """The next document: where the decision stands, which run is worth most by the hour, and the rest of the plan as it would be now."""
 
+from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cached_property
@@ -10,6 +11,7 @@ import numpy as np
 from pydantic import BaseModel
 
 from desk.forecast.document import Oracle, Question
+from desk.job.conditions import AS_RUN, as_it_was
 from desk.learn.document import Figures, Learning
 from desk.plan.runsheet import SETUP_MIN, latest, transition_minutes
 from desk.verdict.facts import LayoutFacts, facts_of
@@ -31,6 +33,7 @@ OVER_K_PER_K = 3.0  # no source: the same of a kelvin over a part's limit in the
 LEVEL_DB = 0.5  # one sigma of a level read again, as in verdicts
 SHOWN = 8
 NUDGE_K = 0.25  # numerical
+NOT_AS_NOW = "not run as it is now"
 
 
 class NextCandidate(BaseModel):
@@ -44,6 +47,7 @@ class NextCandidate(BaseModel):
     repeats: int
     fits: bool  # into the hours that are left
     why: str
+    changed: bool = False  # it was run, and what it is now was not
 
 
 class NextStand(BaseModel):
@@ -55,6 +59,7 @@ class NextStand(BaseModel):
     runs: int
     struck: bool
     why: str = ""
+    changed: bool = False  # it was run, and what it is now was not
 
 
 class NextDoc(BaseModel):
@@ -139,6 +144,13 @@ class Deciding:
             if layout in found:
                 found[layout].add(run)
         return {x: len(names) for x, names in found.items()}
+
+    @cached_property
+    def changed(self) -> frozenset[str]:
+        """Layouts that were run, of which no run tells anything as they are now."""
+        told = {r.layout for r in self.learning.learned.readings}
+        ran = {x.layout for x in self.learning.readings.left_aside}
+        return frozenset(x for x, n in self.runs.items() if n == 0 and (x in ran or as_it_was(x, AS_RUN) in ran | told))
 
     @property
     def looks(self) -> int:
@@ -250,6 +262,7 @@ class Deciding:
             repeats=w.repeats,
             fits=self.hours is None or w.minutes * w.repeats <= 60 * self.hours,
             why=self._why_run(state, w.layout, runs),
+            changed=name in self.changed,
         )
 
     def _why_run(self, state: State, i: int, runs: int) -> str:
@@ -257,9 +270,10 @@ class Deciding:
         gap, band = self._gap(i, state.pick)
         pick = ids[state.pick]
         if runs == 0:
+            never = NOT_AS_NOW if ids[i] in self.changed else "never run"
             if i == state.pick:
-                return "never run, and by the forecast the best"
-            return f"never run: by the forecast {_signed(gap)} ± {band:.1f} K against {pick}"
+                return f"{never}, and by the forecast the best"
+            return f"{never}: by the forecast {_signed(gap)} ± {band:.1f} K against {pick}"
         if i == state.pick:
             return f"the pick: run {runs} time{'s' if runs > 1 else ''} so far"
         if i == state.challenger:
@@ -274,8 +288,11 @@ class Deciding:
     def _stand(self, state: State, i: int) -> NextStand:
         gap, band = self._gap(i, state.pick)
         struck = i in state.struck
-        why = f"put aside: {gap:.1f} ± {band:.1f} K behind by the forecast, never run" if struck else ""
-        return NextStand(layout=self.layouts[i].id, behind_k=gap, band_k=band, runs=int(self.known.runs[i]), struck=struck, why=why)
+        name = self.layouts[i].id
+        changed = name in self.changed
+        never = NOT_AS_NOW if changed else "never run"
+        why = f"put aside: {gap:.1f} ± {band:.1f} K behind by the forecast, {never}" if struck else ""
+        return NextStand(layout=name, behind_k=gap, band_k=band, runs=int(self.known.runs[i]), struck=struck, why=why, changed=changed)
 
     def _why(self, state: State) -> str:
         ids = [x.id for x in self.layouts]
@@ -288,9 +305,19 @@ class Deciding:
         if state.open:
             names = ", ".join(ids[i] for i in state.open)
             if not any(self.runs.values()):
-                return f"Nothing was run yet. By the forecast {pick} leads, within {self.margin_k:g} K of the best with {within:.0f} %."
-            return f"{names} {'was' if len(state.open) == 1 else 'were'} never run and may still be the best."
+                return f"{self._why_none()} By the forecast {pick} leads, within {self.margin_k:g} K of the best with {within:.0f} %."
+            one = len(state.open) == 1
+            as_now = f"not run as {'it is' if one else 'they are'} now" if any(ids[i] in self.changed for i in state.open) else "never run"
+            return f"{names} {'was' if one else 'were'} {as_now} and may still be the best."
         return f"{pick} leads, within {self.margin_k:g} K of the best with {within:.0f} %; {100 * needed(self.looks):.1f} % would end it."
+
+    def _why_none(self) -> str:
+        """What no run counts for: there is none, or those that are in are left aside."""
+        aside = [x for x in self.learning.readings.left_aside if x.layout]
+        if not aside and not self.changed:
+            return "Nothing was run yet."
+        why = Counter(x.why for x in aside).most_common(1)
+        return f"No run that is in tells of the layouts as they are now{f': {why[0][0]}' if why else ''}."
 
     def _rest(self, state: State, ordered: Sequence[Worth]) -> list[str]:
         """What would be run from here as things stand: each open layout once by the least way, then pick and challenger again."""

@@ -31,6 +31,9 @@ export function NextRun() {
   );
 }
 
+/** A layout that was run before it was changed is not run for the first time. */
+const kindOf = (c: NextDoc["candidates"][number]) => saidOfChoice(RUN_KINDS, c.changed ? "changed" : c.kind);
+
 /** The same in one line, where the eye already is. */
 export function NextLine() {
   const { id, document } = useJob();
@@ -44,7 +47,7 @@ export function NextLine() {
       ) : (
         <>
           <strong>
-            Next: {first.layout} {saidOfChoice(RUN_KINDS, first.kind)}.
+            Next: {first.layout} {kindOf(first)}.
           </strong>{" "}
           <Said text={data.why} />
         </>
@@ -73,7 +76,7 @@ function Told({ next, onKeep }: { next: NextDoc; onKeep: (layout: string) => voi
             <>Enough: {next.pick}</>
           ) : first ? (
             <>
-              Next: {first.layout} {saidOfChoice(RUN_KINDS, first.kind)}
+              Next: {first.layout} {kindOf(first)}
               {name && <span className="text-body font-normal text-faint"> {name}</span>}
             </>
           ) : (
@@ -132,7 +135,7 @@ function Stands({ next }: { next: NextDoc }) {
                 ? "leads"
                 : `${units.signed("difference", s.behind_k, 1)} ${units.band("difference", s.band_k, 1)}`}
             </td>
-            <td className="text-right font-mono">{s.runs === 0 ? "never" : s.runs}</td>
+            <td className="text-right font-mono">{s.runs > 0 ? s.runs : s.changed ? "none as it is now" : "never"}</td>
           </tr>
         ))}
       </tbody>
@@ -155,7 +158,7 @@ function Worths({ next }: { next: NextDoc }) {
         {next.candidates.map((c) => (
           <tr key={c.layout} className="border-t hairline" title={c.why} data-candidate={c.layout}>
             <td className="py-0.5">
-              {c.layout} {saidOfChoice(RUN_KINDS, c.kind)}
+              {c.layout} {kindOf(c)}
               {num(c.repeats) > 1 && `, ${c.repeats} in a row`}
             </td>
             <td className="text-right font-mono">{units.text("difference", c.gain_k_per_h, 2)}</td>

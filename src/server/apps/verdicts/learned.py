@@ -65,5 +65,5 @@ def _learned(
     found = readings(whole, by_load, called, selectors.earlier_gaps(job_id))
     for (_, layout), own in names.items():
         if layout in changed and layout not in then:
-            found.left_aside += [LeftAside(name, CHANGED.format(what="; ".join(changed[layout][:3]))) for name in own]
+            found.left_aside += [LeftAside(name, CHANGED.format(what="; ".join(changed[layout][:3])), layout) for name in own]
     return Learning.of(whole, sound.beside(found))
