@@ -66,7 +66,7 @@ class ScreensTest(BrowserCase):
         self.open_demo("survey")
         strip = self.page.locator("nav").filter(has_text="Verdict")
         expect(strip).to_contain_text("looking …")
-        expect(strip).to_contain_text("comparing …")
+        expect(strip).to_contain_text("judging …")
         expect(strip).not_to_contain_text("no runs yet")
         expect(strip).not_to_contain_text("needs two runs")
         for route in held:

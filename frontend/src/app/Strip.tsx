@@ -156,7 +156,7 @@ function useStates(): Record<(typeof STATIONS)[number]["path"], string> {
           ? "one layout run"
           : compared
             ? "needs two runs"
-            : "comparing …",
+            : "judging …",
     build:
       ticked === undefined
         ? "looking …"
