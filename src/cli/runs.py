@@ -70,6 +70,9 @@ def analyse(args: argparse.Namespace) -> int:
     return EXIT_DONE
 
 
+OF_DIFFERENCES = {"°C": "K", "dBA": "dB"}
+
+
 def _unit(channel: str) -> str:
     """As a channel's name says; empty for a score."""
     return LOG_UNITS.get(channel.rsplit("_", 1)[-1], "")
@@ -88,7 +91,7 @@ def compare(args: argparse.Namespace) -> int:
         print_json(doc)
         return EXIT_DONE
     for p in doc.pairs:
-        unit = "K" if p.channel.endswith("_c") else _unit(p.channel)
+        unit = OF_DIFFERENCES.get(_unit(p.channel), _unit(p.channel))
         # Nought is added since a tiny negative difference would be written as -0.0.
         size = "" if p.difference_k is None else f"{round(p.difference_k, 1) + 0.0:+.1f} ±{p.expanded_uncertainty_k:.1f} {unit}".rstrip()
         why = "; ".join(p.confounders)

@@ -106,6 +106,13 @@ class PackagedTest(SimpleTestCase):
         short = Deciding(self.learning, 1.5, hours=0.1).document()
         self.assertTrue(not any(c.fits for c in short.candidates))
 
+    def test_runs_that_count_for_nothing_are_not_said_to_be_none(self) -> None:
+        """Of another load than the one that is decided by: nothing was changed, and they were run all the same."""
+        doc = Deciding(learning_of(packed_runs(packed("A", 1, load="idle"))), 1.5, load="both").document()
+        self.assertIn("No run that is in counts for the layouts as they are now.", doc.why)
+        self.assertEqual({s.layout for s in doc.stands if s.uncounted}, {"A"})
+        self.assertEqual({c.why.split(":")[0].split(",")[0] for c in doc.candidates if c.layout == "A"}, {"none of its runs counts"})
+
     def test_before_the_first_run(self) -> None:
         doc = Deciding(learning_of(packed_runs(write_package(Package(demo_raw(), [], [])))), 1.5).document()
         self.assertIn("Nothing was run yet", doc.why)

@@ -57,6 +57,22 @@ class HeldTest(SimpleTestCase):
         for boost in (1.1, 1.25, 1.5):
             self.assertIsNone(held(log(0.36, 200.0, boost=boost), "cpu"))
 
+    def test_a_power_that_swings_is_told_in_watts(self) -> None:
+        """At its limit the processor's power goes 12 W either way every three minutes, on the screen, in the figures and in the flag."""
+        own = log(0.45, minutes=40)
+        swing = 12 * np.sin(2 * np.pi * own.elapsed_s / 180) * (own.elapsed_s > 300)
+        own = RunLog(own.elapsed_s, own.channels | {"cpu_power_w": own.channels["cpu_power_w"] + swing})
+        live, after = live_figures(own), analyse(own)
+        told = [(c.hunts_k, c.hunts_s) for c in live.channels if c.name == "cpu_power_w"]
+        told += [(c.hunts_k, c.hunts_s) for c in after.channels if c.name == "cpu_power_w"]
+        self.assertEqual(len(told), 2)
+        for watts, seconds in told:
+            assert watts and seconds
+            self.assertAlmostEqual(watts, 12, delta=1.5)
+            self.assertAlmostEqual(seconds, 180, delta=10)
+        (flag,) = [f for f in after.flags if f.code == "hunting"]
+        self.assertRegex(flag.detail, r"power swings by 1[123]\.\d W either way")
+
     def test_no_limit_no_finding(self) -> None:
         self.assertFalse(any(held(log(k, 200.0, seed=s), "cpu") for k in (0.2, 0.36) for s in range(5)))
 

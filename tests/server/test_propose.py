@@ -242,7 +242,7 @@ class NextTest(ProposeCase):
         told = self.post(f"/api/jobs/{self.job.pk}/next", {"document": raw})
         self.assertFalse(told["stop"])
         self.assertEqual((told["candidates"][0]["layout"], told["candidates"][0]["kind"]), ("E", "first"))
-        self.assertFalse(told["candidates"][0]["changed"])
+        self.assertFalse(told["candidates"][0]["uncounted"])
         self.assertIn("E was never run", told["why"])
 
     def test_what_was_run_before_it_was_changed_is_not_said_to_be_never_run(self) -> None:
@@ -252,14 +252,14 @@ class NextTest(ProposeCase):
         layout_raw(raw, "D")["fans"][0]["speed_pct"] = 45
         told = self.post(path, {"document": raw})
         stand = next(x for x in told["stands"] if x["layout"] == "D")
-        self.assertEqual((stand["runs"], stand["changed"]), (0, True))
-        self.assertFalse(any(x["changed"] for x in told["stands"] if x["layout"] != "D"))
+        self.assertEqual((stand["runs"], stand["uncounted"]), (0, True))
+        self.assertFalse(any(x["uncounted"] for x in told["stands"] if x["layout"] != "D"))
         raw = json.loads(json.dumps(self.document))
         for part in raw["parts"]["cpus"]:
             part["r_jc_k_per_w"] = round(part.get("r_jc_k_per_w", 0.2) + 0.05, 3)
         told = self.post(path, {"document": raw})
-        self.assertTrue(all(x["changed"] and x["runs"] == 0 for x in told["stands"]))
-        self.assertIn("No run that is in tells of the layouts as they are now: its layout was changed since", told["why"])
+        self.assertTrue(all(x["uncounted"] and x["runs"] == 0 for x in told["stands"]))
+        self.assertIn("No run that is in counts for the layouts as they are now: its layout was changed since", told["why"])
         self.assertNotIn("never", told["candidates"][0]["why"])
 
     def test_odd_questions(self) -> None:

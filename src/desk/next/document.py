@@ -33,7 +33,6 @@ OVER_K_PER_K = 3.0  # no source: the same of a kelvin over a part's limit in the
 LEVEL_DB = 0.5  # one sigma of a level read again, as in verdicts
 SHOWN = 8
 NUDGE_K = 0.25  # numerical
-NOT_AS_NOW = "not run as it is now"
 
 
 class NextCandidate(BaseModel):
@@ -47,7 +46,7 @@ class NextCandidate(BaseModel):
     repeats: int
     fits: bool  # into the hours that are left
     why: str
-    changed: bool = False  # it was run, and what it is now was not
+    uncounted: bool = False  # it was run, and none of its runs counts: it was changed since, held at a limit, or run under other loads
 
 
 class NextStand(BaseModel):
@@ -59,7 +58,7 @@ class NextStand(BaseModel):
     runs: int
     struck: bool
     why: str = ""
-    changed: bool = False  # it was run, and what it is now was not
+    uncounted: bool = False  # it was run, and none of its runs counts: it was changed since, held at a limit, or run under other loads
 
 
 class NextDoc(BaseModel):
@@ -146,11 +145,13 @@ class Deciding:
         return {x: len(names) for x, names in found.items()}
 
     @cached_property
-    def changed(self) -> frozenset[str]:
-        """Layouts that were run, of which no run tells anything as they are now."""
-        told = {r.layout for r in self.learning.learned.readings}
-        ran = {x.layout for x in self.learning.readings.left_aside}
-        return frozenset(x for x, n in self.runs.items() if n == 0 and (x in ran or as_it_was(x, AS_RUN) in ran | told))
+    def uncounted(self) -> frozenset[str]:
+        """Layouts that were run, though no run of them counts for what they are now under the load."""
+        ran = {x.layout for x in self.learning.learned.readings} | {x.layout for x in self.learning.readings.left_aside}
+        return frozenset(x for x, n in self.runs.items() if n == 0 and ran & {x, as_it_was(x, AS_RUN)})
+
+    def _never(self, layout: str) -> str:
+        return "none of its runs counts" if layout in self.uncounted else "never run"
 
     @property
     def looks(self) -> int:
@@ -262,7 +263,7 @@ class Deciding:
             repeats=w.repeats,
             fits=self.hours is None or w.minutes * w.repeats <= 60 * self.hours,
             why=self._why_run(state, w.layout, runs),
-            changed=name in self.changed,
+            uncounted=name in self.uncounted,
         )
 
     def _why_run(self, state: State, i: int, runs: int) -> str:
@@ -270,10 +271,9 @@ class Deciding:
         gap, band = self._gap(i, state.pick)
         pick = ids[state.pick]
         if runs == 0:
-            never = NOT_AS_NOW if ids[i] in self.changed else "never run"
             if i == state.pick:
-                return f"{never}, and by the forecast the best"
-            return f"{never}: by the forecast {_signed(gap)} ± {band:.1f} K against {pick}"
+                return f"{self._never(ids[i])}, and by the forecast the best"
+            return f"{self._never(ids[i])}: by the forecast {_signed(gap)} ± {band:.1f} K against {pick}"
         if i == state.pick:
             return f"the pick: run {runs} time{'s' if runs > 1 else ''} so far"
         if i == state.challenger:
@@ -289,10 +289,9 @@ class Deciding:
         gap, band = self._gap(i, state.pick)
         struck = i in state.struck
         name = self.layouts[i].id
-        changed = name in self.changed
-        never = NOT_AS_NOW if changed else "never run"
-        why = f"put aside: {gap:.1f} ± {band:.1f} K behind by the forecast, {never}" if struck else ""
-        return NextStand(layout=name, behind_k=gap, band_k=band, runs=int(self.known.runs[i]), struck=struck, why=why, changed=changed)
+        why = f"put aside: {gap:.1f} ± {band:.1f} K behind by the forecast, {self._never(name)}" if struck else ""
+        runs = int(self.known.runs[i])
+        return NextStand(layout=name, behind_k=gap, band_k=band, runs=runs, struck=struck, why=why, uncounted=name in self.uncounted)
 
     def _why(self, state: State) -> str:
         ids = [x.id for x in self.layouts]
@@ -307,17 +306,18 @@ class Deciding:
             if not any(self.runs.values()):
                 return f"{self._why_none()} By the forecast {pick} leads, within {self.margin_k:g} K of the best with {within:.0f} %."
             one = len(state.open) == 1
-            as_now = f"not run as {'it is' if one else 'they are'} now" if any(ids[i] in self.changed for i in state.open) else "never run"
-            return f"{names} {'was' if one else 'were'} {as_now} and may still be the best."
+            if any(ids[i] in self.uncounted for i in state.open):
+                return f"{names} {'has' if one else 'have'} no run that counts and may still be the best."
+            return f"{names} {'was' if one else 'were'} never run and may still be the best."
         return f"{pick} leads, within {self.margin_k:g} K of the best with {within:.0f} %; {100 * needed(self.looks):.1f} % would end it."
 
     def _why_none(self) -> str:
         """What no run counts for: there is none, or those that are in are left aside."""
         aside = [x for x in self.learning.readings.left_aside if x.layout]
-        if not aside and not self.changed:
+        if not aside and not self.uncounted:
             return "Nothing was run yet."
         why = Counter(x.why for x in aside).most_common(1)
-        return f"No run that is in tells of the layouts as they are now{f': {why[0][0]}' if why else ''}."
+        return f"No run that is in counts for the layouts as they are now{f': {why[0][0]}' if why else ''}."
 
     def _rest(self, state: State, ordered: Sequence[Worth]) -> list[str]:
         """What would be run from here as things stand: each open layout once by the least way, then pick and challenger again."""

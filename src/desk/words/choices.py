@@ -108,7 +108,12 @@ TRADES: Words = {
 }
 LESSONS: Words = {"learned": "as your runs have taught", "sheets": "from sheets alone"}
 FAN_PILES: Words = {"hand": "fans on hand", "library": "fans to buy as well"}
-RUN_KINDS: Words = {"first": "for the first time", "changed": "as it is now", "repeat": "once more", "control": "the control once more"}
+RUN_KINDS: Words = {
+    "first": "for the first time",
+    "uncounted": "again: none of its runs counts",
+    "repeat": "once more",
+    "control": "the control once more",
+}
 FACTORS: Words = {
     "flip": "flip the fan at",
     "fan": "a fan more or less at",

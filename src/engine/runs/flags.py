@@ -51,7 +51,8 @@ def hunting_flags(log: RunLog, swing: tuple[str, Hunting] | None) -> list[Flag]:
     if swing is None:
         return []
     name, found = swing
-    words = f"{channel_words(name)} swings by {found.amplitude_k:.1f} K either way every {found.period_s:.0f} s"
+    unit = "W" if name.endswith("_w") else "K"
+    words = f"{channel_words(name)} swings by {found.amplitude_k:.1f} {unit} either way every {found.period_s:.0f} s"
     return [Flag("hunting", float(log.elapsed_s[0]), float(log.elapsed_s[-1]), words, name)]
 
 

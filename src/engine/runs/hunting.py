@@ -21,7 +21,7 @@ READ_PER_TURN = 4.0  # twice what sampling asks for
 
 @dataclass(frozen=True)
 class Hunting:
-    """``amplitude_k``: how far the first harmonic goes either way."""
+    """``amplitude_k``: how far the first harmonic goes either way; of a power that stands for a part at its limit in W."""
 
     period_s: float
     amplitude_k: float

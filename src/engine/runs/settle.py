@@ -6,7 +6,7 @@ see. A swing that never ends (engine.runs.hunting) is taken out first: what coun
 """
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -196,8 +196,15 @@ def judged_of(log: RunLog) -> Judged:
     parts = {part: own for part in ("cpu", "card") if (own := held(log, part)) is not None}
     fits = {name: approach(log.elapsed_s, over_room(log, name)) for name in log.loaded if name.split("_")[0] not in parts}
     scales = {f"{part}_power_w": MOST_REMAINING_K / (POWER_LEFT_SHARE * own.to_w) for part, own in parts.items()}
-    fits |= {name: approach(log.elapsed_s, log.channels[name] * scale) for name, scale in scales.items()}
+    fits |= {name: _unscaled(approach(log.elapsed_s, log.channels[name] * scale), scale) for name, scale in scales.items()}
     return Judged(fits, parts, scales)
+
+
+def _unscaled(fit: Approach | None, scale: float) -> Approach | None:
+    """With a swing in the channel's own unit, as it is told."""
+    if fit is None or fit.hunting is None:
+        return fit
+    return replace(fit, hunting=replace(fit.hunting, amplitude_k=fit.hunting.amplitude_k / scale))
 
 
 def over_room(log: RunLog, channel: str) -> Floats:

@@ -31,8 +31,8 @@ export function NextRun() {
   );
 }
 
-/** A layout that was run before it was changed is not run for the first time. */
-const kindOf = (c: NextDoc["candidates"][number]) => saidOfChoice(RUN_KINDS, c.changed ? "changed" : c.kind);
+/** A layout of whose runs none counts is not run for the first time. */
+const kindOf = (c: NextDoc["candidates"][number]) => saidOfChoice(RUN_KINDS, c.uncounted ? "uncounted" : c.kind);
 
 /** The same in one line, where the eye already is. */
 export function NextLine() {
@@ -135,7 +135,7 @@ function Stands({ next }: { next: NextDoc }) {
                 ? "leads"
                 : `${units.signed("difference", s.behind_k, 1)} ${units.band("difference", s.band_k, 1)}`}
             </td>
-            <td className="text-right font-mono">{s.runs > 0 ? s.runs : s.changed ? "none as it is now" : "never"}</td>
+            <td className="text-right font-mono">{s.runs > 0 ? s.runs : s.uncounted ? "none counts" : "never"}</td>
           </tr>
         ))}
       </tbody>

@@ -809,7 +809,7 @@ export const FAN_PILES = [
 ] as const;
 export const RUN_KINDS = [
   {"value": "first", "words": "for the first time"},
-  {"value": "changed", "words": "as it is now"},
+  {"value": "uncounted", "words": "again: none of its runs counts"},
   {"value": "repeat", "words": "once more"},
   {"value": "control", "words": "the control once more"},
 ] as const;
