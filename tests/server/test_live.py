@@ -238,6 +238,22 @@ class RunTest(LiveCase):
         self.feed(log, from_s=60 + 600)
         self.assertEqual(Run.objects.get(pk=draft["id"]).ended_why, "settled")
 
+    def test_the_wait_is_told_from_earlier_runs_with_the_same_parts_and_load(self) -> None:
+        draft = self.started()
+        before = Run.objects.filter(job=self.job).exclude(pk=draft["id"])
+        before.exclude(layout_key="A").update(state="void")  # the others have another cooler, or are no more than these
+        log = simulate(machine(), 5, 7, 1.0).shifted(60.0)
+        logged = {n: v for n, v in log.channels.items() if n in {c["channel"] for c in before.filter(state="valid")[0].columns}}
+        self.feed(RunLog(log.elapsed_s, logged))
+        self.assertEqual(self.state()["figures"]["more_from"], "as this machine came to rest in 2 earlier runs")
+        now = Run.objects.get(pk=draft["id"]).made_with
+        for change in ({"load": "gpu"}, {"load": "both", "made_with": now | {"cooler": "another"}}):
+            before.filter(state="valid").update(**change)
+            watching.forget_all()
+            figures = self.state()["figures"]
+            self.assertEqual(figures["more_from"], "")
+            self.assertTrue(figures["more"])
+
     def test_one_live_run_per_bench(self) -> None:
         self.feed(resting(60))
         self.prepare()

@@ -22,7 +22,7 @@ from engine.machine import Machine
 ROOT = Path(__file__).resolve().parents[2]
 sys.path.insert(0, str(ROOT / "tools"))
 
-from study import campaigns, continuity, growth, learning, next_runs, practice, settle, units, verdicts  # noqa: E402
+from study import campaigns, continuity, growth, learning, next_runs, practice, settle, units, verdicts, waits  # noqa: E402
 from study.cases import complete, random_document  # noqa: E402  (the folder of tools is no package of the product)
 from study.tally import kept, said  # noqa: E402
 
@@ -68,6 +68,9 @@ def options() -> argparse.ArgumentParser:
     parser.add_argument("--cases", type=int, default=3000)
     parser.add_argument("--seed", type=int, default=1)
     parser.add_argument("--settle", type=int, metavar="N", help="the settle call over N seeds instead")
+    parser.add_argument(
+        "--waits", type=int, metavar="N", help="how long runs of N machines still take, without and with earlier runs, instead"
+    )
     parser.add_argument("--verdicts", type=int, metavar="N", help="verdicts of N made-up campaigns with known truth instead")
     parser.add_argument("--campaigns", type=int, metavar="N", help="N campaigns of known truth per row, by another generator, instead")
     parser.add_argument("--steps", type=int, metavar="N", help="every figure of N random cases changed by 1 %% instead")
@@ -95,6 +98,8 @@ def main() -> int:
         return 1 if wrong_cases else 0
     if args.settle:
         return settle.main(args.settle, args.seed)
+    if args.waits:
+        return waits.main(args.waits, args.seed)
     if args.next:
         return next_runs.main(args.next, args.seed)
     if args.units:

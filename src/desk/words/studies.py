@@ -36,6 +36,14 @@ STUDIES: Mapping[str, Study] = MappingProxyType(
             5000,
             "evidence-settle.md",
         ),
+        "waits": Study(
+            "how long a run still takes",
+            "Whether the range of minutes holds and one number is right, without and with earlier runs of the machine.",
+            "machines of each kind",
+            8,
+            2000,
+            "evidence-waits.md",
+        ),
         "learn": Study(
             "what runs teach the forecast",
             "Hidden parameters learned from three layouts: whether bands of layouts not yet run hold, and how much narrower they are.",

@@ -1,14 +1,16 @@
 """A run while it goes on: where each channel stands, how far it has soaked, and what ending now would cost in certainty."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from types import MappingProxyType
 
 import numpy as np
 
 from engine.runs.flag import Flag
 from engine.runs.flags import hunting_flags, run_flags, unmarked
+from engine.runs.known import Course
 from engine.runs.series import ROOM_CHANNEL, Floats, RunLog
-from engine.runs.settle import MOST_REMAINING_K, Judged, all_settled_at_s, judged_of, longest, over_room, turning
+from engine.runs.settle import MOST_REMAINING_K, Judged, all_settled_at_s, from_runs, judged_of, longest, over_room, turning
 from engine.runs.wait import TOO_EARLY
 from engine.runs.window import tail
 
@@ -55,12 +57,18 @@ class LiveFigures:
     end_now_band_k: float | None
     end_settled_band_k: float
     flags: tuple[Flag, ...]
+    more_from: str = ""  # what ``more`` was told from beside this run, for a person; empty where nothing is
 
 
-def live_figures(log: RunLog, window_s: float | None = None, disturbed_s: Sequence[tuple[float, float]] = ()) -> LiveFigures:
-    """Everything the bench shows of a run so far."""
+def live_figures(
+    log: RunLog,
+    window_s: float | None = None,
+    disturbed_s: Sequence[tuple[float, float]] = (),
+    courses: Mapping[str, Sequence[Course]] = MappingProxyType({}),
+) -> LiveFigures:
+    """Everything the bench shows of a run so far; ``courses``: how channels came to rest in earlier runs of the machine."""
     whole, log = log, log.without(disturbed_s)
-    judged = judged_of(log)
+    judged = judged_of(log, courses)
     fits = judged.fits
     channels = tuple(c for n in log.channels if (c := _channel(log, n, judged)) is not None)
     known = [f for f in fits.values() if f is not None]
@@ -83,6 +91,7 @@ def live_figures(log: RunLog, window_s: float | None = None, disturbed_s: Sequen
         end_now_band_k=max((f.remaining_bound for f in known), default=None) if len(known) == len(fits) else None,
         end_settled_band_k=MOST_REMAINING_K,
         flags=tuple({(f.code, f.detail): f for f in flags}.values()),
+        more_from=from_runs(known),
     )
 
 

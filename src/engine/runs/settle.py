@@ -7,13 +7,17 @@ see. A swing that never ends (engine.runs.hunting) is taken out first: what coun
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
+from math import inf
+from types import MappingProxyType
 
 import numpy as np
 from numpy.typing import NDArray
 
+from engine.runs.ahead import spread_until
 from engine.runs.hunting import Hunting, columns, hunting
+from engine.runs.known import MOST_RUNS, OF_WAIT, Course, ahead_of, course_of
 from engine.runs.limits import Held, held
-from engine.runs.rounding import rounding_of, unseen_k
+from engine.runs.rounding import Rounding, rounding_of, unseen_k
 from engine.runs.series import Floats, RunLog, off_neighbours, scatter_of
 from engine.runs.stages import Stages, stages
 from engine.runs.trend import Trend, trend
@@ -48,6 +52,7 @@ class Approach:
     wait: Wait  # until no more than half a kelvin is left; nothing where it is so
     lasted_s: float  # of the readings that were fitted
     hunting: Hunting | None = None
+    runs_known: int = 0  # earlier runs of the machine that the wait was told from, beside this one
 
     @property
     def minutes_left(self) -> float:
@@ -55,12 +60,17 @@ class Approach:
 
     @property
     def one_number(self) -> bool:
-        return self.wait.one_number(self.lasted_s)
+        return self.wait.one_number(self.seen_s)
+
+    @property
+    def seen_s(self) -> float:
+        """How long a wait may be to be told as one number: what was seen of this run, without end where earlier ones came to rest."""
+        return inf if self.runs_known else self.lasted_s
 
     @property
     def more(self) -> str:
         """How much longer, for a person; empty where it is settled."""
-        return self.wait.words(self.lasted_s) or {"slope": "nearly there", "trend": "still moves"}.get(self.why_not, "")
+        return self.wait.words(self.seen_s) or {"slope": "nearly there", "trend": "still moves"}.get(self.why_not, "")
 
     @property
     def settled(self) -> bool:
@@ -88,8 +98,15 @@ class Approach:
 
 def longest(fits: Sequence[Approach]) -> str:
     """How much longer until the last of them has come to rest, for a person."""
-    words = last_of([f.wait for f in fits]).words(min((f.lasted_s for f in fits), default=0.0))
+    words = last_of([f.wait for f in fits]).words(min((f.seen_s for f in fits), default=0.0))
     return words or next((f.more for f in fits if f.more), "")
+
+
+def from_runs(fits: Sequence[Approach]) -> str:
+    """What the wait of the one that takes longest was told from beside its own run; empty where that alone tells it."""
+    last = max(fits, key=lambda f: f.wait.most_s, default=None)
+    runs = last.runs_known if last and last.wait.most_s else 0
+    return f"as this machine came to rest in {runs} earlier run{'s' if runs > 1 else ''}" if runs else ""
 
 
 def turning(fits: Mapping[str, Approach | None]) -> tuple[str, Hunting] | None:
@@ -98,16 +115,13 @@ def turning(fits: Mapping[str, Approach | None]) -> tuple[str, Hunting] | None:
     return max(found, key=lambda x: x[1].amplitude_k, default=None)
 
 
-def approach(elapsed_s: Floats, values: Floats) -> Approach | None:
-    """Fit to the readings up to the last; None when there are too few."""
-    good = np.isfinite(values)
-    t, y = elapsed_s[good], values[good]
-    if len(t) < LEAST_POINTS:
+def approach(elapsed_s: Floats, values: Floats, courses: Sequence[Course] = ()) -> Approach | None:
+    """Fit to the readings up to the last; None when there are too few. ``courses``: how this channel came to rest in earlier runs of
+    the machine, the one most like it first; they tell the wait, nothing else."""
+    fitted = _fitted(elapsed_s, values)
+    if fitted is None:
         return None
-    late = t >= t[0] + max(FIT_FROM_SHARE * (t[-1] - t[0]), min(FIT_FROM_S, (t[-1] - t[0]) / 10))
-    rounding = rounding_of(y)
-    t, y = _blocks(t[late] - t[late][0], _without_spikes(y[late]))
-    found, swing = _fitted(t, y, rounding.step)
+    t, rounding, found, swing = fitted.t, fitted.rounding, fitted.found, fitted.swing
     unlike = float(np.hypot(UNLIKE_OF_RANGE * found.scale, UNLIKE_OF_LEFT * found.left_mean))
     unseen = unseen_k(rounding.step, rounding.noise)
     bound = found.left_bound(float(np.hypot(unlike, UNSEEN_OF_LEFT * unseen)), NOMINAL)
@@ -120,10 +134,23 @@ def approach(elapsed_s: Floats, values: Floats) -> Approach | None:
         remaining_bound=bound,
         slope_k_min=slope,
         trend=trend(t[last], found.residual[last]) if near else None,
-        wait=NO_WAIT if bound <= MOST_REMAINING_K else found.until(MOST_REMAINING_K, unlike).uncalled(),
+        wait=NO_WAIT if bound <= MOST_REMAINING_K else fitted.until(unlike, courses).uncalled(),
         lasted_s=float(t[-1]),
         hunting=swing,
+        runs_known=min(len(courses), MOST_RUNS),
     )
+
+
+def course(elapsed_s: Floats, values: Floats) -> Course | None:
+    """How a channel came to rest in a run that did; None where too little was read or hardly anything moved."""
+    fitted = _fitted(elapsed_s, values, from_share=0.0)
+    return course_of(fitted.found, fitted.from_s) if fitted else None
+
+
+def courses_in(log: RunLog, settled: Sequence[str]) -> dict[str, Course]:
+    """How the channels of a run that had ``settled`` came to rest; a part that was held at its limit shows nothing of it."""
+    free = [n for n in settled if n in log.loaded and held(log, n.split("_")[0]) is None]
+    return {name: found for name in free if (found := course(log.elapsed_s, over_room(log, name))) is not None}
 
 
 def _tail(t: Floats, found: Stages, stairs: bool) -> tuple[NDArray[np.bool_], float]:
@@ -137,20 +164,49 @@ def _tail(t: Floats, found: Stages, stairs: bool) -> tuple[NDArray[np.bool_], fl
         error = 60 * float(np.std(found.residual[last])) / max(spread, 1e-9)
         if error <= SLOPE_ERROR_K_MIN:
             break
-    course = found.fitted(t[last] - t[-1]) if stairs else found.course[last]
-    return last, float(np.polyfit(t[last], course, 1)[0]) * 60
+    seen = found.fitted(t[last] - t[-1]) if stairs else found.course[last]
+    return last, float(np.polyfit(t[last], seen, 1)[0]) * 60
 
 
-def _fitted(t: Floats, y: Floats, step: float) -> tuple[Stages, Hunting | None]:
-    """The approach, and the swing about it where there is one."""
+@dataclass(frozen=True)
+class _Fitted:
+    """Block means ``y`` at ``t`` (s from where the fit begins, ``from_s`` into the run), what was fitted, and the swing about it where
+    there is one."""
+
+    from_s: float
+    t: Floats
+    y: Floats
+    rounding: Rounding
+    found: Stages
+    swing: Hunting | None = None
+    turns: Floats | None = None
+
+    def until(self, unlike_k: float, courses: Sequence[Course]) -> Wait:
+        """The wait, by the readings alone or with how earlier runs of the machine came to rest."""
+        if not courses:
+            return self.found.until(MOST_REMAINING_K, unlike_k)
+        ahead = ahead_of(self.from_s + self.t, self.y, self.turns, self.found, courses[:MOST_RUNS])
+        return spread_until(ahead, MOST_REMAINING_K, unlike_k, OF_WAIT)
+
+
+def _fitted(elapsed_s: Floats, values: Floats, from_share: float = FIT_FROM_SHARE) -> _Fitted | None:
+    good = np.isfinite(values)
+    t, y = elapsed_s[good], values[good]
+    if len(t) < LEAST_POINTS:
+        return None
+    begun = t >= t[0] + max(from_share * (t[-1] - t[0]), min(FIT_FROM_S, (t[-1] - t[0]) / 10))
+    rounding = rounding_of(y)
+    from_s = float(t[begun][0] - t[0])
+    t, y = _blocks(t[begun] - t[begun][0], _without_spikes(y[begun]))
     found = stages(t, y)
     late = t >= 0.4 * t[-1]
-    swing = hunting(t[late], found.residual[late], step)
+    swing = hunting(t[late], found.residual[late], rounding.step)
     if swing is None:
-        return found, None
-    course = np.abs(y - y[0]) / max(abs(found.end_mean - float(y[0])), 1e-9)  # it begins as the part grows warm
-    begun = np.clip(2 * np.maximum.accumulate(course) - 1, 0, 1) if abs(found.end_mean - y[0]) > 5 else np.ones(len(t))
-    return stages(t, y, columns(t, swing.period_s, begun)), swing
+        return _Fitted(from_s, t, y, rounding, found)
+    way = np.abs(y - y[0]) / max(abs(found.end_mean - float(y[0])), 1e-9)  # it begins as the part grows warm
+    growing = np.clip(2 * np.maximum.accumulate(way) - 1, 0, 1) if abs(found.end_mean - y[0]) > 5 else np.ones(len(t))
+    turns = columns(t, swing.period_s, growing)
+    return _Fitted(from_s, t, y, rounding, stages(t, y, turns), swing, turns)
 
 
 def _without_spikes(y: Floats) -> Floats:
@@ -191,13 +247,22 @@ class Judged:
         return fit.words
 
 
-def judged_of(log: RunLog) -> Judged:
-    """Every channel that counts, fitted once."""
+def judged_of(log: RunLog, courses: Mapping[str, Sequence[Course]] = MappingProxyType({})) -> Judged:
+    """Every channel that counts, fitted once; ``courses`` of a channel tell its wait (engine.runs.known)."""
     parts = {part: own for part in ("cpu", "card") if (own := held(log, part)) is not None}
-    fits = {name: approach(log.elapsed_s, over_room(log, name)) for name in log.loaded if name.split("_")[0] not in parts}
+    fits = {
+        name: approach(log.elapsed_s, over_room(log, name), courses.get(name) or courses.get(_like(name), ()))
+        for name in log.loaded
+        if name.split("_")[0] not in parts
+    }
     scales = {f"{part}_power_w": MOST_REMAINING_K / (POWER_LEFT_SHARE * own.to_w) for part, own in parts.items()}
     fits |= {name: _unscaled(approach(log.elapsed_s, log.channels[name] * scale), scale) for name, scale in scales.items()}
     return Judged(fits, parts, scales)
+
+
+def _like(channel: str) -> str:
+    """The channel of the same die: cores and the hot spot come to rest as it does."""
+    return "cpu_package_c" if channel.startswith("cpu_core_") else "card_core_c" if channel == "card_hotspot_c" else channel
 
 
 def _unscaled(fit: Approach | None, scale: float) -> Approach | None:

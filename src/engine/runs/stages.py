@@ -13,6 +13,7 @@ from itertools import combinations, pairwise
 import numpy as np
 from numpy.typing import NDArray
 
+from engine.runs.ahead import MOST_EXPONENT, Ahead, spread_until
 from engine.runs.series import Floats
 from engine.runs.wait import Wait
 from engine.runs.window import effective_count
@@ -28,19 +29,16 @@ SLOW_S, SLOW_SHARE = (
     (0.6, 0.35, 0.15),
 )  # how large a stage may be beforehand: what takes twenty minutes is a small share
 AGAINST = 0.1  # stages that go against each other are seldom: what such a choice counts
-MOST_PARTS, MOST_EXPONENT = 32, 50.0  # numerical
+MOST_PARTS = 32  # numerical
 CLEAR_K, SELDOM = 5.0, 0.05  # what has clearly warmed is seldom over its end: how much that counts against the other way
-ABOUT, LEAST, MOST = 0.3, 0.05, 0.85  # of the chance: the wait that is right most often, and its range (study)
-UNLIKE_WAIT = 1.1  # further either way: no machine comes to rest quite as stages on a grid do (study)
-_ERRORS, _SHARES = np.polynomial.hermite_e.hermegauss(3)  # a normal error in three steps (numerical)
+OF_WAIT = (0.05, 0.3, 0.85)  # of the chance: the range of the wait, and in it the one that is right most often (study)
 FORGOTTEN = 1e-3  # a choice with less weight than this share of the best one's is left out
-AHEAD_S: Floats = np.concatenate([[0.0], np.geomspace(10.0, 14400.0, 120)])
 
 
 @dataclass(frozen=True, eq=False)
 class Stages:
-    """A mixture over choices of time constants; one row each. ``sizes`` are what each stage has left at the last reading; ``way`` is
-    1 where the channel warms, -1 where it cools, and what lies beyond the end counts ``seldom``."""
+    """A mixture over choices of time constants; one row each. ``sizes`` are what each stage has left at the last reading, ``at_first``
+    what it had at t = 0; ``way`` is 1 where the channel warms, -1 where it cools, and what lies beyond the end counts ``seldom``."""
 
     weights: Floats
     end: Floats
@@ -48,6 +46,7 @@ class Stages:
     left: Floats
     left_error: Floats
     sizes: Floats
+    at_first: Floats
     taus_s: Floats
     freedom: float
     residual: Floats
@@ -55,6 +54,8 @@ class Stages:
     way: float
     seldom: float
     scale: float  # how large a stage may be: the range of the readings
+    variance: float  # of one reading, as far as readings count as independent
+    evidence: float  # log marginal likelihood of all choices, but for what all choices of these readings share
 
     @property
     def end_mean(self) -> float:
@@ -79,16 +80,13 @@ class Stages:
 
     def until(self, left_k: float, further: float = 0.0) -> Wait:
         """When no more than ``left_k`` will be left; ``further``: one sigma of what is left now that no choice knows of."""
+        return spread_until([self.ahead], left_k, further, OF_WAIT)
+
+    @property
+    def ahead(self) -> Ahead:
+        """What is left and how it goes on, for every choice."""
         weights = self.weights * np.where(self.way * self.left >= 0, 1.0, self.seldom)
-        shapes = np.exp(-AHEAD_S / self.taus_s[:, :, None])
-        course = np.einsum("mk,mka->ma", self.sizes, shapes)
-        error = np.hypot(self.left_error, further)[:, None] * np.where(self.sizes[:, :, None] == 0, 0.0, shapes).max(axis=1)
-        at = np.concatenate([_last_over(np.abs(course + z * error), left_k) for z in _ERRORS])
-        share = np.concatenate([w * weights for w in _SHARES])
-        order = np.argsort(at)
-        chance = np.cumsum(share[order]) / share.sum()
-        least, about, most = (float(at[order][np.searchsorted(chance, p)]) for p in (LEAST, ABOUT, MOST))
-        return Wait(least / UNLIKE_WAIT, about, most * UNLIKE_WAIT)
+        return Ahead(weights, self.sizes, self.taus_s, self.left_error)
 
     def _within(self, centre: Floats, error: Floats, confidence: float, one_sided: bool = False) -> float:
         weights, centre, error = _merged(self.weights, centre, error)
@@ -108,13 +106,6 @@ class Stages:
             i = max(int(np.searchsorted(inside, wanted)), 1)
             low, high = float(at[i - 1]), float(at[min(i, len(at) - 1)])
         return high
-
-
-def _last_over(course: Floats, left_k: float) -> Floats:
-    """Of each row: the first of AHEAD_S from which on the course stays within ``left_k``."""
-    over = course > left_k
-    last = np.where(over.any(axis=1), len(AHEAD_S) - 1 - np.argmax(over[:, ::-1], axis=1), -1)
-    return np.asarray(np.where(last < 0, 0.0, AHEAD_S[np.minimum(last + 1, len(AHEAD_S) - 1)]), float)
 
 
 @lru_cache(maxsize=1)
@@ -186,6 +177,7 @@ def stages(t: Floats, y: Floats, turns: Floats | None = None) -> Stages:
         left,
         left_error,
         sizes,
+        -figures,
         taus,
         freedom,
         residual,
@@ -193,6 +185,8 @@ def stages(t: Floats, y: Floats, turns: Floats | None = None) -> Stages:
         1.0 if so_far >= 0 else -1.0,
         SELDOM if clear else 1.0,
         scale,
+        variance,
+        float(np.log(np.exp(evidence[keep] - evidence.max()).sum()) + evidence.max()),
     )
 
 

@@ -20,6 +20,7 @@ from engine.runs.live import LiveFigures, live_figures, over_room_at_rest, thinn
 from engine.runs.series import ROOM_CHANNEL, RunLog
 from server.apps.bench.benches import now_s, rate_of, silent
 from server.apps.bench.buffer import BenchBuffer, buffer_of
+from server.apps.bench.earlier import Courses, courses_before
 from server.apps.bench.figures import dropped
 from server.apps.bench.models import Run
 from server.apps.bench.selectors import Trace, trace_of
@@ -42,6 +43,7 @@ class Watched:
     looked: float = 0.0
     cost_s: float = 0.0
     settled_s: float | None = None
+    courses: Courses | None = None  # of earlier runs; None while they were not looked for
     lock: threading.Lock = field(default_factory=threading.Lock)
     ending: threading.Lock = field(default_factory=threading.Lock)
 
@@ -107,7 +109,9 @@ def _figures(run: Run) -> LiveFigures | None:
         begun = time.monotonic()
         log = run_log(run, with_typed=True)
         if log is not None and len(log.elapsed_s) > 3:
-            own.figures = live_figures(log, run.window_s, dropped(run))
+            if own.courses is None:
+                own.courses = courses_before(run)
+            own.figures = live_figures(log, run.window_s, dropped(run), own.courses)
             own.settled_s = own.figures.settled_s if own.figures.all_settled else None
         own.at, own.cost_s = time.monotonic(), time.monotonic() - begun
         return own.figures

@@ -72,6 +72,11 @@ export function LiveBench({ live, draft, lost, onDone }: Props) {
                 <span className="font-semibold text-base-content">{step?.wait || clockWords}</span>
               </div>
             )}
+            {step?.phase === "soak" && live.figures?.more_from && (
+              <div className="mt-1 font-sans text-small text-faint" data-wait-from>
+                {live.figures.more_from}
+              </div>
+            )}
           </div>
         </header>
         {lost && (

@@ -1,0 +1,166 @@
+"""How a machine's earlier runs tell the wait of the next: against formulas, a reference library's densities and simulation."""
+
+import numpy as np
+from django.test import SimpleTestCase
+from scipy import stats
+
+import tests.tools_path  # noqa: F401
+from engine.runs import known
+from engine.runs.ahead import AHEAD_S
+from engine.runs.known import Course, ahead_of, pooled
+from engine.runs.series import Floats, RunLog
+from engine.runs.settle import MOST_REMAINING_K, approach, course, courses_in, from_runs, judged_of
+from engine.runs.stages import stages
+from study.waits import WARMS, Tally, tallied
+from tests.engine.test_limits import log as held_log
+
+SLOW = ((20.0, 60.0), (12.0, 300.0), (4.0, 1000.0))  # K and s: the last has not shown yet when the others are over
+LATER: Floats = np.arange(0.0, 9000.0)
+
+
+def left(t: Floats, stretch: float = 1.0) -> Floats:
+    return np.asarray(np.sum([k * np.exp(-t / (stretch * tau)) for k, tau in SLOW], axis=0), float)
+
+
+def read(until_s: float, seed: int, stretch: float = 1.0) -> tuple[Floats, Floats]:
+    t = np.arange(0.0, until_s)
+    return t, np.round((55 - left(t, stretch) + np.random.default_rng(seed).normal(0, 0.3, len(t))) / 0.1) * 0.1
+
+
+def wait_s(now_s: float, stretch: float = 1.0) -> float:
+    return float(LATER[np.flatnonzero(left(LATER, stretch) > MOST_REMAINING_K)[-1]]) - now_s
+
+
+def course_to_rest(seed: int, stretch: float = 1.0) -> Course:
+    found = course(*read(4500, seed, stretch))
+    assert found is not None
+    return found
+
+
+class KnownTest(SimpleTestCase):
+    def test_a_slow_stage_that_has_not_shown_is_told_from_an_earlier_run(self) -> None:
+        wanted = wait_s(500)
+        alone, told = approach(*read(500, 1)), approach(*read(500, 1), [course_to_rest(2, 1.1), course_to_rest(3, 0.95)])
+        assert alone and told
+        self.assertLess(alone.wait.about_s, wanted / 1.5)
+        self.assertAlmostEqual(told.wait.about_s / wanted, 1.0, delta=0.25)
+        self.assertTrue(told.wait.least_s < wanted < told.wait.most_s, told.wait)
+        self.assertLess(alone.wait.most_s, wanted)
+
+    def test_they_are_named_where_they_tell_the_longest_wait(self) -> None:
+        short, over = approach(*read(1500, 1), [course_to_rest(2)]), approach(*read(4500, 1), [course_to_rest(2)])
+        long = approach(*read(500, 1, 2.0))
+        assert short and over and long
+        self.assertEqual(from_runs([over, short]), "as this machine came to rest in 1 earlier run")
+        self.assertEqual((from_runs([short, long]), from_runs([over]), from_runs([])), ("", "", ""))
+
+    def test_only_the_wait_is_told_from_them(self) -> None:
+        for seconds in (600, 1500, 4500):
+            t, y = read(seconds, 4)
+            alone, told = approach(t, y), approach(t, y, [course_to_rest(5)])
+            assert alone and told
+            for name in ("final", "final_band", "remaining", "remaining_bound", "slope_k_min", "settled", "why_not"):
+                with self.subTest(seconds=seconds, name=name):
+                    self.assertEqual(getattr(alone, name), getattr(told, name))
+
+    def test_a_machine_that_was_changed_is_told_no_worse_than_from_its_own_course(self) -> None:
+        courses = [course_to_rest(6), course_to_rest(7)]
+        for stretch, cut_s in ((0.4, 400), (0.5, 500), (2.0, 900)):
+            alone_in = told_in = 0
+            for seed in range(8):
+                alone, told = approach(*read(cut_s, seed, stretch)), approach(*read(cut_s, seed, stretch), courses)
+                assert alone and told
+                wanted = wait_s(cut_s, stretch)
+                alone_in += alone.wait.least_s <= wanted <= alone.wait.most_s
+                told_in += told.wait.least_s <= wanted <= told.wait.most_s
+            with self.subTest(stretch=stretch):
+                self.assertGreaterEqual(told_in, alone_in)
+
+    def test_the_course_of_one_stage_is_its_exponential(self) -> None:
+        t = np.arange(0.0, 2400.0)
+        found = course(t, 50 - 30 * np.exp(-t / 300) + np.random.default_rng(8).normal(0, 0.05, len(t)))
+        assert found is not None
+        early = known.COMPARED_S < 900
+        slope = np.polyfit(known.COMPARED_S[early], found.weights @ found.logs[:, early], 1)[0]
+        self.assertAlmostEqual(-1 / slope, 300.0, delta=15.0)
+
+    def test_what_hardly_moved_or_was_held_tells_nothing(self) -> None:
+        t = np.arange(0.0, 900.0)
+        self.assertIsNone(course(t, 40 + np.random.default_rng(9).normal(0, 0.2, len(t))))
+        self.assertIsNone(course(t[:30], t[:30]))
+        held = held_log(0.40)
+        self.assertNotIn("cpu_package_c", courses_in(held, ["cpu_package_c"]))
+
+    def test_cores_and_hot_spot_are_told_as_their_die(self) -> None:
+        t, y = read(500, 1)
+        log = RunLog(t, {"cpu_package_c": y, "cpu_core_1_c": y + 1, "card_hotspot_c": y + 9, "vrm_c": y})
+        fits = judged_of(log, {"cpu_package_c": [course_to_rest(2)], "card_core_c": [course_to_rest(3)] * 2}).fits
+        self.assertEqual(
+            {n: f and f.runs_known for n, f in fits.items()}, {"cpu_package_c": 1, "cpu_core_1_c": 1, "card_hotspot_c": 2, "vrm_c": 0}
+        )
+
+    def test_runs_that_agree_outvote_one_that_does_not(self) -> None:
+        odd = course(np.arange(0.0, 2400.0), read(2400, 10, 0.3)[1])
+        assert odd is not None
+        like = [course_to_rest(11), course_to_rest(12), course_to_rest(13)]
+        found = pooled([odd, *like])
+        apart = np.abs(found.logs - np.mean([c.weights @ c.logs for c in like], axis=0)).mean(axis=1)
+        self.assertAlmostEqual(float(found.weights.sum()), 1.0, places=9)
+        self.assertLess(float(found.weights @ apart), 0.3)
+
+    def test_what_a_course_counts_is_its_marginal_likelihood(self) -> None:
+        """Of two courses, against the density of all readings as one normal vector with a wide constant (scipy.stats)."""
+        t = np.arange(0.0, 900.0, 15.0)
+        y = 50 - 25 * np.exp(-t / 80) - 10 * np.exp(-t / 500) + np.random.default_rng(14).normal(0, 0.4, len(t))
+        found = stages(t, y)
+
+        def one(fast: float, slow: float, share: float) -> Course:
+            return Course(np.ones(1), np.array([[fast, slow, 1.0]]), np.array([[1 - share, share, 0.0]]))
+
+        def density(of: Course) -> float:
+            before, taus, shares = known._stretched(of)
+            logs = []
+            for weight, tau, share in zip(before, taus, shares, strict=True):
+                shapes = np.exp(-t[:, None] / tau)
+                rise = shapes @ share
+                around, along = y - y.mean(), rise - rise.mean()
+                own = abs(along @ around / (along @ along))
+                spread = found.variance * np.eye(len(t)) + 1e5 + (known.RISE_SCALES * found.scale) ** 2 * np.outer(rise, rise)
+                for k in range(2):
+                    spread += (known.SHARE_SIGMA * share[k] * own) ** 2 * np.outer(shapes[:, k], shapes[:, k])
+                logs.append(weight + stats.multivariate_normal(np.zeros(len(t)), spread).logpdf(y))
+            return float(np.logaddexp.reduce(logs))
+
+        def counted(of: Course) -> float:
+            ahead, alone = ahead_of(t, y, None, found, [of])
+            return float(np.log(ahead.weights.sum() / alone.weights.sum()))
+
+        near, far = one(85, 480, 0.3), one(60, 350, 0.2)
+        self.assertAlmostEqual(counted(near) - counted(far), density(near) - density(far), delta=0.05)
+
+    def test_the_wait_of_a_course_is_that_of_its_formula(self) -> None:
+        """Where the readings leave no doubt, every choice reaches half a kelvin when the formula does, to a step of AHEAD_S."""
+        t = np.arange(0.0, 900.0, 5.0)
+        y = 55 - left(t)
+        found = stages(t, y)
+        shares = np.array([[k for k, _ in SLOW]]) / sum(k for k, _ in SLOW)
+        ahead, _ = ahead_of(
+            t,
+            y + np.random.default_rng(15).normal(0, 0.01, len(t)),
+            None,
+            found,
+            [Course(np.ones(1), np.array([[60.0, 300.0, 1000.0]]), shares)],
+        )
+        at, share = ahead.until(MOST_REMAINING_K, 0.0)
+        step = float(np.max(np.diff(AHEAD_S[(AHEAD_S > 500) & (AHEAD_S < 3000)])))
+        self.assertAlmostEqual(float(at @ share / share.sum()), wait_s(900), delta=step)
+
+    def test_a_few_machines_of_each_kind(self) -> None:
+        """Of the study (docs/evidence-waits.md has more): limits wide enough for so few."""
+        whole = Tally()
+        for own in WARMS[::4]:
+            whole.add(tallied(own, 1, 4))
+        four = whole.four
+        self.assertGreaterEqual(four["in_range"], int(stats.binom.ppf(0.001, four["timed"], 0.8)))
+        self.assertGreaterEqual(four["numbered_well"], int(stats.binom.ppf(0.001, four["numbered"], 0.8)))
+        self.assertGreater(four["numbered"], whole.none["numbered"])
