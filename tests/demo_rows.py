@@ -1,7 +1,10 @@
-"""The demo's rows for tests: worked out once a process, then put back as they were. Its runs take seconds to analyse."""
+"""The demo's rows for tests: worked out once for all processes of a run, then put back as they were. Its runs take seconds to analyse."""
 
 import io
+import os
+import pickle
 from collections.abc import Callable
+from pathlib import Path
 from typing import Any
 
 from django.apps import apps
@@ -14,7 +17,8 @@ from server.apps.chores.management.commands.load_demo import load_campaign
 from server.apps.jobs.models import Job
 
 APPS = ("library", "jobs", "bench", "verdicts")
-_rows: dict[str, list[tuple[type[Model], list[dict[str, Any]]]]] = {}
+Rows = list[tuple[type[Model], list[dict[str, Any]]]]
+_rows: dict[str, Rows] = {}
 
 
 def load_demo(with_demo: bool = True) -> None:
@@ -35,15 +39,37 @@ def load_campaign_job() -> Job:
 
 
 def _load(key: str, make: Callable[[], object]) -> None:
-    known = _rows.get(key)
+    known = _rows.get(key) or _kept_by_another(key)
     if known is None:
         make()
         models = [m for label in APPS for m in apps.get_app_config(label).get_models()]
-        _rows[key] = [(m, list(m._default_manager.values())) for m in _in_order(models)]
+        known = _rows[key] = [(m, list(m._default_manager.values())) for m in _in_order(models)]
+        _keep(key, known)
         return
+    _rows[key] = known
     with transaction.atomic():
         for model, rows in known:
             model._default_manager.bulk_create([model(**row) for row in rows])
+
+
+def _shared(key: str) -> Path | None:
+    """A file of this run of the tests alone (tests.runner makes its folder): code that changes is never met by rows of before."""
+    folder = os.environ.get("OVENTA_TEST_ROWS")
+    return Path(folder) / f"{key}.rows" if folder else None
+
+
+def _kept_by_another(key: str) -> Rows | None:
+    shared = _shared(key)
+    if shared is None or not shared.is_file():
+        return None
+    return [(apps.get_model(label), rows) for label, rows in pickle.loads(shared.read_bytes())]
+
+
+def _keep(key: str, rows: Rows) -> None:
+    if shared := _shared(key):
+        own = shared.with_suffix(f".{os.getpid()}")
+        own.write_bytes(pickle.dumps([(model._meta.label, values) for model, values in rows]))
+        own.replace(shared)
 
 
 def _in_order(models: list[type[Model]]) -> list[type[Model]]:

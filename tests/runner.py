@@ -2,6 +2,7 @@
 
 import logging
 import os
+import tempfile
 import time
 from pathlib import Path
 from typing import Any
@@ -42,7 +43,14 @@ class CountingRunner(DiscoverRunner):
 
     def setup_test_environment(self, **kwargs: Any) -> None:
         super().setup_test_environment(**kwargs)
+        self.rows = tempfile.TemporaryDirectory()
+        os.environ["OVENTA_TEST_ROWS"] = self.rows.name
         logging.getLogger("django.request").setLevel(logging.ERROR)  # refusals are what many tests are about
+
+    def teardown_test_environment(self, **kwargs: Any) -> None:
+        os.environ.pop("OVENTA_TEST_ROWS", None)
+        self.rows.cleanup()
+        super().teardown_test_environment(**kwargs)
 
     def load_tests_for_label(self, label: str, discover_kwargs: dict[str, Any]) -> Any:
         """Without what takes long where OVENTA_TEST_QUICK asks so."""

@@ -37,7 +37,7 @@ class BrowserCase(StaticLiveServerTestCase):
         os.environ["DJANGO_ALLOW_ASYNC_UNSAFE"] = "true"  # playwright runs a loop in this thread; the ORM is used beside it
         super().setUpClass()
         cls.playwright = sync_playwright().start()
-        path = os.environ.get("OVENTA_CHROMIUM") or shutil.which("chromium") or "/usr/bin/chromium"
+        path = os.environ.get("OVENTA_CHROMIUM") or shutil.which("chromium-headless-shell") or shutil.which("chromium")
         cls.browser = cls.playwright.chromium.launch(executable_path=path, args=[*FLAGS, *cls.more_flags()])
 
     @classmethod

@@ -20,7 +20,7 @@ from server.apps.jobs.models import Job
 from tests.demo_rows import load_demo
 from tests.machines import machine
 
-ROWS = 90
+ROWS = 150
 
 
 class LiveCase(TestCase):

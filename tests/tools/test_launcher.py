@@ -92,15 +92,24 @@ class SetupTest(SimpleTestCase):
         self.assertIn("apt-get install chromium", caught.exception.remedy)
 
     def test_chromium_is_installed_by_one_who_may(self) -> None:
-        found = iter([None, None, "/usr/bin/apt-get", "/usr/bin/chromium"])
-        with (
-            mock.patch.object(shutil, "which", side_effect=lambda _name: next(found)),
-            mock.patch.object(os, "geteuid", return_value=0),
-            mock.patch.object(setup, "run") as run,
-            contextlib.redirect_stderr(io.StringIO()),
-        ):
-            self.assertEqual(setup.chromium(), "/usr/bin/chromium")
-        self.assertIn("chromium", run.call_args_list[1].args[1])
+        """The one without a window, or the whole one where the release has no other."""
+        for there in ("chromium-headless-shell", "chromium"):
+            installed: list[str] = ["apt-get"]
+
+            def run(_words: str, command: list[str], *_more: object, there: str = there, to: list[str] = installed) -> None:
+                if "install" in command:
+                    if command[-1] != there:
+                        raise steps.SetupError("no such package", "")
+                    to.append(there)
+
+            with (
+                self.subTest(there=there),
+                mock.patch.object(shutil, "which", side_effect=lambda name, of=installed: f"/usr/bin/{name}" if name in of else None),
+                mock.patch.object(os, "geteuid", return_value=0),
+                mock.patch.object(setup, "run", side_effect=run),
+                contextlib.redirect_stderr(io.StringIO()),
+            ):
+                self.assertEqual(setup.chromium(), f"/usr/bin/{there}")
 
     def test_what_does_not_need_each_other_is_set_up_side_by_side_and_a_fault_of_either_is_told(self) -> None:
         done: list[str] = []

@@ -178,10 +178,12 @@ def everything(root: Path, level: str, prepare: Callable[[str], None] | None = N
     return binary
 
 
+CHROMIUMS = ("chromium-headless-shell", "chromium", "chromium-browser")  # the first draws no window of its own and is a fifth faster
+
+
 def chromium() -> str:
     """Path of a chromium for the browser tests; installs Debian's when that may be done."""
-    found = shutil.which("chromium") or shutil.which("chromium-browser")
-    if found:
+    if found := _chromium():
         return found
     remedy = "Ask somebody who may install packages to run: apt-get install chromium"
     if not shutil.which("apt-get"):
@@ -190,6 +192,14 @@ def chromium() -> str:
     if prefix and (not shutil.which("sudo") or subprocess.call([*prefix, "true"], stderr=subprocess.DEVNULL)):
         raise SetupError("chromium is not installed and you may not install packages", remedy)
     run("Reading the package lists", [*prefix, "apt-get", "update", "-qq"], NETWORK)
-    run("Installing chromium", [*prefix, "apt-get", "install", "-y", "-qq", "--no-install-recommends", "chromium"], remedy)
+    install = [*prefix, "apt-get", "install", "-y", "-qq", "--no-install-recommends"]
+    try:
+        run("Installing chromium", [*install, CHROMIUMS[0]], remedy)
+    except SetupError:  # older releases have no such package
+        run("Installing chromium whole", [*install, CHROMIUMS[1]], remedy)
     say("  chromium is there")
-    return shutil.which("chromium") or "/usr/bin/chromium"
+    return _chromium() or "/usr/bin/chromium"
+
+
+def _chromium() -> str | None:
+    return next((path for name in CHROMIUMS if (path := shutil.which(name))), None)
