@@ -5,6 +5,7 @@ import { useUnits } from "@/shared/units/units";
 import { num } from "@/shared/words/lists";
 import { channelWords, unitKind } from "@/shared/words/words";
 import { swing } from "@/stations/bench/swing";
+import { stillOpen } from "./words";
 
 const FIRST = ["cpu_package_c", "card_core_c", "coolant_c"];
 const THEN = ["vrm_c", "air_rear_c", "board_sensor_c"];
@@ -28,12 +29,20 @@ export function SoakRows({ live }: { live: Live }) {
     .sort((a, b) => rank(a.name) - rank(b.name));
   const sound = channels.filter((c) => c.name === "sound_dba");
   const shown = [...rows, ...loaded].slice(0, MOST - sound.length).concat(sound);
+  const open = stillOpen(channels, shown);
   if (!shown.length) return <p className="py-6 text-title text-faint">The first readings are coming in …</p>;
   return (
     <div className="flex flex-col">
       {shown.map((c) => (
         <Row key={c.name} channel={c} words={points.get(c.name) ?? channelWords(c.name)} background={live.run?.background_dba} />
       ))}
+      {open[0] && (
+        <p className="py-1 text-body" data-still-open={open[0].name}>
+          Without a row here and not settled yet: <strong>{points.get(open[0].name) ?? channelWords(open[0].name)}</strong>
+          {open[0].more && `, ${open[0].more}`}
+          {open.length > 1 && `; and ${open.length - 1} more`}
+        </p>
+      )}
     </div>
   );
 }
