@@ -27,6 +27,7 @@ from server.apps.bench.selectors import Trace, trace_of
 
 LEAST_PAUSE_S, COST_FACTOR, LEAST_FACTOR = 1.5, 20.0, 4.0  # between two evaluations of one bench, in s and in their own cost
 GATE_S = 240.0
+EARLIER_FROM_S = 60.0  # into a run: sooner no wait is told
 TRACE_POINTS = 700
 DRAWN = ("cpu_package_c", "card_core_c", "coolant_c", "room_c")
 MOST_DRAWN = 8
@@ -106,12 +107,12 @@ def _figures(run: Run) -> LiveFigures | None:
         pause = max(LEAST_PAUSE_S, own.cost_s * max(COST_FACTOR / rate_of(bench_of(run)), LEAST_FACTOR))
         if own.figures is not None and time.monotonic() - own.at < pause:
             return own.figures
-        begun = time.monotonic()
         log = run_log(run, with_typed=True)
+        if own.courses is None and log is not None and log.duration_s >= EARLIER_FROM_S:
+            own.courses = courses_before(run)  # seconds, once: others are shown the figures of before meanwhile
+        begun = time.monotonic()
         if log is not None and len(log.elapsed_s) > 3:
-            if own.courses is None:
-                own.courses = courses_before(run)
-            own.figures = live_figures(log, run.window_s, dropped(run), own.courses)
+            own.figures = live_figures(log, run.window_s, dropped(run), own.courses or {})
             own.settled_s = own.figures.settled_s if own.figures.all_settled else None
         own.at, own.cost_s = time.monotonic(), time.monotonic() - begun
         return own.figures
