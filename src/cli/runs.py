@@ -83,7 +83,7 @@ def compare(args: argparse.Namespace) -> int:
     for i, given in enumerate(args.logs):
         name, _, files = given.rpartition("=")
         name = name or (chr(65 + i) if i < 26 else f"R{i}")
-        candidates.append(Candidate(name, [_load(f) for f in files.split(",")]))
+        candidates.append(Candidate(name, [_load(f) for f in files.split(",")], asked=False))
     if len(candidates) < 2:
         raise OventaError("there is nothing to compare", "compare", "Give at least two logs.")
     doc = ComparisonDoc(margin_k=args.margin_k, pairs=compare_runs(candidates, args.margin_k))

@@ -72,6 +72,17 @@ class CompareCommandTest(SimpleTestCase):
         self.assertEqual((own["word"], own["confidence_pct"]), ("better", 95.0))
         self.assertIn("repeats", own["scatter"])
 
+    def test_fans_that_turned_otherwise_are_said_since_no_layout_says_that_it_was_meant(self) -> None:
+        for name, speed, seed in (("slow", 1000.0, 11), ("fast", 1400.0, 12), ("still", 0.0, 13), ("like", 1020.0, 14)):
+            own = run_log(45.0, seed=seed)
+            self.write(name, RunLog(own.elapsed_s, {**own.channels, "fan_f1_rpm": np.full(len(own.elapsed_s), speed)}))
+        for other, words in (("fast", "at 1400 1/min in B"), ("still", "at 0 1/min in B"), ("like", ""), ("a1", "")):
+            with self.subTest(other=other):
+                for p in self.compared(f"A={self.files('slow')}", f"B={self.files(other)}"):
+                    told = [x for x in p["confounders"] if "F1 turned" in x]
+                    self.assertEqual(len(told), 1 if words and p["channel"].endswith("_c") else 0, p)
+                    self.assertTrue(all(words in x for x in told), told)
+
     def test_the_prior_is_said_and_a_wider_margin_tells_more(self) -> None:
         own = self.compared(self.files("a1"), self.files("c1"))
         self.assertIn("stated prior of 0.45 K", own[0]["scatter"])

@@ -7,7 +7,7 @@ from scipy import stats
 import tests.tools_path  # noqa: F401
 from engine.runs import known
 from engine.runs.ahead import AHEAD_S
-from engine.runs.known import Course, ahead_of, pooled
+from engine.runs.known import Course, ahead_of, known_of, pooled
 from engine.runs.series import Floats, RunLog
 from engine.runs.settle import MOST_REMAINING_K, approach, course, courses_in, from_runs, judged_of
 from engine.runs.stages import stages
@@ -40,7 +40,7 @@ def course_to_rest(seed: int, stretch: float = 1.0) -> Course:
 class KnownTest(SimpleTestCase):
     def test_a_slow_stage_that_has_not_shown_is_told_from_an_earlier_run(self) -> None:
         wanted = wait_s(500)
-        alone, told = approach(*read(500, 1)), approach(*read(500, 1), [course_to_rest(2, 1.1), course_to_rest(3, 0.95)])
+        alone, told = approach(*read(500, 1)), approach(*read(500, 1), known_of([course_to_rest(2, 1.1), course_to_rest(3, 0.95)]))
         assert alone and told
         self.assertLess(alone.wait.about_s, wanted / 1.5)
         self.assertAlmostEqual(told.wait.about_s / wanted, 1.0, delta=0.25)
@@ -48,7 +48,7 @@ class KnownTest(SimpleTestCase):
         self.assertLess(alone.wait.most_s, wanted)
 
     def test_they_are_named_where_they_tell_the_longest_wait(self) -> None:
-        short, over = approach(*read(1500, 1), [course_to_rest(2)]), approach(*read(4500, 1), [course_to_rest(2)])
+        short, over = approach(*read(1500, 1), known_of([course_to_rest(2)])), approach(*read(4500, 1), known_of([course_to_rest(2)]))
         long = approach(*read(500, 1, 2.0))
         assert short and over and long
         self.assertEqual(from_runs([over, short]), "as this machine came to rest in 1 earlier run")
@@ -57,7 +57,7 @@ class KnownTest(SimpleTestCase):
     def test_only_the_wait_is_told_from_them(self) -> None:
         for seconds in (600, 1500, 4500):
             t, y = read(seconds, 4)
-            alone, told = approach(t, y), approach(t, y, [course_to_rest(5)])
+            alone, told = approach(t, y), approach(t, y, known_of([course_to_rest(5)]))
             assert alone and told
             for name in ("final", "final_band", "remaining", "remaining_bound", "slope_k_min", "settled", "why_not"):
                 with self.subTest(seconds=seconds, name=name):
@@ -68,7 +68,7 @@ class KnownTest(SimpleTestCase):
         for stretch, cut_s in ((0.4, 400), (0.5, 500), (2.0, 900)):
             alone_in = told_in = 0
             for seed in range(8):
-                alone, told = approach(*read(cut_s, seed, stretch)), approach(*read(cut_s, seed, stretch), courses)
+                alone, told = approach(*read(cut_s, seed, stretch)), approach(*read(cut_s, seed, stretch), known_of(courses))
                 assert alone and told
                 wanted = wait_s(cut_s, stretch)
                 alone_in += alone.wait.least_s <= wanted <= alone.wait.most_s
@@ -94,7 +94,7 @@ class KnownTest(SimpleTestCase):
     def test_cores_and_hot_spot_are_told_as_their_die(self) -> None:
         t, y = read(500, 1)
         log = RunLog(t, {"cpu_package_c": y, "cpu_core_1_c": y + 1, "card_hotspot_c": y + 9, "vrm_c": y})
-        fits = judged_of(log, {"cpu_package_c": [course_to_rest(2)], "card_core_c": [course_to_rest(3)] * 2}).fits
+        fits = judged_of(log, {"cpu_package_c": known_of([course_to_rest(2)]), "card_core_c": known_of([course_to_rest(3)] * 2)}).fits
         self.assertEqual(
             {n: f and f.runs_known for n, f in fits.items()}, {"cpu_package_c": 1, "cpu_core_1_c": 1, "card_hotspot_c": 2, "vrm_c": 0}
         )
@@ -118,9 +118,9 @@ class KnownTest(SimpleTestCase):
             return Course(np.ones(1), np.array([[fast, slow, 1.0]]), np.array([[1 - share, share, 0.0]]))
 
         def density(of: Course) -> float:
-            before, taus, shares = known._stretched(of)
+            choices = known_of([of])
             logs = []
-            for weight, tau, share in zip(before, taus, shares, strict=True):
+            for weight, tau, share in zip(choices.before, choices.taus_s, choices.shares, strict=True):
                 shapes = np.exp(-t[:, None] / tau)
                 rise = shapes @ share
                 around, along = y - y.mean(), rise - rise.mean()
@@ -132,7 +132,7 @@ class KnownTest(SimpleTestCase):
             return float(np.logaddexp.reduce(logs))
 
         def counted(of: Course) -> float:
-            ahead, alone = ahead_of(t, y, None, found, [of])
+            ahead, alone = ahead_of(t, y, None, found, known_of([of]))
             return float(np.log(ahead.weights.sum() / alone.weights.sum()))
 
         near, far = one(85, 480, 0.3), one(60, 350, 0.2)
@@ -144,16 +144,33 @@ class KnownTest(SimpleTestCase):
         y = 55 - left(t)
         found = stages(t, y)
         shares = np.array([[k for k, _ in SLOW]]) / sum(k for k, _ in SLOW)
-        ahead, _ = ahead_of(
-            t,
-            y + np.random.default_rng(15).normal(0, 0.01, len(t)),
-            None,
-            found,
-            [Course(np.ones(1), np.array([[60.0, 300.0, 1000.0]]), shares)],
-        )
+        known_course = known_of([Course(np.ones(1), np.array([[60.0, 300.0, 1000.0]]), shares)])
+        ahead, _ = ahead_of(t, y + np.random.default_rng(15).normal(0, 0.01, len(t)), None, found, known_course)
         at, share = ahead.until(MOST_REMAINING_K, 0.0)
         step = float(np.max(np.diff(AHEAD_S[(AHEAD_S > 500) & (AHEAD_S < 3000)])))
         self.assertAlmostEqual(float(at @ share / share.sum()), wait_s(900), delta=step)
+
+    def test_odd_readings_and_odd_earlier_runs_give_a_wait_or_none(self) -> None:
+        rng = np.random.default_rng(16)
+        t = np.arange(0.0, 700.0)
+        odd = {
+            "flat": np.full(len(t), 40.0),
+            "a step": np.where(t < 300, 30.0, 60.0),
+            "falling": 60 - left(t)[::-1],
+            "noise": rng.normal(50, 20, len(t)),
+            "gaps": np.where(rng.random(len(t)) < 0.8, np.nan, 55 - left(t)),
+            "huge": 1e6 * (1 - np.exp(-t / 200)),
+            "tiny": 1e-6 * (1 - np.exp(-t / 200)),
+            "swings": 55 - left(t) + 6 * np.sin(t / 12),
+        }
+        courses = [c for y in odd.values() if (c := course(t, y)) is not None] + [course_to_rest(17)]
+        for name, y in odd.items():
+            for few in ([courses[-1]], courses, courses[:1]):
+                with self.subTest(name=name, runs=len(few)), np.errstate(all="raise", under="ignore"):
+                    found = approach(t, y, known_of(few))
+                    assert found is not None
+                    wait = found.wait
+                    self.assertTrue(0 <= wait.least_s <= wait.about_s <= wait.most_s < np.inf, wait)
 
     def test_a_few_machines_of_each_kind(self) -> None:
         """Of the study (docs/evidence-waits.md has more): limits wide enough for so few."""

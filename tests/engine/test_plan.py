@@ -131,13 +131,14 @@ class CoachTest(SimpleTestCase):
         self.assertEqual(next_step(fixed, Facts(1200, logging_from_s=0)).countdown_s, 0)
 
     def test_while_it_soaks_the_wait_is_told_as_well_as_it_is_known(self) -> None:
-        soaks = Facts(600, logging_from_s=0, minutes_left=12.0, more="8 to 25 min more")
-        self.assertEqual(next_step(SHORT, soaks).wait, "8 to 25 min more")
+        soaks = Facts(600, logging_from_s=0, minutes_left=12.0, more="8 to 25 min more", more_from="as in 2 earlier runs")
+        self.assertEqual((next_step(SHORT, soaks).wait, next_step(SHORT, soaks).wait_from), ("8 to 25 min more", "as in 2 earlier runs"))
         most = (SHORT.minutes * 60 - 600) // 60
         blind = replace(soaks, minutes_left=None, more="")
         self.assertEqual(next_step(SHORT, blind).wait, f"at most {most:.0f} min more", "the plan's own time")
         early = replace(soaks, now_s=10, minutes_left=1.0, more="up to 2 min more")
-        self.assertEqual(next_step(replace(SHORT, least_minutes=10), early).wait, "at least 10 min more", "the protocol's own least time")
+        told = next_step(replace(SHORT, least_minutes=10), early)
+        self.assertEqual((told.wait, told.wait_from), ("at least 10 min more", ""), "the protocol's own least time")
 
     def test_time_over_and_not_settled_is_the_persons_call(self) -> None:
         step = next_step(SHORT, Facts(1900, logging_from_s=0, minutes_left=5.0))

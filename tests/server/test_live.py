@@ -20,7 +20,7 @@ from server.apps.jobs.models import Job
 from tests.demo_rows import load_demo
 from tests.machines import machine
 
-ROWS = 150
+ROWS = 90
 
 
 class LiveCase(TestCase):
@@ -405,7 +405,7 @@ class ClipboardTest(LiveCase):
         draft = self.started(end="fixed", minutes=10, least_minutes=1)
         log = simulate(machine(), 12, 7, 1.0).shifted(60.0)
         log.channels["card_core_c"][60 + 560 - 60 : 60 + 590 - 60] -= 20
-        self.feed(log, rows=90)
+        self.feed(log)
         run = Run.objects.get(pk=draft["id"])
         self.assertEqual(run.ended_why, "time")
         before = next(c for c in run.analysis["channels"] if c["name"] == "card_core_c")["mean"]

@@ -90,7 +90,7 @@ class WatchCase(LiveCase):
 
 
 class WholeRunTest(WatchCase):
-    STEP_S = 15.0
+    STEP_S = 10.0
 
     def test_a_run_with_its_load_started_and_ended_untouched(self) -> None:
         sender = self.sender()
@@ -128,7 +128,7 @@ class SuiteTest(WatchCase):
     """Idle, one load, the other, both: begun one after the other with cool-downs between, and a hand called for where one is needed."""
 
     given: ClassVar = ["cpu=sleep 3600", "card=sleep 3600"]
-    STEP_S = 15.0
+    STEP_S = 12.0
     LOADS = ("idle", "cpu", "card", "both")
 
     def plan(self, layouts: str = "A") -> None:

@@ -16,7 +16,8 @@ USAGE = """Oventa, the bench partner for case cooling.
   ./oventa test       all checks and tests [PATH...] [--quick]
   ./oventa bench      how fast it is here [--json] [--all] [--soak [--minutes M]] [--busy]
   ./oventa study      how often the engine and the verdicts are right; each writes its page of evidence [--cases N] [--seed N]
-                      [--settle N | --waits N | --verdicts N | --campaigns N | --steps N | --kills N | --next N | --learn N | --search ...]
+                      [--settle N | --waits N | --verdicts N | --campaigns N | --steps N | --kills N | --next N | --learn N
+                       --units N | --search ...]
   ./oventa forecast JOB.json [--layout ID] [--load L] [--room C] [--against ID] [--minutes M] [--learned PACKAGE.zip] [--json]
   ./oventa findings JOB.json [--layout ID] [--json]
   ./oventa explain JOB.json [--layout ID] [--figure cpu|card|coolant|rear|sound|balance] [--json]

@@ -13,7 +13,7 @@ from datetime import UTC, datetime
 
 import numpy as np
 
-from engine.runs.known import Course
+from engine.runs.known import Course, known_of
 from engine.runs.settle import approach, course
 from study.settle import EARLY_K, FACTOR, KINDS, WANTED_MINUTES, WANTED_RANGE, Kind, Run, run_of
 from study.tally import Adding, Cells, kept, over_seeds
@@ -58,7 +58,7 @@ class Tally(Adding):
 
 def told(run: Run, courses: Sequence[Course]) -> Counter[str]:
     """What was said of a run's wait, and whether it was so."""
-    fit = approach(run.t, run.read, courses)
+    fit = approach(run.t, run.read, known_of(courses) if courses else None)
     if fit is None or run.minutes_left < LEAST_MINUTES:
         return Counter()
     good = 1 / FACTOR <= fit.minutes_left / run.minutes_left <= FACTOR

@@ -23,6 +23,7 @@ class Facts:
     settled_s: float | None = None  # when everything had settled
     minutes_left: float | None = None
     more: str = ""  # how much longer it soaks, for a person
+    more_from: str = ""  # and what that was told from beside this run
     unticked: int = 0  # cautions and held things that nobody has ticked yet
     readings: bool = True
     room: bool = True
@@ -41,6 +42,7 @@ class Step:
     do_not_touch: tuple[str, ...] = ()
     may_start: bool = False
     wait: str = ""  # in the place of the countdown where that is a guess
+    wait_from: str = ""  # what the guess was made from beside this run
 
 
 HANDS_OFF = ("the case and its panels", "fan speeds and curves", "the room's door, window and fans", "probes")
@@ -68,11 +70,13 @@ def next_step(protocol: Protocol, facts: Facts) -> Step:
     if most_left <= 0:
         return Step("window", "The planned time is over and it has not settled: go on, or end it as too short.", 0.0, "act", HANDS_OFF)
     wait, least_left = most_left, protocol.least_minutes * 60 - gone
-    told = f"at most {ceil(most_left / 60)} min more"
+    told, told_from = f"at most {ceil(most_left / 60)} min more", ""
     if facts.minutes_left is not None:
         wait = min(facts.minutes_left * 60, most_left)
-        told = facts.more if wait > least_left else f"at least {ceil(least_left / 60)} min more"
-    return Step("soak", "Warming up. Leave everything as it is.", max(wait, least_left, 0.0), "none", HANDS_OFF, wait=told)
+        by_runs = wait > least_left
+        told, told_from = (facts.more, facts.more_from) if by_runs else (f"at least {ceil(least_left / 60)} min more", "")
+    left = max(wait, least_left, 0.0)
+    return Step("soak", "Warming up. Leave everything as it is.", left, "none", HANDS_OFF, wait=told, wait_from=told_from)
 
 
 def _room_again(protocol: Protocol, facts: Facts) -> str:

@@ -78,23 +78,35 @@ def pooled(courses: Sequence[Course]) -> Course:
     return Course(weights / weights.sum(), whole.taus_s[best], whole.shares[best])
 
 
-def _stretched(course: Course) -> tuple[Floats, Floats, Floats]:
-    """Log of what each choice counts, its time constants and shares, for every stretch."""
+@dataclass(frozen=True, eq=False)
+class Known:
+    """What ``runs`` earlier runs of a machine showed of a channel: their choices of stages for every stretch, with the log of what each
+    counts beforehand, time constants in s and shares of the rise."""
+
+    runs: int
+    before: Floats
+    taus_s: Floats
+    shares: Floats
+
+
+def known_of(courses: Sequence[Course]) -> Known:
+    """Of one earlier run or more."""
+    course = pooled(courses)
     there = course.shares != 0
     slowest = there & (course.taus_s == np.where(there, course.taus_s, 0.0).max(axis=1, keepdims=True))
-    found = []
+    befores, taus = [], []
     for all_sigmas, own_sigmas in product(STRETCHES, SLOWEST):
         own = np.where(slowest, np.exp(SLOWEST_SIGMA * own_sigmas), 1.0)
-        before = np.log(course.weights + 1e-300) - 0.5 * ((TAILS + 1) * np.log1p(all_sigmas**2 / TAILS) + own_sigmas**2)
-        found.append((before, course.taus_s * np.exp(STRETCH_SIGMA * all_sigmas) * own, course.shares))
-    before, taus, shares = (np.concatenate(column) for column in zip(*found, strict=True))
-    return before - np.log(np.exp(before).sum()), taus, shares
+        befores.append(np.log(course.weights + 1e-300) - 0.5 * ((TAILS + 1) * np.log1p(all_sigmas**2 / TAILS) + own_sigmas**2))
+        taus.append(course.taus_s * np.exp(STRETCH_SIGMA * all_sigmas) * own)
+    before = np.concatenate(befores)
+    return Known(len(courses), before - np.log(np.exp(before).sum()), np.concatenate(taus), np.tile(course.shares, (len(taus), 1)))
 
 
-def ahead_of(t: Floats, y: Floats, turns: Floats | None, found: Stages, courses: Sequence[Course]) -> list[Ahead]:
+def ahead_of(t: Floats, y: Floats, turns: Floats | None, found: Stages, known: Known) -> list[Ahead]:
     """What is left of readings ``y`` at ``t`` (s from the run's first) and how it goes on: by what earlier runs
     showed, and by the readings alone (``found``), each as far as the readings bear it out. ``turns`` as in engine.runs.stages."""
-    before, taus, shares = _stretched(pooled(courses))
+    before, taus, shares = known.before, known.taus_s, known.shares
     basis, _ = np.linalg.qr(np.ones((len(t), 1)) if turns is None else np.column_stack([np.ones(len(t)), turns]))
     own, place = np.unique(np.round(taus, 3), return_inverse=True)
     place = place.reshape(taus.shape)

@@ -2,15 +2,24 @@
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from types import MappingProxyType
 
 import numpy as np
 
 from engine.runs.flag import Flag
 from engine.runs.flags import hunting_flags, run_flags, unmarked
-from engine.runs.known import Course
+from engine.runs.known import Known
 from engine.runs.series import ROOM_CHANNEL, Floats, RunLog
-from engine.runs.settle import MOST_REMAINING_K, Judged, all_settled_at_s, from_runs, judged_of, longest, over_room, turning
+from engine.runs.settle import (
+    MOST_REMAINING_K,
+    NOTHING_KNOWN,
+    Judged,
+    all_settled_at_s,
+    from_runs,
+    judged_of,
+    longest,
+    over_room,
+    turning,
+)
 from engine.runs.wait import TOO_EARLY
 from engine.runs.window import tail
 
@@ -64,15 +73,15 @@ def live_figures(
     log: RunLog,
     window_s: float | None = None,
     disturbed_s: Sequence[tuple[float, float]] = (),
-    courses: Mapping[str, Sequence[Course]] = MappingProxyType({}),
+    known: Mapping[str, Known] = NOTHING_KNOWN,
 ) -> LiveFigures:
-    """Everything the bench shows of a run so far; ``courses``: how channels came to rest in earlier runs of the machine."""
+    """Everything the bench shows of a run so far; ``known``: how channels came to rest in earlier runs of the machine."""
     whole, log = log, log.without(disturbed_s)
-    judged = judged_of(log, courses)
+    judged = judged_of(log, known)
     fits = judged.fits
     channels = tuple(c for n in log.channels if (c := _channel(log, n, judged)) is not None)
-    known = [f for f in fits.values() if f is not None]
-    settled = bool(fits) and len(known) == len(fits) and all(f.settled for f in known)
+    made = [f for f in fits.values() if f is not None]
+    settled = bool(fits) and len(made) == len(fits) and all(f.settled for f in made)
     at = all_settled_at_s(log, judged) if settled else None
     unsaid = WARMING if settled else WARMING | {"disturbed"}  # a part on its way up leaves every window's course
     flags: list[Flag] = []
@@ -86,12 +95,12 @@ def live_figures(
         channels=channels,
         all_settled=settled,
         settled_s=at,
-        minutes_left=max((f.minutes_left for f in known), default=None),
-        more=longest(known),
-        end_now_band_k=max((f.remaining_bound for f in known), default=None) if len(known) == len(fits) else None,
+        minutes_left=max((f.minutes_left for f in made), default=None),
+        more=longest(made),
+        end_now_band_k=max((f.remaining_bound for f in made), default=None) if len(made) == len(fits) else None,
         end_settled_band_k=MOST_REMAINING_K,
         flags=tuple({(f.code, f.detail): f for f in flags}.values()),
-        more_from=from_runs(known),
+        more_from=from_runs(made),
     )
 
 

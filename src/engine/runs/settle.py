@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 
 from engine.runs.ahead import spread_until
 from engine.runs.hunting import Hunting, columns, hunting
-from engine.runs.known import MOST_RUNS, OF_WAIT, Course, ahead_of, course_of
+from engine.runs.known import OF_WAIT, Course, Known, ahead_of, course_of
 from engine.runs.limits import Held, held
 from engine.runs.rounding import Rounding, rounding_of, unseen_k
 from engine.runs.series import Floats, RunLog, off_neighbours, scatter_of
@@ -37,6 +37,8 @@ BLOCKS = 200  # numerical
 LEAST_POINTS = 60  # numerical: a minute at 1 Hz
 SPIKE_SIGMAS, LEAST_SPIKE_K = 5.0, 2.0  # numerical; no part moves so within a second
 POWER_LEFT_SHARE = 0.01  # of a part at its limit, when it is called settled; common practice, no source
+
+NOTHING_KNOWN: Mapping[str, Known] = MappingProxyType({})  # of a first run
 
 
 @dataclass(frozen=True)
@@ -115,9 +117,9 @@ def turning(fits: Mapping[str, Approach | None]) -> tuple[str, Hunting] | None:
     return max(found, key=lambda x: x[1].amplitude_k, default=None)
 
 
-def approach(elapsed_s: Floats, values: Floats, courses: Sequence[Course] = ()) -> Approach | None:
-    """Fit to the readings up to the last; None when there are too few. ``courses``: how this channel came to rest in earlier runs of
-    the machine, the one most like it first; they tell the wait, nothing else."""
+def approach(elapsed_s: Floats, values: Floats, known: Known | None = None) -> Approach | None:
+    """Fit to the readings up to the last; None when there are too few. ``known``: how this channel came to rest in earlier runs of
+    the machine, which tell the wait and nothing else."""
     fitted = _fitted(elapsed_s, values)
     if fitted is None:
         return None
@@ -134,10 +136,10 @@ def approach(elapsed_s: Floats, values: Floats, courses: Sequence[Course] = ()) 
         remaining_bound=bound,
         slope_k_min=slope,
         trend=trend(t[last], found.residual[last]) if near else None,
-        wait=NO_WAIT if bound <= MOST_REMAINING_K else fitted.until(unlike, courses).uncalled(),
+        wait=NO_WAIT if bound <= MOST_REMAINING_K else fitted.until(unlike, known).uncalled(),
         lasted_s=float(t[-1]),
         hunting=swing,
-        runs_known=min(len(courses), MOST_RUNS),
+        runs_known=known.runs if known else 0,
     )
 
 
@@ -181,11 +183,11 @@ class _Fitted:
     swing: Hunting | None = None
     turns: Floats | None = None
 
-    def until(self, unlike_k: float, courses: Sequence[Course]) -> Wait:
+    def until(self, unlike_k: float, known: Known | None) -> Wait:
         """The wait, by the readings alone or with how earlier runs of the machine came to rest."""
-        if not courses:
+        if known is None:
             return self.found.until(MOST_REMAINING_K, unlike_k)
-        ahead = ahead_of(self.from_s + self.t, self.y, self.turns, self.found, courses[:MOST_RUNS])
+        ahead = ahead_of(self.from_s + self.t, self.y, self.turns, self.found, known)
         return spread_until(ahead, MOST_REMAINING_K, unlike_k, OF_WAIT)
 
 
@@ -247,11 +249,11 @@ class Judged:
         return fit.words
 
 
-def judged_of(log: RunLog, courses: Mapping[str, Sequence[Course]] = MappingProxyType({})) -> Judged:
-    """Every channel that counts, fitted once; ``courses`` of a channel tell its wait (engine.runs.known)."""
+def judged_of(log: RunLog, known: Mapping[str, Known] = NOTHING_KNOWN) -> Judged:
+    """Every channel that counts, fitted once; what is ``known`` of a channel from earlier runs tells its wait."""
     parts = {part: own for part in ("cpu", "card") if (own := held(log, part)) is not None}
     fits = {
-        name: approach(log.elapsed_s, over_room(log, name), courses.get(name) or courses.get(_like(name), ()))
+        name: approach(log.elapsed_s, over_room(log, name), known.get(name) or known.get(_like(name)))
         for name in log.loaded
         if name.split("_")[0] not in parts
     }

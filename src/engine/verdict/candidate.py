@@ -50,6 +50,7 @@ class Candidate:
     deviations: Sequence[Deviation] = ()  # what they were not as the layout asks, with what that adds
     k_per_w: Mapping[str, tuple[float, float]] = field(default_factory=dict)  # channel -> K per W of its part, one sigma; by the forecast
     named: Mapping[str, str] = field(default_factory=dict)  # parts and powers that the layout itself names: where they differ, on purpose
+    asked: bool = True  # a layout says how fast its fans should turn; of bare logs none does
     slopes: Mapping[str, int] = field(default_factory=dict)  # channel -> degrees that a line through this layout's runs has taken
 
     @cached_property

@@ -39,6 +39,8 @@ def confounders(a: Candidate, b: Candidate, channel: str) -> list[Confounder]:
             found += _among_repeats(side)
         known = [d.words for d in side.deviations] if temperature else []
         found += [Confounder(f"{side.name}: {words}") for words in side.remarks if not any(words.startswith(x) for x in known)]
+    if (temperature or channel.endswith("_dba")) and not (a.asked and b.asked):
+        found += _speeds_apart(a, b)
     unlike = worths(a, b, channel)
     found += [Confounder(x.said, worth=x) for x in unlike]
     held = a.at_limit(part) or b.at_limit(part)
@@ -85,6 +87,20 @@ def _among_repeats(side: Candidate) -> list[Confounder]:
             if middle > 0 and abs(mean - middle) > share * middle:
                 apart = f"{100 * (mean / middle - 1):+.0f}".replace("-", "\N{MINUS SIGN}")
                 found.append(Confounder(f"{side.name}: run {i} of {len(means)} had {apart} % {what} against its repeats"))
+    return found
+
+
+def _speeds_apart(a: Candidate, b: Candidate) -> list[Confounder]:
+    """Fans that turned otherwise on one side than on the other, where no layout says whether that was meant."""
+    found = []
+    for name in dict.fromkeys(c.name for run in a.judged for c in run.channels if c.name.endswith("_rpm")):
+        sides = [[c.mean for run in side.judged if (c := run.channel(name))] for side in (a, b)]
+        if not all(sides):
+            continue
+        one, other = (float(np.mean(means)) for means in sides)
+        if abs(other - one) > SPEED_APART_SHARE * max(one, other):
+            turned = f"{fan_name(name)} turned at {round(one)} in {a.name} and at {round(other)} 1/min in {b.name}"
+            found.append(Confounder(f"{turned}: meant so, or another curve?"))
     return found
 
 

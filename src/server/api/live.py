@@ -34,6 +34,7 @@ class StepOut(Schema):
     do_not_touch: list[str]
     may_start: bool
     wait: str
+    wait_from: str
 
 
 class AlarmOut(Schema):

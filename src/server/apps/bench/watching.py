@@ -16,11 +16,12 @@ from engine.plan.coach import Facts, Step, next_step
 from engine.plan.microphone import floor_words
 from engine.plan.protocol import Protocol
 from engine.plan.watch import LiveWatch, speeds_off
+from engine.runs.known import Known
 from engine.runs.live import LiveFigures, live_figures, over_room_at_rest, thinned
 from engine.runs.series import ROOM_CHANNEL, RunLog
 from server.apps.bench.benches import now_s, rate_of, silent
 from server.apps.bench.buffer import BenchBuffer, buffer_of
-from server.apps.bench.earlier import Courses, courses_before
+from server.apps.bench.earlier import known_before
 from server.apps.bench.figures import dropped
 from server.apps.bench.models import Run
 from server.apps.bench.selectors import Trace, trace_of
@@ -44,7 +45,7 @@ class Watched:
     looked: float = 0.0
     cost_s: float = 0.0
     settled_s: float | None = None
-    courses: Courses | None = None  # of earlier runs; None while they were not looked for
+    known: Mapping[str, Known] | None = None  # of earlier runs; None while they were not looked for
     lock: threading.Lock = field(default_factory=threading.Lock)
     ending: threading.Lock = field(default_factory=threading.Lock)
 
@@ -108,11 +109,11 @@ def _figures(run: Run) -> LiveFigures | None:
         if own.figures is not None and time.monotonic() - own.at < pause:
             return own.figures
         log = run_log(run, with_typed=True)
-        if own.courses is None and log is not None and log.duration_s >= EARLIER_FROM_S:
-            own.courses = courses_before(run)  # seconds, once: others are shown the figures of before meanwhile
+        if own.known is None and log is not None and log.duration_s >= EARLIER_FROM_S:
+            own.known = known_before(run)  # seconds, once: others are shown the figures of before meanwhile
         begun = time.monotonic()
         if log is not None and len(log.elapsed_s) > 3:
-            own.figures = live_figures(log, run.window_s, dropped(run), own.courses or {})
+            own.figures = live_figures(log, run.window_s, dropped(run), own.known or {})
             own.settled_s = own.figures.settled_s if own.figures.all_settled else None
         own.at, own.cost_s = time.monotonic(), time.monotonic() - begun
         return own.figures
@@ -135,6 +136,7 @@ def step_of(run: Run) -> tuple[Step, LiveFigures | None]:
         settled_s=None if own.settled_s is None else run.started_s + own.settled_s,
         minutes_left=figures.minutes_left if figures else None,
         more=figures.more if figures else "",
+        more_from=figures.more_from if figures else "",
         room_reads=room_reads(run),
     )
     return next_step(protocol, facts), figures

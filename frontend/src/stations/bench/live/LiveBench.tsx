@@ -72,9 +72,9 @@ export function LiveBench({ live, draft, lost, onDone }: Props) {
                 <span className="font-semibold text-base-content">{step?.wait || clockWords}</span>
               </div>
             )}
-            {step?.phase === "soak" && live.figures?.more_from && (
+            {step?.wait_from && (
               <div className="mt-1 font-sans text-small text-faint" data-wait-from>
-                {live.figures.more_from}
+                {step.wait_from}
               </div>
             )}
           </div>

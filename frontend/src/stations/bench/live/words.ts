@@ -14,12 +14,12 @@ export function clock(seconds: number): string {
   return `${hours ? `${hours}:` : ""}${pair(Math.floor(whole / 60) % 60)}:${pair(whole % 60)}`;
 }
 
-type Judged = { name: string; settled?: boolean | null; minutes_left?: number | null; more?: string };
+type Judged = { name: string; settled: boolean | null; minutes_left: number | null };
 
 /** Once every row that is shown has settled: the channels without a row that have not, the one that takes longest first. */
 export function stillOpen<C extends Judged>(channels: readonly C[], shown: readonly C[]): C[] {
   if (shown.some((c) => c.settled === false)) return [];
   return channels
     .filter((c) => c.settled === false && !shown.includes(c))
-    .sort((a, b) => (b.minutes_left ?? 0) - (a.minutes_left ?? 0));
+    .sort((a, b) => Number(b.minutes_left) - Number(a.minutes_left));
 }
