@@ -7,7 +7,14 @@ import time
 from pathlib import Path
 from typing import Any
 
-from django.test.runner import DiscoverRunner, ParallelTestSuite, RemoteTestResult, RemoteTestRunner
+from django.db import connection
+from django.test.runner import (  # type: ignore[attr-defined]  # the stubs lack the last
+    DiscoverRunner,
+    ParallelTestSuite,
+    RemoteTestResult,
+    RemoteTestRunner,
+    _init_worker,
+)
 from django.test.utils import iter_test_cases  # type: ignore[attr-defined]  # the stubs lack it
 
 from tests import long
@@ -32,8 +39,23 @@ class TimedRunner(RemoteTestRunner):
     resultclass = TimedResult
 
 
+def journal_as_in_use() -> None:
+    """Writers and readers of this process's database do not wait for each other, as in the running application."""
+    with connection.cursor() as cursor:
+        cursor.execute("PRAGMA journal_mode=WAL")
+    connection.close()
+
+
+def _begin(*args: Any) -> None:
+    _init_worker(*args)
+    used_aliases = args[-1]
+    if used_aliases:
+        journal_as_in_use()
+
+
 class TimedSuite(ParallelTestSuite):
     runner_class = TimedRunner
+    init_worker = _begin
 
 
 class CountingRunner(DiscoverRunner):
@@ -57,6 +79,14 @@ class CountingRunner(DiscoverRunner):
         found = super().load_tests_for_label(label, discover_kwargs)
         left_out = long.named() if os.environ.get("OVENTA_TEST_QUICK") else frozenset()
         return [test for test in iter_test_cases(found) if test.id() not in left_out] if left_out else found
+
+    def setup_databases(self, **kwargs: Any) -> Any:
+        for side in Path(connection.settings_dict["TEST"]["NAME"]).parent.glob("test*.sqlite3-*"):
+            side.unlink()  # of a run that was broken off: it would be read into the new file
+        found = super().setup_databases(**kwargs)
+        if found and self.parallel == 1:
+            journal_as_in_use()
+        return found
 
     def run_checks(self, databases: Any) -> None:
         """Checks of the server load all of it; tests that use no database need none of it."""
