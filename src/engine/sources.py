@@ -30,6 +30,7 @@ SOURCES = MappingProxyType(
         "mann_kendall": "Mann (1945), Kendall (1975): rank test for a trend; exact tails in Kendall, Rank Correlation Methods.",
         "grubbs": "Grubbs (1969): procedures for detecting outlying observations in samples.",
         "smyth": "Smyth (2004): variances moderated by a prior, posterior on d0 + d degrees of freedom.",
+        "smith_winkler": "Smith and Winkler (2006): the optimizer's curse; the one that looks best disappoints (from memory).",
         "frazier": "Frazier, Powell and Dayanik (2009): the knowledge-gradient policy for correlated normal beliefs.",
         "held_karp": "Held and Karp (1962): a dynamic programming approach to sequencing problems.",
         "rfc5545": "RFC 5545: Internet Calendaring and Scheduling Core Object Specification (iCalendar).",

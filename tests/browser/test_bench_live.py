@@ -238,7 +238,7 @@ class BenchesOnScreenTest(LiveBrowserCase):
         expect(page.locator("[data-command=tunnel]")).to_contain_text("ssh -N -R")
         page.get_by_role("button", name="This machine").click()
         expect(page.locator("[data-command=watch]")).to_contain_text("./oventa watch --bench")
-        expect(page.locator("[data-heard='0']")).to_contain_text("No reading has come yet")
+        expect(page.locator("[data-heard='0']")).to_contain_text("No readings come now")
         page.get_by_text("A log file that another program writes").click()
         command = page.locator("[data-command=push]")
         expect(command).not_to_contain_text("…")

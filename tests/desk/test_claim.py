@@ -91,7 +91,7 @@ class SentencesTest(SimpleTestCase):
         said = {s.code: plain(s.parts) for s in c.sentences}
         self.assertIn("Against A, the next best, the processor is 8.0 ±", said["better"])
         self.assertIn("No difference to A, the next best: card.", said["same"])
-        self.assertIn("chance of 100 %", said["confidence"])
+        self.assertIn("chance of over 99 %", said["confidence"])
 
     def test_the_price_of_the_reference_is_not_said(self) -> None:
         self.assertNotIn("cost", codes(claimed([layout("A", 3, cpu_package_c=48), layout("D", 3, cpu_package_c=58)], "A")))

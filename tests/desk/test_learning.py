@@ -113,6 +113,18 @@ class PackagedTest(SimpleTestCase):
         self.assertEqual({s.layout for s in doc.stands if s.uncounted}, {"A"})
         self.assertEqual({c.why.split(":")[0].split(",")[0] for c in doc.candidates if c.layout == "A"}, {"none of its runs counts"})
 
+    def test_a_pick_of_one_run_is_run_again_and_no_chance_of_it_is_near_certain(self) -> None:
+        doc = Deciding(learning_of(packed_runs(packed("ABCD", 1))), 1.5).document()
+        self.assertEqual({s.runs for s in doc.stands}, {1})
+        self.assertFalse(doc.stop)
+        self.assertLess(max(doc.chance_pct, doc.within_margin_pct), doc.needed_pct)
+        self.assertEqual((doc.candidates[0].layout, doc.rest), (doc.pick, [doc.pick]))
+        self.assertIn(f"{doc.pick} leads, and was run once", doc.why)
+        self.assertNotIn("%", doc.why)
+        again = Deciding(learning_of(packed_runs(packed("ABCD", 2))), 12.0).document()
+        self.assertTrue(again.stop, again.why)
+        self.assertIn("with a chance of over 99 %", again.why)
+
     def test_before_the_first_run(self) -> None:
         doc = Deciding(learning_of(packed_runs(write_package(Package(demo_raw(), [], [])))), 1.5).document()
         self.assertIn("Nothing was run yet", doc.why)

@@ -318,7 +318,10 @@ class OnPurposeTest(SimpleTestCase):
         v = self.judged(self.crossed(), self.FIGURES)
         (design,) = [d for d in v.effects.designs if d.channel == "card_core_c"]
         self.assertEqual(set(design.layouts), set("CDEF"))
-        self.assertTrue(any("card" in n for n in design.names))
+        place, card = sorted(design.names, key=lambda n: "card" in n)
+        self.assertIn("Skerry 9", card)
+        self.assertRegex(place, r"^from [C-F] to [C-F]$", "many changes are one question; its name is no list of them")
+        self.assertGreater(len(design.parts[design.names.index(place)]), 2, "which they are is told beside it")
         crossed = next(e for e in design.effects if len(e.changes) == 2)
         # by hand: half of (what the card adds in D less what it adds in C)
         self.assertAlmostEqual(abs(crossed.effect_k), abs((66 - 55) - (58 - 52)) / 2, places=6)

@@ -1,5 +1,7 @@
 """How a machine's earlier runs tell the wait of the next: against formulas, a reference library's densities and simulation."""
 
+from dataclasses import replace
+
 import numpy as np
 from django.test import SimpleTestCase
 from scipy import stats
@@ -149,6 +151,28 @@ class KnownTest(SimpleTestCase):
         at, share = ahead.until(MOST_REMAINING_K, 0.0)
         step = float(np.max(np.diff(AHEAD_S[(AHEAD_S > 500) & (AHEAD_S < 3000)])))
         self.assertAlmostEqual(float(at @ share / share.sum()), wait_s(900), delta=step)
+
+    def test_a_slow_swing_of_earlier_runs_is_reckoned_with_before_it_shows(self) -> None:
+        def swinging(until_s: float, seed: int) -> tuple[Floats, Floats]:
+            t, y = read(until_s, seed)
+            turn = float(np.random.default_rng(seed).uniform(0, 2 * np.pi))
+            return t, y + 1.5 * np.clip(2 * (y - 19) / 36 - 1, 0, 1) * np.sin(2 * np.pi * t / 350 + turn)
+
+        earlier = [c for seed in (21, 22) if (c := course(*swinging(5400, seed))) is not None]
+        for own in earlier:
+            self.assertAlmostEqual(own.swing_k2s / (0.1 * 1.5**2 * 350), 1.0, delta=0.15)
+        self.assertEqual([course_to_rest(2).swing_k2s, pooled(earlier).swing_k2s], [0.0, np.mean([c.swing_k2s for c in earlier])])
+        still = [replace(c, noise_k2s=0.0, swing_k2s=0.0) for c in earlier]
+        wanted, held, right, right_still = wait_s(600), 0, 0, 0
+        for seed in range(30, 46):
+            told, told_still = (approach(*swinging(600, seed), known_of(of)) for of in (earlier, still))
+            assert told and told_still
+            self.assertIsNone(told.hunting, "not yet two turns and a half")
+            held += told.wait.least_s <= wanted <= told.wait.most_s
+            right += 1 / 1.5 <= told.wait.about_s / wanted <= 1.5
+            right_still += 1 / 1.5 <= told_still.wait.about_s / wanted <= 1.5
+        self.assertGreaterEqual(min(held, right), 14)
+        self.assertGreater(right, right_still + 2)
 
     def test_odd_readings_and_odd_earlier_runs_give_a_wait_or_none(self) -> None:
         rng = np.random.default_rng(16)

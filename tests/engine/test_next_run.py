@@ -56,16 +56,20 @@ class StateTest(SimpleTestCase):
         self.assertAlmostEqual(found.within, norm.cdf(2.5), delta=0.01)
 
     def test_it_ends_when_sure_and_everything_in_question_was_run(self) -> None:
-        self.assertTrue(state_of(known([0.0, 9.0], 0.5, [1, 1]), 1.5, 1).stop)
+        self.assertTrue(state_of(known([0.0, 9.0], 0.5, [2, 1]), 1.5, 1).stop)
         waiting = state_of(known([0.0, 5.0], 0.5, [1, 0]), 1.5, 1)
         self.assertFalse(waiting.stop)
         self.assertEqual(waiting.open, (1,))
         self.assertFalse(state_of(known([0.0, 0.2], 2.0, [1, 1]), 0.5, 1).stop)
 
+    def test_a_pick_that_was_run_once_is_run_again_before_it_ends(self) -> None:
+        once, twice = (state_of(known([0.0, 9.0], 0.5, [n, 1]), 1.5, 1) for n in (1, 2))
+        self.assertEqual([(s.pick, s.enough, s.stop) for s in (once, twice)], [(0, True, False), (0, True, True)])
+
     def test_far_behind_is_put_aside_and_taken_back(self) -> None:
         k = known([0.0, 20.0, 1.0], 0.8, [1, 0, 1])
         self.assertEqual(state_of(k, 1.5, 1).struck, (1,))
-        self.assertTrue(state_of(k, 1.5, 1).stop)
+        self.assertTrue(state_of(k, 1.5, 1).enough)
         self.assertEqual(state_of(k, 1.5, 1, kept=[1]).open, (1,))
 
     def test_by_the_forecast_alone_nobody_is_out(self) -> None:

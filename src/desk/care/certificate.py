@@ -9,6 +9,7 @@ from desk.job.resolve import Resolver
 from desk.paper.page import page, table
 from desk.paper.pdf import pdf_of
 from desk.together.wiring import fans_used
+from desk.words.chance import chance_words
 from desk.words.channels import channel_words
 from desk.words.faults import VERDICTS, WORDS
 from desk.words.measures import System, said
@@ -56,7 +57,7 @@ def _body(doc: JobDoc, serial: str, made_at: datetime, signed_by: str, r: Commis
         ("what", "unit less reference", "allowed", ""),
     )
     yield "<h2>What is likely</h2>"
-    yield table(((f"{d.chance_pct:.0f} %", d.words, d.look) for d in r.diagnosis), ("chance", "what", "where to look"))
+    yield table(((chance_words(d.chance_pct / 100), d.words, d.look) for d in r.diagnosis), ("chance", "what", "where to look"))
     yield f"<p>{escape(r.tell)}</p>" if r.tell else ""
     yield from (f'<p class="small">{escape(n[0].upper() + n[1:])}.</p>' for n in r.notes)
     yield f"<h2>Hardware</h2>{table(_hardware(resolver, r.layout))}"

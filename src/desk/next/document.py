@@ -16,6 +16,7 @@ from desk.learn.document import Figures, Learning
 from desk.plan.runsheet import SETUP_MIN, latest, transition_minutes
 from desk.verdict.facts import LayoutFacts, facts_of
 from desk.verdict.study import FORECAST_LOADS
+from desk.words.chance import chance_words
 from documents.errors import DocumentError, Fault
 from documents.job.models import LayoutDoc
 from documents.job.planned import ProtocolDoc, from_template
@@ -24,7 +25,7 @@ from engine.coupled.operating_point import operating_point
 from engine.identity import ENGINE, METHOD
 from engine.learn.case import PARTS, Case, Part
 from engine.learn.next_run import Knowledge, State, Worth, needed, state_of
-from engine.verdict.choose import STEP
+from engine.verdict.choose import MOST_OF_ONE_RUN, STEP
 from engine.verdict.scatter import RUN_SCATTER_PRIOR_K
 from engine.verdict.worth import felt_k
 
@@ -62,7 +63,8 @@ class NextStand(BaseModel):
 
 
 class NextDoc(BaseModel):
-    """``within_margin_pct``: chance that the pick is no more than the margin from the best; ``needed_pct`` of it ends the campaign."""
+    """``within_margin_pct``: chance that the pick is no more than the margin from the best; ``needed_pct`` of it ends the campaign. Of a
+    pick that was run once, neither chance is said to be more than a verdict would say of it."""
 
     format: Literal["oventa-next"] = "oventa-next"
     version: Literal[1] = 1
@@ -107,8 +109,8 @@ class Deciding:
             margin_k=self.margin_k,
             pick=ids[state.pick],
             challenger=None if state.challenger is None else ids[state.challenger],
-            chance_pct=100 * state.chance,
-            within_margin_pct=100 * state.within,
+            chance_pct=100 * self._told(state, state.chance),
+            within_margin_pct=100 * self._told(state, state.within),
             needed_pct=100 * needed(self.looks),
             stop=state.stop,
             why=self._why(state),
@@ -244,10 +246,16 @@ class Deciding:
         return sum(self._minutes(a, b) for a, b in zip([before, *order], order, strict=False))
 
     def _ordered(self, state: State) -> list[Worth]:
-        """By gain per hour; what was never run and is still in question comes before any repeat once the campaign would else end."""
-        if state.within >= needed(self.looks) and state.open:
-            return sorted(state.worths, key=lambda w: (w.layout not in state.open, -w.gain_k_per_h, w.minutes))
-        return list(state.worths)
+        """By gain per hour. Once the campaign would else end, what was never run and is still in question comes before any repeat, and then
+        a pick that was run once."""
+        first = state.open if state.within >= needed(self.looks) else ()
+        if state.enough and not state.stop:
+            first = (state.pick,)
+        return sorted(state.worths, key=lambda w: (w.layout not in first, -w.gain_k_per_h, w.minutes)) if first else list(state.worths)
+
+    def _told(self, state: State, chance: float) -> float:
+        """A chance as it may be said of the pick."""
+        return chance if self.known.runs[state.pick] > 1 else min(chance, MOST_OF_ONE_RUN)
 
     def _candidate(self, state: State, w: Worth) -> NextCandidate:
         ids = [x.id for x in self.layouts]
@@ -275,7 +283,7 @@ class Deciding:
                 return f"{self._never(ids[i])}, and by the forecast the best"
             return f"{self._never(ids[i])}: by the forecast {_signed(gap)} ± {band:.1f} K against {pick}"
         if i == state.pick:
-            return f"the pick: run {runs} time{'s' if runs > 1 else ''} so far"
+            return f"the pick: run {runs} times so far" if runs > 1 else "the pick: run once so far"
         if i == state.challenger:
             return f"the strongest challenger: {_signed(gap)} ± {band:.1f} K against {pick}"
         return f"{_signed(gap)} ± {band:.1f} K against {pick}"
@@ -295,21 +303,24 @@ class Deciding:
 
     def _why(self, state: State) -> str:
         ids = [x.id for x in self.layouts]
-        pick, within = ids[state.pick], 100 * state.within
+        pick, within = ids[state.pick], chance_words(self._told(state, state.within))
         if len(ids) == 1:
             return "There is one layout only: draw or find another to compare it with."
         if state.stop:
-            best = f"{pick} is within that of the best with {within:.0f} %, the best itself with {100 * state.chance:.0f} %"
+            best = f"{pick} is within that of the best with a chance of {within}"
             return f"Further runs are unlikely to change the pick by more than {self.margin_k:g} K: {best}."
+        if state.enough:
+            return f"{pick} leads, and was run once: one more run of it shows how far it comes back, and ends the campaign if it does."
         if state.open:
             names = ", ".join(ids[i] for i in state.open)
             if not any(self.runs.values()):
-                return f"{self._why_none()} By the forecast {pick} leads, within {self.margin_k:g} K of the best with {within:.0f} %."
+                return f"{self._why_none()} By the forecast {pick} leads, within {self.margin_k:g} K of the best with a chance of {within}."
             one = len(state.open) == 1
             if any(ids[i] in self.uncounted for i in state.open):
                 return f"{names} {'has' if one else 'have'} no run that counts and may still be the best."
             return f"{names} {'was' if one else 'were'} never run and may still be the best."
-        return f"{pick} leads, within {self.margin_k:g} K of the best with {within:.0f} %; {100 * needed(self.looks):.1f} % would end it."
+        ends = f"{100 * needed(self.looks):.1f} % would end it"
+        return f"{pick} leads, within {self.margin_k:g} K of the best with a chance of {within}; {ends}."
 
     def _why_none(self) -> str:
         """What no run counts for: there is none, or those that are in are left aside."""

@@ -11,6 +11,7 @@ from engine.plan.rebuild import Change
 
 Differences = Mapping[tuple[str, str], Sequence[Change]]
 MOST_FACTORS = 3
+MOST_TOLD = 2  # changes of a bundle that its name tells one by one
 PARTS = ("card", "cooler", "setting")
 
 
@@ -38,10 +39,12 @@ def _one_more(done: Sequence[Change]) -> bool:
 
 @dataclass(frozen=True)
 class Design:
-    """A full two-level design among the layouts: ``names`` of its changes, ``layouts`` in grid order, the first without any."""
+    """A full two-level design among the layouts: ``names`` of its changes, ``layouts`` in grid order, the first without any, and what
+    each change consists of."""
 
     names: tuple[str, ...]
     layouts: tuple[str, ...]
+    parts: tuple[tuple[str, ...], ...]
 
 
 def designs(names: Sequence[str], differ: Differences) -> list[Design]:
@@ -60,7 +63,8 @@ def designs(names: Sequence[str], differ: Differences) -> list[Design]:
                     continue
                 grid = _grid(chosen, sets)
                 if grid and not any(set(grid) <= set(d.layouts) for d in found):
-                    found.append(Design(tuple(_factor_words(s) for s in chosen), grid))
+                    names_of = tuple(_factor_words(s, base, sets[s]) for s in chosen)
+                    found.append(Design(names_of, grid, tuple(tuple(sorted(s)) for s in chosen)))
     return found
 
 
@@ -71,12 +75,12 @@ def _is_factor(done: Sequence[Change]) -> bool:
     return len(done) == 1 and done[0].kind != "take_out" and not done[0].words.endswith("panel fitted")
 
 
-def _factor_words(words: frozenset[str]) -> str:
-    """One change in its words; several speeds by their fans."""
+def _factor_words(words: frozenset[str], start: str, end: str) -> str:
+    """One change in its words; several speeds by their fans; many by the layouts that they lie between."""
     if len(words) == 1:
         return next(iter(words))
     if not all(" % " in w or w.endswith("%") for w in words):
-        return " and ".join(sorted(words))
+        return " and ".join(sorted(words)) if len(words) <= MOST_TOLD else f"from {start} to {end}"
     return f"speeds of {', '.join(sorted(w.split(' ')[0] for w in words))}"
 
 

@@ -6,6 +6,7 @@ from pydantic import BaseModel
 
 from desk.verdict.facts import LayoutFacts
 from desk.verdict.words import Part, Quantity, Sentence, compared, kind_of
+from desk.words.chance import chance_words
 from desk.words.channels import channel_words
 from engine.plan.protocol import LOAD_WORDS
 from engine.runs.budget import Budget
@@ -217,12 +218,11 @@ def _limits(own: Placed | None) -> list[Sentence]:
 def _confidence(sure: str, own: Placed | None) -> Sentence:
     if own is None or sure == "tied":
         return Sentence(code="confidence", parts=[f"Confidence: {SURE_WORDS[sure]}."])
-    chance = Quantity(kind="share", value=100 * own.chance)
     return Sentence(
         code="confidence",
         parts=[
             f"Confidence: {SURE_WORDS[sure]}; the best with a chance of ",
-            chance,
+            chance_words(own.chance),
             ", and under ",
             over_words(own.over_weights),
             " of the weights drawn about yours.",

@@ -49,6 +49,7 @@ class DesignOut(BaseModel):
     names: list[str]
     layouts: list[str]
     values: list[float]
+    parts: list[list[str]] = []  # what each of the names consists of; older records do not say
     effects: list[FactorEffect]
 
 
@@ -158,6 +159,7 @@ def _design(s: Study, d: Design, channel: str) -> DesignOut | None:
         names=list(d.names),
         layouts=list(d.layouts),
         values=[v for v, _, _ in results],
+        parts=[list(words) for words in d.parts],
         effects=factorial(results, d.names),
     )
 

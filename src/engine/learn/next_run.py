@@ -50,13 +50,16 @@ class Worth:
 class State:
     """Where the decision stands. ``chance``: of the pick being the best; ``within``: of its being within the margin of it.
 
-    ``struck``: layouts never run that are too far behind to be worth a run; ``open``: never run and still in question.
+    ``enough``: what is known is. A pick that was run once is still run again before the campaign ends, since the one that
+    looks best of many owes that to luck too (source: smith_winkler). ``struck``: layouts never run that are too far behind to be worth a
+    run; ``open``: never run and still in question.
     """
 
     pick: int
     challenger: int | None
     chance: float
     within: float
+    enough: bool
     stop: bool
     struck: tuple[int, ...]
     open: tuple[int, ...]
@@ -78,8 +81,9 @@ def state_of(known: Knowledge, margin_k: float, looks: int, seed: int = 1, kept:
     waiting = tuple(i for i in range(len(known.mean)) if known.runs[i] == 0 and i not in struck)
     within = float((draws[:, pick] - best <= margin_k).mean())
     worths = sorted((worth(known, i) for i in range(len(known.mean)) if i not in struck), key=lambda w: -w.gain_k_per_h)
-    stop = within >= needed(looks) and not waiting
-    return State(pick, challenger, float((draws[:, pick] <= best).mean()), within, stop, struck, waiting, tuple(worths))
+    enough = within >= needed(looks) and not waiting
+    stop = enough and (known.runs[pick] > 1 or not others)
+    return State(pick, challenger, float((draws[:, pick] <= best).mean()), within, enough, bool(stop), struck, waiting, tuple(worths))
 
 
 def needed(looks: int) -> float:

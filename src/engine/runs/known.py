@@ -4,7 +4,8 @@ How long a run still takes cannot be read from its own first minutes where a slo
 came to rest has shown it: its time constants and how its rise is shared among them are much the same in another layout (moved as a whole
 with what carries the heat away, a little each), its rise is not. Choices of stages of the earlier runs are stretched, fitted with shares
 that may be a little off, and weighed by their marginal likelihood beside the choices that know nothing (engine.runs.stages), so that
-a machine that was changed is told from its own course again. Only the wait is told from it, never whether a run has settled.
+a machine that was changed is told from its own course again. How noisy it was, and whether it swung, is taken from them too: a swing that
+a young run cannot show yet bends its course. Only the wait is told from it, never whether a run has settled.
 """
 
 from collections.abc import Sequence
@@ -42,6 +43,8 @@ class Course:
     weights: Floats
     taus_s: Floats
     shares: Floats
+    noise_k2s: float = 0.0  # about it: variance of one reading a second, as far as readings count as independent
+    swing_k2s: float = 0.0  # the same of a swing, for a run that is too short to show it
 
     @property
     def logs(self) -> Floats:
@@ -50,7 +53,7 @@ class Course:
         return np.asarray(np.log(np.maximum(np.abs(left), LEAST_LEFT)), float)
 
 
-def course_of(found: Stages, from_s: float) -> Course | None:
+def course_of(found: Stages, from_s: float, noise_k2s: float, swing_k2s: float) -> Course | None:
     """Of a run that came to rest, whose fit begins ``from_s`` into it; None where hardly anything moved."""
     best = np.argsort(-found.weights)[:MOST_CHOICES]
     taus = found.taus_s[best]
@@ -60,14 +63,15 @@ def course_of(found: Stages, from_s: float) -> Course | None:
     if not moved.any():
         return None
     weights = found.weights[best][moved]
-    return Course(weights / weights.sum(), taus[moved], at_first[moved] / rise[moved, None])
+    return Course(weights / weights.sum(), taus[moved], at_first[moved] / rise[moved, None], noise_k2s, swing_k2s)
 
 
 def pooled(courses: Sequence[Course]) -> Course:
     """One from those of several runs of a machine: every choice counts as far as all runs agree with it."""
     if len(courses) == 1:
         return courses[0]
-    whole = Course(*(np.concatenate([getattr(c, name) for c in courses]) for name in ("weights", "taus_s", "shares")))
+    weights, taus, shares = (np.concatenate([getattr(c, name) for c in courses]) for name in ("weights", "taus_s", "shares"))
+    whole = Course(weights, taus, shares)
     logs = whole.logs
     agreed = np.zeros(len(logs))
     for course in courses:
@@ -75,7 +79,8 @@ def pooled(courses: Sequence[Course]) -> Course:
         agreed += np.log(np.exp(-0.5 * apart / UNLIKE_COURSE**2) @ course.weights + LEAST_AGREED)
     best = np.argsort(-agreed)[:MOST_CHOICES]
     weights = np.exp(agreed[best] - agreed.max())
-    return Course(weights / weights.sum(), whole.taus_s[best], whole.shares[best])
+    noise, swing = (float(np.mean([getattr(c, name) for c in courses])) for name in ("noise_k2s", "swing_k2s"))
+    return Course(weights / weights.sum(), whole.taus_s[best], whole.shares[best], noise, swing)
 
 
 @dataclass(frozen=True, eq=False)
@@ -87,6 +92,8 @@ class Known:
     before: Floats
     taus_s: Floats
     shares: Floats
+    noise_k2s: float
+    swing_k2s: float
 
 
 def known_of(courses: Sequence[Course]) -> Known:
@@ -100,7 +107,8 @@ def known_of(courses: Sequence[Course]) -> Known:
         befores.append(np.log(course.weights + 1e-300) - 0.5 * ((TAILS + 1) * np.log1p(all_sigmas**2 / TAILS) + own_sigmas**2))
         taus.append(course.taus_s * np.exp(STRETCH_SIGMA * all_sigmas) * own)
     before = np.concatenate(befores)
-    return Known(len(courses), before - np.log(np.exp(before).sum()), np.concatenate(taus), np.tile(course.shares, (len(taus), 1)))
+    shares = np.tile(course.shares, (len(taus), 1))
+    return Known(len(courses), before - np.log(np.exp(before).sum()), np.concatenate(taus), shares, course.noise_k2s, course.swing_k2s)
 
 
 def ahead_of(t: Floats, y: Floats, turns: Floats | None, found: Stages, known: Known) -> list[Ahead]:

@@ -36,6 +36,8 @@ FIT_FROM_SHARE, FIT_FROM_S = 0.05, 20.0  # the die's own seconds are left out
 BLOCKS = 200  # numerical
 LEAST_POINTS = 60  # numerical: a minute at 1 Hz
 SPIKE_SIGMAS, LEAST_SPIKE_K = 5.0, 2.0  # numerical; no part moves so within a second
+MORE_NOISE = 1.3  # numerical: a run is fitted anew where earlier ones were noisier by more
+SWING = 0.1  # of the squared amplitude of a swing, for each second of its period (study)
 POWER_LEFT_SHARE = 0.01  # of a part at its limit, when it is called settled; common practice, no source
 
 NOTHING_KNOWN: Mapping[str, Known] = MappingProxyType({})  # of a first run
@@ -146,7 +148,7 @@ def approach(elapsed_s: Floats, values: Floats, known: Known | None = None) -> A
 def course(elapsed_s: Floats, values: Floats) -> Course | None:
     """How a channel came to rest in a run that did; None where too little was read or hardly anything moved."""
     fitted = _fitted(elapsed_s, values, from_share=0.0)
-    return course_of(fitted.found, fitted.from_s) if fitted else None
+    return course_of(fitted.found, fitted.from_s, fitted.found.variance * fitted.block_s, fitted.swing_k2s) if fitted else None
 
 
 def courses_in(log: RunLog, settled: Sequence[str]) -> dict[str, Course]:
@@ -183,11 +185,24 @@ class _Fitted:
     swing: Hunting | None = None
     turns: Floats | None = None
 
+    @property
+    def block_s(self) -> float:
+        return float(np.median(np.diff(self.t)))
+
+    @property
+    def swing_k2s(self) -> float:
+        """What the swing is as noise to a run that is too short to show it: variance of one reading a second."""
+        return SWING * self.swing.amplitude_k**2 * self.swing.period_s if self.swing else 0.0
+
     def until(self, unlike_k: float, known: Known | None) -> Wait:
         """The wait, by the readings alone or with how earlier runs of the machine came to rest."""
         if known is None:
             return self.found.until(MOST_REMAINING_K, unlike_k)
-        ahead = ahead_of(self.from_s + self.t, self.y, self.turns, self.found, known)
+        found = self.found
+        noise = (known.noise_k2s + (known.swing_k2s if self.turns is None else 0.0)) / self.block_s
+        if noise > MORE_NOISE * found.variance:
+            found = stages(self.t, self.y, self.turns, noise)
+        ahead = ahead_of(self.from_s + self.t, self.y, self.turns, found, known)
         return spread_until(ahead, MOST_REMAINING_K, unlike_k, OF_WAIT)
 
 

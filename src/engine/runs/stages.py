@@ -123,8 +123,9 @@ def _choices() -> tuple[NDArray[np.int_], Floats]:
     return np.array(rows), np.array(before)
 
 
-def stages(t: Floats, y: Floats, turns: Floats | None = None) -> Stages:
-    """Of block means ``y`` at ``t`` (s from the start); ``turns``: columns of a swing that is no approach, to be left out."""
+def stages(t: Floats, y: Floats, turns: Floats | None = None, least_variance: float = 1e-12) -> Stages:
+    """Of block means ``y`` at ``t`` (s from the start); ``turns``: columns of a swing that is no approach, to be left out;
+    ``least_variance``: of a reading, where more is known of it than these readings show."""
     from scipy import special
 
     choices, before = _choices()
@@ -146,7 +147,7 @@ def stages(t: Floats, y: Floats, turns: Floats | None = None) -> Stages:
     residual = rest - free @ of_best[:-1]
     course = shapes @ of_best[:-1] + residual
     freedom = max(effective_count(residual) - 4 - (base.shape[1] - 1), LEAST_FREEDOM)
-    variance = max(float(residual @ residual) / freedom, 1e-12)
+    variance = max(float(residual @ residual) / freedom, least_variance)
 
     figures, inverse, log_det = _solved(cross / variance, pull / variance, size**-2.0, choices)
     absent = choices == len(TAUS_S)

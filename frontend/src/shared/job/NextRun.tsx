@@ -90,7 +90,8 @@ function Told({ next, onKeep }: { next: NextDoc; onKeep: (layout: string) => voi
         )}
       </div>
       <p className="text-body">
-        <Said text={next.why} /> {!next.stop && first && units.said(`${first.layout}: ${first.why}.`)}
+        <Said text={next.why} />{" "}
+        {!next.stop && first && first.layout !== next.pick && units.said(`${first.layout}: ${first.why}.`)}
       </p>
       <details className="text-small">
         <summary className="cursor-pointer">

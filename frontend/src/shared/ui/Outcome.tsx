@@ -1,6 +1,7 @@
 import type { Schemas } from "@/shared/api/client";
 import { Said } from "@/shared/units/Said";
 import { useUnits } from "@/shared/units/units";
+import { chanceWords } from "@/shared/words/chance";
 import { channelWords, said, UNIT_WORDS } from "@/shared/words/words";
 import { measurements } from "../words/lists";
 import { Head } from "./bits";
@@ -61,7 +62,7 @@ export function Outcome({ result: r, less }: { result: Schemas["CommissioningDoc
           {r.diagnosis.slice(0, 4).map((d) => (
             <div key={`${d.cause}${d.mount}`} className="text-small" data-cause={d.cause} data-mount={d.mount ?? ""}>
               <p>
-                <strong className="font-mono">{d.chance_pct.toFixed(0)} %</strong> <Said text={d.words} />
+                <strong className="font-mono">{chanceWords(d.chance_pct / 100)}</strong> <Said text={d.words} />
               </p>
               {d.cause !== "none" && (
                 <p className="text-faint">

@@ -10,6 +10,7 @@ import { LogAndRoom } from "@/shared/ui/LogAndRoom";
 import { kindOf, Outcome } from "@/shared/ui/Outcome";
 import { Term } from "@/shared/ui/Term";
 import { useUnits } from "@/shared/units/units";
+import { chanceWords } from "@/shared/words/chance";
 import { CAUTIONS, channelWords, said, UNIT_CAUSES, UNIT_VERDICTS } from "@/shared/words/words";
 import { ManyUnits } from "./ManyUnits";
 
@@ -101,7 +102,7 @@ export function Units({ job, layout }: { job: number; layout: string }) {
 
 const likeliest = (r: Result) => {
   const first = r.diagnosis[0];
-  return first ? `${first.words}, ${first.chance_pct.toFixed(0)} %` : "";
+  return first ? `${first.words}, ${chanceWords(first.chance_pct / 100)}` : "";
 };
 
 function HandIn({ job, layout, onDone }: { job: number; layout: string; onDone: (id: number) => void }) {

@@ -86,7 +86,7 @@ export function Evidence({ v, onFigure }: { v: Verdict; onFigure: (layout: strin
                     </td>
                   ))}
                   <td className="py-1.5 pl-3 font-mono text-small">{facts ? Math.round(facts.cost) : ""}</td>
-                  <td className="py-1.5 pl-3 font-mono text-small whitespace-nowrap">
+                  <td className="py-1.5 pr-2 pl-3 font-mono text-small whitespace-nowrap">
                     {facts ? `${Math.round(facts.labour_min)} min` : ""}
                   </td>
                 </tr>

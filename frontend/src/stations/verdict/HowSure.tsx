@@ -2,6 +2,7 @@ import type { Verdict } from "@/shared/api/hooks";
 import { Head } from "@/shared/ui/bits";
 import { Term } from "@/shared/ui/Term";
 import { useUnits } from "@/shared/units/units";
+import { chanceWords } from "@/shared/words/chance";
 
 const LEAST = 0.005;
 const MOST_ROWS = 5;
@@ -20,12 +21,12 @@ export function HowSure({ v }: { v: Verdict }) {
         <Term t="sure">How sure</Term>
       </Head>
       {rows.map((p) => (
-        <div key={p.layout} className="grid grid-cols-[2rem_1fr_3rem] items-center gap-2 text-small" data-chance={p.layout}>
+        <div key={p.layout} className="grid grid-cols-[2rem_1fr_5.5rem] items-center gap-2 text-small" data-chance={p.layout}>
           <span className="wide">{p.layout}</span>
           <span className="h-2.5 border-b border-current/40">
             <span className="block h-full bg-accent/60" style={{ width: `${100 * p.chance}%` }} />
           </span>
-          <span className="text-right font-mono">{Math.round(100 * p.chance)} %</span>
+          <span className="text-right font-mono">{chanceWords(p.chance)}</span>
         </div>
       ))}
       {own && (

@@ -11,6 +11,7 @@ from desk.forecast.document import Oracle, Question
 from desk.learn.document import LearnedOracle
 from desk.runs.ready import complete, read_as
 from desk.words.care import ITEMS
+from desk.words.chance import chance_words
 from documents.errors import DocumentError, Fault
 from documents.job.models import JobDoc
 from documents.job.reader import check_job
@@ -95,7 +96,6 @@ def recheck(job: Job, data: bytes, room_c: float | None) -> CommissioningDoc:
     log = complete(read_as(data).log, (), checked_room(room_c))
     found = commission(reference_for(job, doc, own.layout_key), log, same_machine=True)
     first = next((d for d in found.diagnosis), None)
-    note(
-        job, "recheck", timezone.localdate(), None, f"{found.verdict}: {first.words}, {first.chance_pct:.0f} %" if first else found.verdict
-    )
+    likeliest = f": {first.words}, {chance_words(first.chance_pct / 100)}" if first else ""
+    note(job, "recheck", timezone.localdate(), None, f"{found.verdict}{likeliest}")
     return found

@@ -94,7 +94,7 @@ function Feeding({ bench, fresh, making }: { bench: BenchRow; fresh: string | nu
   };
   return (
     <div className="flex flex-col gap-3">
-      <Head level={3} remark={bench.sources.map((s) => s.source).join(", ") || "nothing yet"}>
+      <Head level={3} remark={bench.sources.map((s) => s.source).join(", ") || "nothing now"}>
         What feeds {bench.name}
       </Head>
       <div className="flex flex-wrap items-center gap-3">
@@ -195,7 +195,7 @@ function FirstReading({ bench }: { bench: BenchRow }) {
   if (bench.silent || !latest.length)
     return (
       <p role="status" className="text-small" data-heard="0">
-        {bench.sources.length ? "No readings come now." : "No reading has come yet; the first is shown here as it comes."}
+        No readings come now; the first is shown here as it comes.
       </p>
     );
   const shown = latest.slice(0, MOST_SHOWN).map(([name, value]) => {
