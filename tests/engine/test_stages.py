@@ -10,8 +10,8 @@ from engine.runs.hunting import hunting
 from engine.runs.rounding import noise_of, rounding_of, unseen_k
 from engine.runs.series import Floats, RunLog
 from engine.runs.settle import approach
-from engine.runs.stages import TAUS_S, stages
-from engine.runs.window import tail, window_mean
+from engine.runs.stages import LEAST_WHOLE_TURNS, TAUS_S, _by_whole_turns, stages
+from engine.runs.window import effective_count, tail, window_mean
 from study.settle import KINDS, Kind, run_of, tallied
 
 
@@ -111,6 +111,37 @@ class HuntingTest(SimpleTestCase):
         self.assertFalse(any(hunting(t, rng.normal(0, 0.5, len(t))) for _ in range(50)))
         slow = 40 + t / 300
         self.assertIsNone(hunting(t, np.round(slow) - slow, 1.0))
+
+    def test_noise_from_turn_to_turn_is_what_is_left_at_no_frequency(self) -> None:
+        """Of noise that hangs together (each value half of the one before), 1 / (1 - 1/2)^2 of its own variance is left (textbook: the
+        spectrum of an autoregression), whatever swings within a turn."""
+        found, plain = [], []
+        for seed in range(60):
+            rng = np.random.default_rng(seed)
+            noise = signal.lfilter([1.0], [1.0, -0.5], rng.normal(size=2100))[100:]
+            swings = noise + 5 * np.sin(2 * np.pi * np.arange(2000) / 20 + rng.uniform(0, 6)) ** 3
+            found.append(_by_whole_turns(swings, 20))
+            plain.append(float(swings @ swings) / effective_count(swings))
+        told = [x[0] for x in found if x]
+        self.assertAlmostEqual(float(np.mean(told)) / 4.0, 1.0, delta=0.12)
+        self.assertGreater(float(np.mean(plain)), 40.0)
+        self.assertEqual([_by_whole_turns(noise[: 20 * LEAST_WHOLE_TURNS - 1], 20), _by_whole_turns(noise, 1)], [None, None])
+
+    def test_a_saw_whose_pace_wanders_widens_the_end_by_little(self) -> None:
+        t = np.arange(0.0, 3000.0, 5.0)
+        bands, errors = [], []
+        for seed in range(12):
+            rng = np.random.default_rng(seed)
+            pace = 1 + np.interp(t, t[::50], rng.normal(0, 0.07, len(t[::50])))
+            turn = (np.cumsum(5 / 95 * pace) + rng.uniform()) % 1
+            grown = 1 - np.exp(-t / 300)
+            y = 55 - 20 * np.exp(-t / 80) - 10 * np.exp(-t / 400) + 1.5 * grown * (4 * np.abs(turn - 0.5) - 1)
+            fit = approach(t, y + rng.normal(0, 0.2, len(t)))
+            assert fit and fit.hunting
+            bands.append(fit.final_band)
+            errors.append(abs(fit.final - 55))
+        self.assertTrue(all(e <= b for e, b in zip(errors, bands, strict=True)), (errors, bands))
+        self.assertLess(float(np.median(bands)), 0.25)
 
     def test_a_run_that_hunts_is_averaged_over_whole_turns_and_says_so(self) -> None:
         t = np.arange(0.0, 2400.0)

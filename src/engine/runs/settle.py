@@ -201,7 +201,7 @@ class _Fitted:
         found = self.found
         noise = (known.noise_k2s + (known.swing_k2s if self.turns is None else 0.0)) / self.block_s
         if noise > MORE_NOISE * found.variance:
-            found = stages(self.t, self.y, self.turns, noise)
+            found = stages(self.t, self.y, self.turns, least_variance=noise)
         ahead = ahead_of(self.from_s + self.t, self.y, self.turns, found, known)
         return spread_until(ahead, MOST_REMAINING_K, unlike_k, OF_WAIT)
 
@@ -223,7 +223,7 @@ def _fitted(elapsed_s: Floats, values: Floats, from_share: float = FIT_FROM_SHAR
     way = np.abs(y - y[0]) / max(abs(found.end_mean - float(y[0])), 1e-9)  # it begins as the part grows warm
     growing = np.clip(2 * np.maximum.accumulate(way) - 1, 0, 1) if abs(found.end_mean - y[0]) > 5 else np.ones(len(t))
     turns = columns(t, swing.period_s, growing)
-    return _Fitted(from_s, t, y, rounding, stages(t, y, turns), swing, turns)
+    return _Fitted(from_s, t, y, rounding, stages(t, y, turns, swing.period_s), swing, turns)
 
 
 def _without_spikes(y: Floats) -> Floats:

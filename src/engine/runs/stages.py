@@ -23,6 +23,7 @@ APART = 1.6  # stages nearer than this in their time constants are one
 MOST_STAGES = 3  # die and fins, board or coolant, case: no more is told apart in an hour
 COUNTS = (1.0, 1.0, 2.0, 4.0)  # what no, one, two and three stages count beforehand: most machines have a slow one, however small
 LEAST_FREEDOM = 6.0  # numerical: keeps tails finite
+LEAST_WHOLE_TURNS, LEAST_SPARE = 7, 2.0  # numerical: fewer tell no noise from one turn to the next
 LEAST_SCALE_K = 1.0  # of a stage's size beforehand: the range of the readings, or this
 SLOW_S, SLOW_SHARE = (
     (700.0, 1200.0, 2000.0),
@@ -123,9 +124,9 @@ def _choices() -> tuple[NDArray[np.int_], Floats]:
     return np.array(rows), np.array(before)
 
 
-def stages(t: Floats, y: Floats, turns: Floats | None = None, least_variance: float = 1e-12) -> Stages:
-    """Of block means ``y`` at ``t`` (s from the start); ``turns``: columns of a swing that is no approach, to be left out;
-    ``least_variance``: of a reading, where more is known of it than these readings show."""
+def stages(t: Floats, y: Floats, turns: Floats | None = None, turn_s: float = 0.0, least_variance: float = 1e-12) -> Stages:
+    """Of block means ``y`` at ``t`` (s from the start); ``turns``: columns of a swing that is no approach, to be left out, and ``turn_s``
+    its period; ``least_variance``: of a reading, where more is known of it than these readings show."""
     from scipy import special
 
     choices, before = _choices()
@@ -147,7 +148,11 @@ def stages(t: Floats, y: Floats, turns: Floats | None = None, least_variance: fl
     residual = rest - free @ of_best[:-1]
     course = shapes @ of_best[:-1] + residual
     freedom = max(effective_count(residual) - 4 - (base.shape[1] - 1), LEAST_FREEDOM)
-    variance = max(float(residual @ residual) / freedom, least_variance)
+    variance = float(residual @ residual) / freedom
+    by_turns = _by_whole_turns(residual, round(turn_s / float(np.median(np.diff(t))))) if turn_s else None
+    if by_turns and by_turns[0] < variance:
+        variance, freedom = by_turns
+    variance = max(variance, least_variance)
 
     figures, inverse, log_det = _solved(cross / variance, pull / variance, size**-2.0, choices)
     absent = choices == len(TAUS_S)
@@ -189,6 +194,17 @@ def stages(t: Floats, y: Floats, turns: Floats | None = None, least_variance: fl
         variance,
         float(np.log(np.exp(evidence[keep] - evidence.max()).sum()) + evidence.max()),
     )
+
+
+def _by_whole_turns(residual: Floats, blocks: int) -> tuple[float, float] | None:
+    """Variance and degrees of freedom from the means over whole turns of ``blocks`` each: what a swing leaves within a turn, its shape and
+    how it grew, is no error of the end. None where the turns are too few."""
+    turns = len(residual) // max(blocks, 1)
+    if blocks < 2 or turns < LEAST_WHOLE_TURNS:
+        return None
+    means = residual[len(residual) - turns * blocks :].reshape(turns, blocks).mean(axis=1)
+    spare = max(effective_count(means) - MOST_STAGES - 1, LEAST_SPARE)
+    return blocks * float(means @ means) / spare, max(spare, LEAST_FREEDOM)
 
 
 def _merged(weights: Floats, centre: Floats, error: Floats) -> tuple[Floats, Floats, Floats]:
