@@ -331,7 +331,8 @@ class Deciding:
         return f"No run that is in counts for the layouts as they are now{f': {why[0][0]}' if why else ''}."
 
     def _rest(self, state: State, ordered: Sequence[Worth]) -> list[str]:
-        """What would be run from here as things stand: each open layout once by the least way, then pick and challenger again."""
+        """What would be run from here as things stand: each open layout once by the least way, then challenger and pick again, or a pick
+        that was run once."""
         if state.stop or not ordered:
             return []
         ids = [x.id for x in self.layouts]
@@ -341,9 +342,10 @@ class Deciding:
             following = min(left, key=lambda x: self._minutes(path[-1], x))
             left.remove(following)
             path.append(following)
+        again: tuple[int | None, ...] = (state.pick,) if self.known.runs[state.pick] == 1 else ()
         if state.within < needed(self.looks):
-            path += [ids[i] for i in (state.challenger, state.pick) if i is not None and ids[i] != path[-1]]
-        return path
+            again = (state.challenger, state.pick)
+        return path + [ids[i] for i in again if i is not None and ids[i] != path[-1]]
 
 
 def _felt(rise_k: float, limit_k: float | None) -> tuple[float, float]:
