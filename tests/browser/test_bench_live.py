@@ -189,11 +189,32 @@ class ManyLogsTest(LiveBrowserCase):
         self.open_demo("bench", "D")
         page = self.page
         page.get_by_role("button", name="Type results").click()
+        page.get_by_label("What", exact=True).select_option("score")
         page.get_by_label("Figure", exact=True).fill("10432")
         page.get_by_label("Figure", exact=True).press("Enter")
         page.get_by_role("button", name="Keep them as a run of D").click()
         expect(page.locator("[data-channel=score]")).to_be_visible()
         self.assertEqual(Run.objects.get(source_name="by hand").analysis["channels"][0]["mean"], 10432)
+
+    def test_what_is_typed_is_in_the_readers_units(self) -> None:
+        self.open_demo("bench", "D")
+        page = self.page
+        page.get_by_role("button", name="m³/h, mm").click()
+        page.get_by_role("button", name="Type results").click()
+        form = page.get_by_role("region", name="Type results")
+        expect(form.get_by_text("°F").first).to_be_visible()
+        form.get_by_label("Figure", exact=True).fill("167")
+        form.get_by_role("button", name="Another figure").click()
+        form.get_by_label("Figure", exact=True).nth(1).fill("176")
+        form.get_by_label("Room temperature").fill("71.6")
+        form.get_by_label("Room temperature").press("Enter")
+        form.get_by_role("button", name="Keep them as a run of D").click()
+        expect(form).to_have_count(0)
+        expect(page.locator("[data-channel=cpu_package_c]")).to_contain_text("°F")
+        run = Run.objects.get(source_name="by hand")
+        means = {c["name"]: round(c["mean"], 3) for c in run.analysis["channels"]}
+        self.assertEqual((means["cpu_package_c"], means["card_core_c"]), (75.0, 80.0))
+        self.assertAlmostEqual(run.typed_room_c or 0, 22.0, places=6)
 
 
 class SuiteOnScreenTest(LiveBrowserCase):

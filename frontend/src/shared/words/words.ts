@@ -1,3 +1,4 @@
+import type { Kind } from "../units/kinds";
 import { CHANNEL_PATTERNS, CHANNEL_UNITS, CHANNEL_WORDS, FIGURES } from "./generated";
 
 export * from "./generated";
@@ -19,8 +20,11 @@ export function channelWords(name: string): string {
   return (pattern ? name.replace(new RegExp(pattern), words) : name).replaceAll("_", " ");
 }
 
-export const unitKind = (channel: string) =>
-  CHANNEL_UNITS[channel.slice(channel.lastIndexOf("_") + 1) as keyof typeof CHANNEL_UNITS] ?? ("plain" as const);
+export const unitKind = (channel: string): Kind =>
+  CHANNEL_UNITS[channel.slice(channel.lastIndexOf("_") + 1) as keyof typeof CHANNEL_UNITS] ?? "plain";
+
+/** The kind of a figure as it is read off: a temperature is not over the room. */
+export const readingKind = (channel: string): Kind => (channel.endsWith("_c") ? "temperature" : unitKind(channel));
 
 export type Figure = { low?: number; high?: number; fallback?: number | string | boolean };
 

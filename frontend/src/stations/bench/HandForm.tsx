@@ -5,17 +5,20 @@ import { pointChannels, pointChoices } from "@/shared/job/points";
 import { useJob } from "@/shared/job/store";
 import { Button, Head, Select } from "@/shared/ui/bits";
 import { NumberField } from "@/shared/ui/NumberField";
-import { channelWords, TYPED_CHANNELS, within } from "@/shared/words/words";
+import { channelWords, readingKind, TYPED_CHANNELS, within } from "@/shared/words/words";
 
 const CHANNELS = TYPED_CHANNELS;
 type Line = { channel: string; value: number | null };
+
+/** What is asked for next: the first that no line has yet. */
+const following = (lines: readonly Line[]) => CHANNELS.find((c) => !lines.some((l) => l.channel === c)) ?? CHANNELS[0];
 
 /** A run without a log: what a program, a meter or a probe said at its end. */
 export function HandForm(props: { layoutId: string; onClose: () => void; onDone: (runId: number) => void }) {
   const { id, document } = useJob();
   const store = useRunByHand(id);
   const points = pointChannels(document);
-  const [lines, setLines] = useState<Line[]>([{ channel: "score", value: null }]);
+  const [lines, setLines] = useState<Line[]>([{ channel: CHANNELS[0], value: null }]);
   const [roomC, setRoomC] = useState<number | null>(null);
   const [length, setLength] = useState(30);
   const [still, setStill] = useState(false);
@@ -35,11 +38,18 @@ export function HandForm(props: { layoutId: string; onClose: () => void; onDone:
             choices={[...CHANNELS, ...pointChoices(document)].map((c) => ({ value: c, words: points.get(c) ?? channelWords(c) }))}
             onChange={(v) => change(i, { channel: v })}
           />
-          <NumberField label="Figure" digits={2} optional="—" value={l.value} onCommit={(v) => change(i, { value: v })} />
+          <NumberField
+            label={l.channel.endsWith("_s") ? "Figure, s" : "Figure"}
+            kind={readingKind(l.channel)}
+            digits={2}
+            optional="—"
+            value={l.value}
+            onCommit={(v) => change(i, { value: v })}
+          />
         </div>
       ))}
       <div>
-        <Button small onClick={() => setLines([...lines, { channel: "fps", value: null }])}>
+        <Button small onClick={() => setLines([...lines, { channel: following(lines), value: null }])}>
           Another figure
         </Button>
       </div>

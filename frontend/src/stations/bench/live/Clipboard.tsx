@@ -6,7 +6,8 @@ import { pointChannels, pointChoices } from "@/shared/job/points";
 import { useJob } from "@/shared/job/store";
 import { Button, Head, Select } from "@/shared/ui/bits";
 import { useKeptText } from "@/shared/ui/kept";
-import { channelWords, EVENTS, HAND_CHANNELS, HEARD, SEEN } from "@/shared/words/words";
+import { useUnits } from "@/shared/units/units";
+import { channelWords, EVENTS, HAND_CHANNELS, HEARD, readingKind, SEEN } from "@/shared/words/words";
 import { RunSound } from "../sound/RunSound";
 import { pinsOf } from "./Marks";
 import { clock } from "./words";
@@ -140,8 +141,12 @@ function ByHand({ run }: { run: Subject }) {
   const [channel, setChannel] = useState("sound_dba");
   const [text, setText] = useState("");
   const question = add.data && !add.data.stored ? add.data.question : null;
-  const value = Number(text.replace(",", "."));
+  const units = useUnits();
+  const kind = readingKind(channel);
+  const value = units.stored(kind, Number(text.replace(",", ".")));
   const good = text.trim() !== "" && Number.isFinite(value);
+  const read = (name: string, figure: number) =>
+    readingKind(name) === "plain" ? String(figure) : units.withUnit(readingKind(name), figure, 1);
   const words = (name: string) => points.get(name) ?? channelWords(name);
   const choices = [...new Set([...pointChoices(document), ...HAND_CHANNELS, "air_probe_1_c", "air_probe_2_c"])];
   const keep = (sure: boolean) =>
@@ -172,6 +177,7 @@ function ByHand({ run }: { run: Subject }) {
             onKeyDown={(e) => e.key === "Enter" && keep(false)}
           />
         </label>
+        <span className="pb-2 text-small">{units.unit(kind)}</span>
         <Button strong disabled={!good || add.isPending} onClick={() => keep(false)}>
           Keep the reading
         </Button>
@@ -180,7 +186,7 @@ function ByHand({ run }: { run: Subject }) {
         <div role="alert" className="flex flex-wrap items-center gap-3 rounded-md border-2 border-warning p-2 text-body">
           <span>
             <strong>{question.code === "still_climbing" ? "Still climbing. " : "Is that right? "}</strong>
-            {question.words}
+            {units.said(question.words)}
           </span>
           {question.code !== "out_of_range" && (
             <Button small onClick={() => keep(true)}>
@@ -198,7 +204,9 @@ function ByHand({ run }: { run: Subject }) {
         {run.by_hand.map((r, i) => (
           <li key={`${r.channel}${r.at_s}${r.value}`} className="flex items-baseline gap-3 border-b hairline py-0.5 text-small">
             <span className="font-mono text-faint">{clock(Number(r.at_s))}</span>
-            <span className={`font-mono ${r.state === "struck" ? "line-through" : "font-semibold"}`}>{String(r.value)}</span>
+            <span className={`font-mono ${r.state === "struck" ? "line-through" : "font-semibold"}`}>
+              {read(String(r.channel), Number(r.value))}
+            </span>
             <span className="flex-1">
               {words(String(r.channel))}
               {r.state === "rising" ? ", still climbing: not counted" : ""}
