@@ -1,4 +1,3 @@
-import type { Kind } from "../units/kinds";
 import { CHANNEL_PATTERNS, CHANNEL_UNITS, CHANNEL_WORDS, FIGURES } from "./generated";
 
 export * from "./generated";
@@ -20,11 +19,14 @@ export function channelWords(name: string): string {
   return (pattern ? name.replace(new RegExp(pattern), words) : name).replaceAll("_", " ");
 }
 
-export const unitKind = (channel: string): Kind =>
+type ChannelKind = (typeof CHANNEL_UNITS)[keyof typeof CHANNEL_UNITS] | "plain";
+
+export const unitKind = (channel: string): ChannelKind =>
   CHANNEL_UNITS[channel.slice(channel.lastIndexOf("_") + 1) as keyof typeof CHANNEL_UNITS] ?? "plain";
 
 /** The kind of a figure as it is read off: a temperature is not over the room. */
-export const readingKind = (channel: string): Kind => (channel.endsWith("_c") ? "temperature" : unitKind(channel));
+export const readingKind = (channel: string): ChannelKind | "temperature" =>
+  channel.endsWith("_c") ? "temperature" : unitKind(channel);
 
 export type Figure = { low?: number; high?: number; fallback?: number | string | boolean };
 
