@@ -8,6 +8,7 @@ from cli.learn import learning_of
 from cli.output import EXIT_DONE, print_json, say
 from desk.care.commission import CommissioningDoc, commission, reference_in
 from desk.learn.packaged import packed_runs
+from desk.words.chance import chance_words
 from documents.runlog.reader import read_log
 
 
@@ -32,7 +33,7 @@ def _table(found: CommissioningDoc) -> None:
         moved = "not read" if c.difference_k is None else f"{c.difference_k:+.1f} {c.unit}, allowed {c.allowed_k:.1f}"
         print(f"{c.name:<20}{moved:<32}{c.word}")
     for d in found.diagnosis:
-        print(f"{d.chance_pct:5.1f} %  {d.words}: {d.look}")
+        print(f"{chance_words(d.chance_pct / 100):<10}{d.words}: {d.look}")
     if found.tell:
         print(found.tell)
     for note in found.notes:

@@ -18,4 +18,4 @@ class Identity:
 
 PRODUCT = "0.10.0"
 ENGINE = Identity("1.6.11", "5a4163bcf6a2e01fa020780f40d478c004471b6532b29ae719151a30a41230d6")
-METHOD = Identity("6.9.0", "330fce7d2d46de542b1a3a6d5c1770bd02a227ed3a5de78c32646b187d105642")
+METHOD = Identity("6.9.1", "d24ca095a3e036d2a2aece4439117e897f9ca35fbd6cdf47bd043a058e0cecb0")

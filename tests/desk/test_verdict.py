@@ -322,6 +322,7 @@ class OnPurposeTest(SimpleTestCase):
         self.assertIn("Skerry 9", card)
         self.assertRegex(place, r"^from [C-F] to [C-F]$", "many changes are one question; its name is no list of them")
         self.assertGreater(len(design.parts[design.names.index(place)]), 2, "which they are is told beside it")
+        self.assertEqual(design.parts[design.names.index(card)], [], "its name tells it")
         crossed = next(e for e in design.effects if len(e.changes) == 2)
         # by hand: half of (what the card adds in D less what it adds in C)
         self.assertAlmostEqual(abs(crossed.effect_k), abs((66 - 55) - (58 - 52)) / 2, places=6)

@@ -40,7 +40,7 @@ def _one_more(done: Sequence[Change]) -> bool:
 @dataclass(frozen=True)
 class Design:
     """A full two-level design among the layouts: ``names`` of its changes, ``layouts`` in grid order, the first without any, and what
-    each change consists of."""
+    each change consists of, where its name does not say so."""
 
     names: tuple[str, ...]
     layouts: tuple[str, ...]
@@ -64,7 +64,7 @@ def designs(names: Sequence[str], differ: Differences) -> list[Design]:
                 grid = _grid(chosen, sets)
                 if grid and not any(set(grid) <= set(d.layouts) for d in found):
                     names_of = tuple(_factor_words(s, base, sets[s]) for s in chosen)
-                    found.append(Design(names_of, grid, tuple(tuple(sorted(s)) for s in chosen)))
+                    found.append(Design(names_of, grid, tuple(_untold(name, s) for name, s in zip(names_of, chosen, strict=True))))
     return found
 
 
@@ -82,6 +82,10 @@ def _factor_words(words: frozenset[str], start: str, end: str) -> str:
     if not all(" % " in w or w.endswith("%") for w in words):
         return " and ".join(sorted(words)) if len(words) <= MOST_TOLD else f"from {start} to {end}"
     return f"speeds of {', '.join(sorted(w.split(' ')[0] for w in words))}"
+
+
+def _untold(name: str, words: frozenset[str]) -> tuple[str, ...]:
+    return () if all(w in name for w in words) else tuple(sorted(words))
 
 
 def _grid(chosen: Sequence[frozenset[str]], sets: Mapping[frozenset[str], str]) -> tuple[str, ...] | None:

@@ -49,7 +49,7 @@ class DesignOut(BaseModel):
     names: list[str]
     layouts: list[str]
     values: list[float]
-    parts: list[list[str]] = []  # what each of the names consists of; older records do not say
+    parts: list[list[str]] = []  # what each of the names consists of, where it does not say so; older records lack it
     effects: list[FactorEffect]
 
 

@@ -5,7 +5,7 @@ import { useJob } from "@/shared/job/store";
 import { useWorkbench } from "@/shared/job/workbench";
 import { Button, Select } from "@/shared/ui/bits";
 import { NumberField } from "@/shared/ui/NumberField";
-import { CHOICES, channelWords, USUAL_LIMITS, usual, within } from "@/shared/words/words";
+import { CHOICES, channelWords, readingKind, USUAL_LIMITS, usual, within } from "@/shared/words/words";
 
 type Part = { own: ProtocolDoc; set: (label: string, change: (p: ProtocolDoc) => void) => void };
 
@@ -27,7 +27,7 @@ export function Limits({ own, set }: Part) {
             <span className="w-24 pb-1">{channelWords(l.channel)}</span>
             <NumberField
               label={l.below ? "not below" : "not above"}
-              kind={l.channel.endsWith("_c") ? "temperature" : "plain"}
+              kind={readingKind(l.channel)}
               {...within("protocols.*.limits.*.value")}
               digits={0}
               value={l.value}

@@ -7,7 +7,8 @@ import { useDifference } from "./difference";
 export function DesignView({ design }: { design: Schemas["DesignOut"] }) {
   const difference = useDifference();
   const units = useUnits();
-  const partsOf = (name: string) => design.parts?.[design.names.indexOf(name)] ?? [];
+  const partsOf = (changes: readonly string[]) =>
+    changes.length === 1 ? (design.parts?.[design.names.indexOf(changes.join())] ?? []).join("; ") : "";
   const largest = Math.max(...design.effects.map((x) => Math.abs(x.effect_k) + x.expanded_k), 0.1);
   return (
     <section className="flex flex-col gap-1" data-design={design.layouts.join("")}>
@@ -28,7 +29,7 @@ export function DesignView({ design }: { design: Schemas["DesignOut"] }) {
             <tr key={x.changes.join("|")} className="border-t hairline" data-effect={x.changes.join(" × ")}>
               <td className="py-1">
                 {x.changes.length > 1 ? <>together, beyond their sum: {x.changes.join(" × ")}</> : x.changes[0]}
-                {x.changes.length === 1 && x.changes.map((name) => <Parts key={name} name={name} of={partsOf(name)} />)}
+                <span className="block text-fine text-faint">{partsOf(x.changes)}</span>
               </td>
               <td className="py-1 text-right font-mono whitespace-nowrap">{difference(x.effect_k, x.expanded_k)}</td>
               <td className="pl-4">
@@ -45,12 +46,6 @@ export function DesignView({ design }: { design: Schemas["DesignOut"] }) {
       </p>
     </section>
   );
-}
-
-/** What a change consists of, where its name does not say so. */
-function Parts({ name, of }: { name: string; of: readonly string[] }) {
-  if (of.every((part) => name.includes(part))) return null;
-  return <span className="block text-fine text-faint">{of.join("; ")}</span>;
 }
 
 function Interval({ value, band, largest }: { value: number; band: number; largest: number }) {

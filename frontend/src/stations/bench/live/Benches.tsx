@@ -16,7 +16,7 @@ import { Button, Head, Select, TextField } from "@/shared/ui/bits";
 import { Caution } from "@/shared/ui/Caution";
 import { NumberField } from "@/shared/ui/NumberField";
 import { useUnits } from "@/shared/units/units";
-import { CAUTIONS, channelWords, INSTRUMENTS, unitKind, within } from "@/shared/words/words";
+import { CAUTIONS, channelWords, INSTRUMENTS, readingKind, within } from "@/shared/words/words";
 import { DIFFICULT, FaultChoice, useFaultChoice } from "../FaultChoice";
 import { StoredReadings } from "./StoredReadings";
 
@@ -199,7 +199,7 @@ function FirstReading({ bench }: { bench: BenchRow }) {
       </p>
     );
   const shown = latest.slice(0, MOST_SHOWN).map(([name, value]) => {
-    const kind = name.endsWith("_c") ? "temperature" : unitKind(name);
+    const kind = readingKind(name);
     return `${channelWords(name)} ${units.text(kind, value, 1)} ${units.unit(kind)}`;
   });
   return (
