@@ -207,6 +207,63 @@ class FaultTest(SimpleTestCase):
         self.assertAlmostEqual(clip(x).levels.eq, clip(self.noise).levels.eq, delta=0.15)
 
 
+class HoleTest(SimpleTestCase):
+    """A recording that was torn is of the machine where it is whole."""
+
+    def setUp(self) -> None:
+        self.noise = shaped(np.random.default_rng(11), 20, 1) + (0.2 * sine(500, 20)).astype(np.float32)
+        self.whole = clip(self.noise)
+
+    def alike(self, x: NDArray[np.floating], level_db: float = 0.15) -> None:
+        found = clip(x.astype(np.float32))
+        levels, whole = found.levels, self.whole.levels
+        self.assertAlmostEqual(levels.eq, whole.eq, delta=level_db)
+        self.assertAlmostEqual(levels.l90, whole.l90, delta=2 * level_db)
+        self.assertAlmostEqual(levels.fast_min, whole.fast_min, delta=0.7)
+        self.assertAlmostEqual(found.z_eq, self.whole.z_eq, delta=0.5)
+        strong = max(level for _, level in self.whole.third_octaves) - 25  # under it the torn edges' own clicks are heard
+        for (hz, here), (_, there) in zip(found.third_octaves, self.whole.third_octaves, strict=True):
+            if there > strong:
+                self.assertAlmostEqual(here, there, delta=1.5 if hz > 100 else 4, msg=str(hz))
+        self.assertEqual([round(t.frequency_hz) for t in found.tones][:1], [500])
+        self.assertEqual(found.beats, ())
+        self.assertEqual({f.code for f in found.flags}, {"dropout"})
+        self.assertGreater(found.left_out_s, 0)
+
+    def test_two_seconds_that_did_not_come(self) -> None:
+        for from_s in (0, 4, 17.5):
+            x = self.noise.copy()
+            x[int(from_s * RATE) : int((from_s + 2.5) * RATE)] = 0
+            with self.subTest(from_s=from_s):
+                self.alike(x)
+
+    def test_many_short_ones_leave_no_stretch_whole(self) -> None:
+        x = self.noise.copy()
+        for at in range(0, len(x), RATE // 2):
+            x[at : at + RATE // 20] = 0
+        self.alike(x, 0.25)
+
+    def test_a_quiet_file_s_own_steps_are_no_holes(self) -> None:
+        x = np.round(self.noise * 3e-4 * 32768) / 32768
+        found = clip(x.astype(np.float32))
+        self.assertIn("too_quiet", [f.code for f in found.flags])
+        self.assertEqual(found.left_out_s, 0)
+
+    def test_one_dead_channel_is_said_and_is_not_nothing(self) -> None:
+        both = np.column_stack([self.noise, np.zeros_like(self.noise)]).astype(np.float32)
+        heard, flags = hear([both], RATE, 2)
+        self.assertEqual([f.code for f in flags], ["dropout"])
+        self.assertIn("1 of its 2 channels", flags[0].detail)
+        self.assertAlmostEqual(analysed(heard, flags).levels.eq, self.whole.levels.eq - 3.01, delta=0.05)
+
+    def test_when_it_was_loud_is_told_to_half_a_second(self) -> None:
+        x = self.noise.copy()
+        x[8 * RATE : 10 * RATE] *= 20
+        (flag,) = (f for f in clip(x).flags if f.code == "disturbed")
+        self.assertAlmostEqual(flag.from_s, 8.0, delta=0.5)
+        self.assertAlmostEqual(flag.to_s, 10.0, delta=0.5)
+
+
 class TiedTest(SimpleTestCase):
     def test_a_calibrator_ties_full_scale_to_a_level(self) -> None:
         heard, _ = hear([sine(1000, 8, 0.2)[:, None] + 1e-5], RATE, 1)

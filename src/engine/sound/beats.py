@@ -33,7 +33,8 @@ class Beat:
 def beats(heard: Heard) -> list[Beat]:
     """Beats of a clip, those of the whole level first."""
     rows: list[tuple[float | None, Floats, float]] = [(None, heard.energy, STEP_S)]
-    rows += [(float(hz), heard.columns[:, i], heard.column_s) for i, hz in enumerate(heard.column_hz) if len(heard.columns) > 8]
+    columns = _without_holes(heard)
+    rows += [(float(hz), columns[:, i], heard.column_s) for i, hz in enumerate(heard.column_hz) if len(columns) > 8]
     least = LEAST_SHARE * sum(float(x.mean()) for hz, x, _ in rows if hz is not None)
     rows = [row for row in rows if float(row[1].mean()) > least]
     looks = sum(_looked(len(x), step) for _, x, step in rows)
@@ -45,6 +46,14 @@ def beats(heard: Heard) -> list[Beat]:
         if not any(_same(b.frequency_hz, k.frequency_hz, width) for k in kept):
             kept.append(b)
     return kept[:MOST_BEATS]
+
+
+def _without_holes(heard: Heard) -> Floats:
+    """Columns with the mean in place of those that a hole of the recording reaches into: its coming and going is no beat."""
+    if not heard.still_columns.any() or heard.still_columns.all():
+        return heard.columns
+    usual = heard.columns[~heard.still_columns].mean(axis=0)
+    return np.where(heard.still_columns[:, None], usual, heard.columns)
 
 
 def slowest_hz(seconds: float) -> float:

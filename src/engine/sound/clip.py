@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 
 from engine.errors import ImpossibleInputError
 from engine.sound.beats import Beat, beats, slowest_hz
-from engine.sound.faults import ClipFlag, Watch, disturbed, level_flags
+from engine.sound.faults import QUIET_DB, ClipFlag, Watch, level_flags, undisturbed
 from engine.sound.listening import STEP_S, Heard, Listener, decibels, third_octaves, without
 from engine.sound.tones import Source, Tone, tones, whose
 
@@ -39,7 +39,7 @@ class Levels:
 class ClipAnalysis:
     """Levels in dB re 20 micropascal where ``tie`` is not none, else re full scale.
 
-    ``left_out_s``: disturbed, in no level, octave or tone. The curve, the spectrogram and the beats are of the whole.
+    ``left_out_s``: disturbed or a hole, in no level, octave or tone. The curve, the spectrogram and the beats are of the whole.
     """
 
     tie: Tie
@@ -72,8 +72,9 @@ def hear(blocks: Iterable[Singles], rate_hz: int, channels: int) -> tuple[Heard,
     for block in blocks:
         listener.take(block)
         watch.take(block)
+    coarse = float(decibels(listener.mean_square)) < QUIET_DB  # the file's own steps stand still at times; nothing is missing
     try:
-        return listener.heard(), watch.flags()
+        return listener.heard(() if coarse else watch.holes()), watch.flags()
     except ValueError as error:
         raise ImpossibleInputError("the clip holds no sample", "clip", "Record it again.") from error
 
@@ -82,9 +83,7 @@ def analysed(
     heard: Heard, flags: Sequence[ClipFlag], tie: Tie = "none", offset_db: float = 0.0, sources: Sequence[Source] = ()
 ) -> ClipAnalysis:
     """All figures but the loudness, which needs the samples themselves."""
-    good = ~disturbed(heard)
-    if not good.any():
-        good[:] = True
+    good = undisturbed(heard)
     energy, fast, slow = heard.energy[good], heard.fast[good[: len(heard.fast)]], heard.slow[good[: len(heard.slow)]]
     fast, slow = (x if len(x) else energy for x in (fast, slow))
     highest = float(heard.fast_top[good[: len(heard.fast_top)]].max())
@@ -112,7 +111,10 @@ def analysed(
         flags=(*flags, *level_flags(heard)),
         left_out_s=float((~good).sum() * STEP_S),
         loudness_sone=None,
-        curve=tuple((round(i * STEP_S, 3), level(float(heard.energy[i : i + every].mean()))) for i in range(0, len(heard.energy), every)),
+        curve=tuple(
+            (round(heard.begins_s + i * STEP_S, 3), level(float(heard.energy[i : i + every].mean())))
+            for i in range(0, len(heard.energy), every)
+        ),
         spectrogram_hz=tuple(float(f) for f in heard.column_hz),
         spectrogram_s=column_s,
         spectrogram_db=tuple(tuple(round(float(v) + offset_db, 1) for v in decibels(row)) for row in columns),
@@ -130,7 +132,7 @@ def _fewer(heard: Heard) -> tuple[NDArray[np.float64], float]:
 
 def calibrator_offset_db(heard: Heard, calibration_db: float) -> float:
     """What ties full scale to a level, from a clip of a calibrator. Raises ImpossibleInputError where it is no steady tone."""
-    found = [t for t in tones(heard) if 200 <= t.frequency_hz <= 1300]
+    found = [t for t in tones(without(heard, heard.still)) if 200 <= t.frequency_hz <= 1300]
     if not found or found[0].tone_to_noise_db < PURE_DB:
         raise ImpossibleInputError(
             "there is no calibrator's tone on this clip",
@@ -150,8 +152,7 @@ def calibrator_offset_db(heard: Heard, calibration_db: float) -> float:
 
 def meter_offset_db(heard: Heard, reading_dba: float) -> float:
     """The same from a meter's A-weighted reading at the same place and moment: the mean of the undisturbed clip is that reading."""
-    good = ~disturbed(heard)
-    return reading_dba - float(decibels(float(heard.energy[good].mean() if good.any() else heard.energy.mean())))
+    return reading_dba - float(decibels(float(heard.energy[undisturbed(heard)].mean())))
 
 
 def with_loudness(analysis: ClipAnalysis, sone: float | None) -> ClipAnalysis:

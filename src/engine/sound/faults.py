@@ -14,6 +14,7 @@ Singles = NDArray[np.float32]
 FULL = 0.9985  # of full scale; common practice, no source
 CUT_SAMPLES = 3  # in a row at full scale are no peak
 HOLE_S = 0.004  # of the very same value: no air is as still as that
+DEAD = 0.98  # of a channel that stands still: nothing is on it
 QUIET_DB = -75.0  # mean square re full scale under which the steps of a 16-bit file are heard
 JUMP_DB, AWAY = 6.0, 5.0  # a stretch louder than the clip's middle by this, and by so many of its usual scatter
 STRETCH_S = 0.5  # of a knock or a syllable; no source
@@ -40,24 +41,36 @@ class Watch:
     rate_hz: int
     _at: int = 0
     _cut: list[tuple[int, int]] = field(default_factory=list)
-    _holes: list[tuple[int, int]] = field(default_factory=list)
+    _still: list[list[tuple[int, int]]] = field(default_factory=list)  # by channel
 
     def take(self, block: Singles) -> None:
         for c in range(block.shape[1]):
             x = block[:, c]
             self._cut += [(self._at + a, self._at + b) for a, b in _runs(np.abs(x) >= FULL, CUT_SAMPLES)]
             still = np.concatenate([[False], np.diff(x) == 0])
-            self._holes += [(self._at + a - 1, self._at + b) for a, b in _runs(still, int(HOLE_S * self.rate_hz))]
+            if len(self._still) <= c:
+                self._still.append([])
+            self._still[c] += [(self._at + a - 1, self._at + b) for a, b in _runs(still, int(HOLE_S * self.rate_hz))]
         self._at += len(block)
 
+    def _dead(self, channel: int) -> bool:
+        return sum(b - a for a, b in _joined(self._still[channel], 0)) > DEAD * self._at
+
+    def holes(self) -> list[tuple[int, int]]:
+        """Where a channel stands still, in samples; a channel that does so throughout is none of them."""
+        return _joined([hole for c, holes in enumerate(self._still) if not self._dead(c) for hole in holes], int(0.05 * self.rate_hz))
+
     def flags(self) -> list[ClipFlag]:
-        whole = self._at
+        whole_s = self._at / self.rate_hz
+        dead = sum(map(self._dead, range(len(self._still))))
+        if dead == len(self._still):
+            return [ClipFlag("dropout", 0.0, whole_s, "there is nothing on it")]
         cut = _joined(self._cut, int(0.5 * self.rate_hz))
-        holes = _joined(self._holes, int(0.05 * self.rate_hz))
-        if sum(b - a for a, b in holes) > 0.98 * whole:
-            return [ClipFlag("dropout", 0.0, whole / self.rate_hz, "there is nothing on it")]
         found = [self._flag("clipped", a, b, "cut off at full scale: turn the recorder down") for a, b in cut[:MOST_TOLD]]
-        return found + [self._flag("dropout", a, b, "a hole: the samples stand still") for a, b in holes[:MOST_TOLD]]
+        if dead:
+            words = f"nothing on {dead} of its {len(self._still)} channels: levels are the mean of all of them"
+            found.append(ClipFlag("dropout", 0.0, whole_s, words))
+        return found + [self._flag("dropout", a, b, "a hole, the samples stand still: left out") for a, b in self.holes()[:MOST_TOLD]]
 
     def _flag(self, code: str, a: int, b: int, detail: str) -> ClipFlag:
         return ClipFlag(code, round(a / self.rate_hz, 3), round(b / self.rate_hz, 3), detail)
@@ -106,11 +119,17 @@ def disturbed(heard: Heard) -> NDArray[np.bool_]:
     return out
 
 
+def undisturbed(heard: Heard) -> NDArray[np.bool_]:
+    """Which steps count for the levels: no knock and no hole; all, where none is left."""
+    good = ~disturbed(heard) & ~heard.still
+    return good if good.any() else np.ones(len(good), bool)
+
+
 def _loud(heard: Heard) -> list[ClipFlag]:
     on = disturbed(heard)
     found = []
     for a, b in _joined(_runs(on, 1), int(1.0 / STEP_S))[:MOST_TOLD]:
-        from_s, to_s = a * STEP_S, b * STEP_S
+        from_s, to_s = heard.begins_s + a * STEP_S, heard.begins_s + b * STEP_S
         speech = _voice(heard, from_s, to_s)
         words = "voices" if speech else "a knock, traffic or somebody moving"
         found.append(ClipFlag("speech" if speech else "disturbed", round(from_s, 2), round(to_s, 2), f"{words}: left out of the levels"))
@@ -136,7 +155,9 @@ def _gain(heard: Heard) -> list[ClipFlag]:
     if heard.seconds < 6 or len(heard.columns) < 24:
         return []
     octave = np.floor(np.log(heard.column_hz / 125.0) / np.log(OCTAVE)).astype(int)
-    thirds = np.array_split(heard.columns, 3)
+    thirds = [part[~still] for part, still in zip(np.array_split(heard.columns, 3), np.array_split(heard.still_columns, 3), strict=True)]
+    if not len(thirds[0]) or not len(thirds[-1]):
+        return []
     first, last = ([float(part[:, octave == k].sum(axis=1).mean()) for k in range(6)] for part in (thirds[0], thirds[-1]))
     if min(*first, *last) <= 0:
         return []

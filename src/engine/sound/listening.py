@@ -3,6 +3,7 @@
 Samples are in units of full scale (1 is the largest a file can hold) until an offset ties them to 20 micropascal.
 """
 
+from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
 
 import numpy as np
@@ -22,6 +23,8 @@ STEP_S = 0.05  # step of the levels that are kept
 COLUMN_BANDS = 12  # of an octave, of the spectrogram
 LOWEST_HZ = 31.5  # of the spectrogram
 SMALLEST = 1e-20  # numerical: silence has no logarithm
+REACH_S = 0.02  # of the weighting's filter beyond the edge of a hole: its slowest pole is at 20.6 Hz (source: iec_61672)
+NEAR_S = 0.25  # beside a hole, of which its place in the smoothed levels is filled; numerical
 MOST_GROUPS = 128  # of fine spectra that are kept apart, so that what is disturbed can be left out; numerical: 17 MB at the most
 
 
@@ -31,6 +34,8 @@ class Heard:
 
     ``fast`` and ``slow``: A-weighted mean squares every STEP_S; ``columns``: power per band and column, ``column_s`` apart;
     ``groups``: summed powers of following stretches, ``group_counts`` of them each and ``group_s`` from one group to the next.
+    ``still``: steps, and ``still_columns``: columns, that a hole of the recording reaches into; in the levels its place is filled with
+    what lies beside it, in the spectra and columns it is not. ``begins_s``: of the first step, from the clip's first sample.
     """
 
     rate_hz: int
@@ -50,6 +55,10 @@ class Heard:
     column_s: float
     columns: Floats
     column_hz: Floats
+    still: NDArray[np.bool_]
+    still_columns: NDArray[np.bool_]
+    missing: float  # share of the samples that lies in holes
+    begins_s: float
 
     @property
     def frequency_hz(self) -> Floats:
@@ -161,8 +170,12 @@ class Listener:
         if self.samples < self._fine.length:
             self._short.append(block)
 
-    def heard(self) -> Heard:
-        """Raises ValueError for a clip without a sample."""
+    @property
+    def mean_square(self) -> float:
+        return self._squares / max(self.samples, 1)
+
+    def heard(self, holes: Sequence[tuple[int, int]] = ()) -> Heard:
+        """``holes``: first sample of each and the first after it. Raises ValueError for a clip without a sample."""
         if not self.samples:
             raise ValueError("there is no sample")
         if not self._groups.taken[0]:
@@ -173,8 +186,11 @@ class Listener:
             ticks = np.array([float(self._rest.mean())])
         # Over its first length the filter hears the clip begin out of nothing, which is a knock.
         late = min(int(np.ceil(self._weighted.taps / self._tick)), len(ticks) // 2)
-        ticks = ticks[late:]
         step_s = self._tick / self.rate_hz
+        begins_s = late * step_s - self._weighted.taps / 2 / self.rate_hz  # the filter is late by half its length
+        at_s = begins_s + step_s * np.arange(len(ticks) - late, dtype=np.float64)
+        in_hole = self._within(holes, at_s, step_s, REACH_S)
+        ticks = _filled(ticks[late:], in_hole, round(NEAR_S / step_s))
         every = max(round(STEP_S / step_s), 1)
         whole = max(len(ticks) // every, 1) * every
         kept = ticks[: min(whole, len(ticks))]
@@ -183,6 +199,8 @@ class Listener:
         fast, slow = (x[every - 1 :: every][: len(steps)] for x in (quick, slow))
         top = quick[: len(steps) * every].reshape(len(steps), -1).max(axis=1) if len(quick) >= len(steps) * every else steps
         columns = np.concatenate(self._columns)
+        column_s = self._coarse.length / 2 / self.rate_hz
+        still = np.logical_or.reduceat(in_hole, np.arange(0, len(in_hole), every))[: len(steps)]
         return Heard(
             rate_hz=self.rate_hz,
             seconds=self.samples / self.rate_hz,
@@ -197,11 +215,22 @@ class Listener:
             fast_top=top,
             slow=slow if len(slow) else steps,
             energy=steps,
-            mean_square=self._squares / self.samples,
-            column_s=self._coarse.length / 2 / self.rate_hz,
+            mean_square=self.mean_square,
+            column_s=column_s,
             columns=columns,
             column_hz=self._bands.centres_hz,
+            still=still,
+            still_columns=self._within(holes, column_s * np.arange(len(columns), dtype=np.float64), 2 * column_s, 0.0),
+            missing=sum(b - a for a, b in holes) / self.samples,
+            begins_s=begins_s,
         )
+
+    def _within(self, holes: Sequence[tuple[int, int]], at_s: Floats, long_s: float, reach_s: float) -> NDArray[np.bool_]:
+        """Which stretches of that length a hole reaches into."""
+        out = np.zeros(len(at_s), bool)
+        for a, b in holes:
+            out |= (at_s + long_s > a / self.rate_hz - reach_s) & (at_s < b / self.rate_hz + reach_s)
+        return out
 
     def _pad(self) -> None:
         """A short clip fills a part of one stretch; its power is that of the part."""
@@ -247,18 +276,34 @@ class _Groups:
 
 
 def without(heard: Heard, disturbed: NDArray[np.bool_]) -> Heard:
-    """The same with the spectrum of those stretches that hold no disturbed step of the level; as it was where none is whole."""
+    """The same with the spectrum of those stretches that hold no disturbed step of the level.
+
+    Where none is whole it is that of all, without the share of time that lies in holes: what is not there adds nothing.
+    """
     if not disturbed.any():
         return heard
-    edges = np.arange(len(heard.groups)) * heard.group_s
+    edges = np.arange(len(heard.groups)) * heard.group_s - heard.begins_s
     reach = heard.group_s + 0.5 / heard.bin_hz  # half-overlapping stretches: the last one of a group reaches into the next
-    from_step = (edges / STEP_S).astype(int)
-    to_step = np.ceil((edges + reach) / STEP_S).astype(int)
+    from_step = np.maximum(edges / STEP_S, 0).astype(int)
+    to_step = np.maximum(np.ceil((edges + reach) / STEP_S), 0).astype(int)
     clean = np.array([not disturbed[a:b].any() for a, b in zip(from_step, to_step, strict=True)])
     if not clean.any():
-        return heard
+        return replace(heard, power=heard.power / (1 - heard.missing)) if heard.missing < 1 else heard
     counts = heard.group_counts[clean]
     return replace(heard, power=heard.groups[clean].sum(axis=0, dtype=np.float64) / counts.sum(), averages=int(counts.sum()))
+
+
+def _filled(squares: Floats, hole: NDArray[np.bool_], near: int) -> Floats:
+    """Holes filled with the mean of what lies beside them; as it was where nothing else is there."""
+    if not hole.any() or hole.all():
+        return squares
+    out = squares.copy()
+    edges = np.flatnonzero(np.diff(np.concatenate([[0], hole.astype(np.int8), [0]])))
+    for a, b in zip(edges[::2], edges[1::2], strict=True):
+        beside = slice(max(a - near, 0), b + near)
+        good = squares[beside][~hole[beside]]
+        out[a:b] = good.mean() if len(good) else squares[~hole].mean()
+    return out
 
 
 class _Bands:

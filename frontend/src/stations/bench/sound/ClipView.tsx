@@ -114,7 +114,15 @@ function Levels({ sound }: { sound: Sound }) {
     ["over, a tenth of the time", `${sound.la10_dba.toFixed(1)} ${unit}`, "passed"],
     ["over, nine tenths", `${sound.la90_dba.toFixed(1)} ${unit}`],
     ["unweighted", `${sound.lzeq_db.toFixed(1)} dB`],
-    ["loudness (ISO 532-1)", sound.loudness_sone === null ? "needs a level" : `${sound.loudness_sone.toFixed(2)} sone`, "sone"],
+    [
+      "loudness (ISO 532-1)",
+      sound.loudness_sone === null
+        ? sound.calibrated
+          ? "not of a spoilt or short clip"
+          : "needs a level"
+        : `${sound.loudness_sone.toFixed(2)} sone`,
+      "sone",
+    ],
   ];
   return (
     <dl className="flex flex-wrap gap-x-6 gap-y-1">

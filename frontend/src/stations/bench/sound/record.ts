@@ -1,6 +1,8 @@
 /** Takes what the microphone gives, without the browser's own gain, echo and noise handling, and says whether it kept them on. */
 export type Recording = { file: File; gainMoves: boolean; seconds: number };
 
+const BEGIN_S = 2; // a microphone that gives nothing for longer is recorded as it is
+
 const WANTED = { echoCancellation: false, noiseSuppression: false, autoGainControl: false };
 
 export async function record(seconds: number, name: string, told: (left: number) => void, stop: AbortSignal): Promise<Recording> {
@@ -15,6 +17,7 @@ export async function record(seconds: number, name: string, told: (left: number)
   const context = new AudioContext();
   const blocks: Float32Array[] = [];
   let samples = 0;
+  let waited = 0; // until the microphone's first sound is here, the graph hands on silence
   try {
     await context.audioWorklet.addModule("/static/tap.js");
     const tap = new AudioWorkletNode(context, "tap");
@@ -22,6 +25,10 @@ export async function record(seconds: number, name: string, told: (left: number)
       stop.addEventListener("abort", () => reject(new Error("called off")));
       tap.port.onmessage = (e: MessageEvent<Float32Array>) => {
         if (samples >= seconds * context.sampleRate) return; // it is over: what still comes is not asked for
+        if (!samples && waited < BEGIN_S * context.sampleRate && e.data.every((x) => x === 0)) {
+          waited += e.data.length;
+          return;
+        }
         blocks.push(e.data);
         samples += e.data.length;
         told(Math.max(seconds - samples / context.sampleRate, 0));
