@@ -3,25 +3,23 @@ import { scaleOf } from "./scale";
 
 export type Bar = { from: string; to: string; by: number; band: number; shown: boolean; words: string };
 
-const H = 268;
+const H = 276;
 const TOP = 26;
 const BOTTOM = 196;
 
-/** From one layout to another, one step after another; steps that are not shown are pale and bracketed. */
+/** Temperatures from one layout to another, one step after another; steps that are not shown are pale and bracketed. */
 export function Waterfall({
   start,
   end,
   startValue,
   endValue,
   bars,
-  kind,
 }: {
   start: string;
   end: string;
   startValue: number;
   endValue: number;
   bars: Bar[];
-  kind: "difference" | "level";
 }) {
   const units = useUnits();
   const n = bars.length + 2;
@@ -40,13 +38,21 @@ export function Waterfall({
     <g>
       <rect x={x(i)} width={w} y={scale.at(value)} height={BOTTOM - scale.at(value)} fill="currentColor" fillOpacity="0.62" />
       <text x={x(i) + w / 2} y={scale.at(value) - 7} textAnchor="middle" className="fill-current text-fine font-semibold">
-        {units.text(kind, value, 1)}
+        {units.text("difference", value, 1)}
       </text>
       <text x={x(i) + w / 2} y={BOTTOM + 17} textAnchor="middle" className="fill-current text-small font-bold">
         {name}
       </text>
     </g>
   );
+  const legend = [
+    units.unit("difference"),
+    `the axis begins at ${units.text("difference", scale.low, 0)}`,
+    rows.some((r) => r.by > 0) && "dashed: warmer",
+    rows.some((r) => !r.shown) && "in brackets: not shown",
+  ]
+    .filter(Boolean)
+    .join("; ");
   return (
     <svg
       viewBox={`0 0 ${W} ${H}`}
@@ -57,7 +63,7 @@ export function Waterfall({
     >
       <line x1="8" x2={W - 8} y1={BOTTOM} y2={BOTTOM} stroke="currentColor" strokeOpacity="0.45" />
       <text x="10" y={H - 4} className="fill-current text-tiny opacity-70">
-        the axis begins at {units.text(kind, scale.low, 0)}
+        {legend}
       </text>
       {pillar(0, startValue, start)}
       {rows.map((r, i) => {
@@ -90,7 +96,7 @@ export function Waterfall({
               textAnchor="middle"
               className="fill-current text-fine font-semibold"
             >
-              {r.shown ? units.signed(kind, r.by, 1) : `(${units.signed(kind, r.by, 1)})`}
+              {r.shown ? units.signed("difference", r.by, 1) : `(${units.signed("difference", r.by, 1)})`}
             </text>
             <text x={x(i + 1) + w / 2} y={BOTTOM + 17} textAnchor="middle" className="fill-current text-small">
               to {r.to}

@@ -136,7 +136,6 @@ export function Way({ v, channel }: { v: Verdict; channel: string }) {
         end={end}
         startValue={way.start_value}
         endValue={way.end_value}
-        kind="difference"
         bars={way.steps.map((s) => ({
           from: s.start,
           to: s.end,

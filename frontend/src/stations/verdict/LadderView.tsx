@@ -44,7 +44,6 @@ export function LadderView({ ladder }: { ladder: Schemas["LadderOut"] }) {
           end={last.layout}
           startValue={first.value}
           endValue={last.value}
-          kind="difference"
           bars={l.rungs.map((s, i) => ({
             from: s.start,
             to: s.end,
