@@ -7,6 +7,8 @@ from typing import Any
 from cli.output import EXIT_DONE, print_json, say
 from desk.runs.document import AnalysisDoc, ComparisonDoc
 from desk.words.bench import LOG_UNITS
+from desk.words.channels import KIND_BY_UNIT
+from desk.words.measures import METRIC
 from documents.runlog.reader import read_log
 from engine.errors import OventaError
 from engine.plan.acceptance import judge
@@ -75,7 +77,9 @@ OF_DIFFERENCES = {"°C": "K", "dBA": "dB"}
 
 def _unit(channel: str) -> str:
     """As a channel's name says; empty for a score."""
-    return LOG_UNITS.get(channel.rsplit("_", 1)[-1], "")
+    word = channel.rsplit("_", 1)[-1]
+    kind = KIND_BY_UNIT.get(word)
+    return LOG_UNITS.get(word, METRIC[kind].unit if kind else "")
 
 
 def compare(args: argparse.Namespace) -> int:

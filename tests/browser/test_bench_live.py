@@ -205,7 +205,11 @@ class ManyLogsTest(LiveBrowserCase):
         expect(form.get_by_text("°F").first).to_be_visible()
         form.get_by_label("Figure", exact=True).fill("167")
         form.get_by_role("button", name="Another figure").click()
+        form.get_by_label("What", exact=True).nth(1).select_option("job_s")
         form.get_by_label("Figure", exact=True).nth(1).fill("176")
+        expect(form.get_by_text("s", exact=True)).to_be_visible()
+        form.get_by_label("What", exact=True).nth(1).select_option("card_core_c")  # what stands in the field is what was typed
+        expect(form.get_by_label("Figure", exact=True).nth(1)).to_have_value("176")
         form.get_by_label("Room temperature").fill("71.6")
         form.get_by_label("Room temperature").press("Enter")
         form.get_by_role("button", name="Keep them as a run of D").click()

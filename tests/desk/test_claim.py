@@ -103,6 +103,10 @@ class SentencesTest(SimpleTestCase):
         self.assertTrue(any("at its limit" in plain(s.parts) for s in open_ones if s.code == "unsure"))
         self.assertTrue(any("processor's power is 15 ±" in plain(s.parts) for s in open_ones if s.code == "price"))
 
+    def test_the_time_of_a_job_has_its_unit_and_its_own_adjective(self) -> None:
+        self.assertEqual(plain(["the job is ", Quantity(kind=kind_of("job_s"), value=12.34, band=2.1)]), "the job is 12.3 ± 2.1 s")
+        self.assertEqual((compared("job_s", -12.3), compared("job_s", 3.0)), ("shorter", "longer"))
+
     def test_said_of_turns_words_and_signs(self) -> None:
         pairs = compare([layout("A", 3, cpu_package_c=58), layout("D", 3, cpu_package_c=50)])
         one, two = said_of(pairs, "A")[0], said_of(pairs, "D")[0]

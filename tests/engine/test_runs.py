@@ -60,6 +60,19 @@ class SeriesTest(SimpleTestCase):
 
 
 class WindowTest(SimpleTestCase):
+    def test_means_of_ar1_readings_err_as_the_readings_do(self) -> None:
+        """The mean of n AR(1) readings has the variance s^2 (1 + r)/(1 - r)/n (textbook), whatever they were put together to first."""
+        for r, many in ((0.95, 18), (0.9, 6), (0.5, 10)):
+            true = (1 + r) / (1 - r) / (600 * many)
+            told, as_if_single = [], []
+            for seed in range(20):
+                means = ar1(np.random.default_rng(seed), 600 * many, r).reshape(-1, many).mean(axis=1)
+                told.append(float(means.var()) / effective_count(means, many))
+                as_if_single.append(float(means.var()) / effective_count(means))
+            with self.subTest(r=r, many=many):
+                self.assertAlmostEqual(float(np.mean(told)) / true, 1.0, delta=0.06)
+                self.assertGreater(np.mean(as_if_single), np.mean(told) * (1.1 if r > 0.8 else 1.0))
+
     def test_effective_count_of_an_ar1_series(self) -> None:
         # Source: theory of AR(1), n (1 - r)/(1 + r) (Bartlett 1935).
         rng = np.random.default_rng(1)

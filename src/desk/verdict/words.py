@@ -5,7 +5,7 @@ from typing import Literal
 
 from pydantic import BaseModel
 
-Kind = Literal["difference", "temperature", "level", "sound", "share", "money", "minutes", "power", "clock", "plain"]
+Kind = Literal["difference", "temperature", "level", "sound", "share", "money", "minutes", "power", "clock", "time", "plain"]
 UNIT: dict[str, str] = {
     "difference": "K",
     "temperature": "°C",
@@ -16,9 +16,10 @@ UNIT: dict[str, str] = {
     "minutes": "min",
     "power": "W",
     "clock": "MHz",
+    "time": "s",
     "plain": "",
 }
-DIGITS: dict[str, int] = {"difference": 1, "level": 1, "sound": 1, "plain": 1}  # whole figures for the others
+DIGITS: dict[str, int] = {"difference": 1, "level": 1, "sound": 1, "time": 1, "plain": 1}  # whole figures for the others
 
 
 class Quantity(BaseModel):
@@ -51,8 +52,14 @@ def quantity(q: Quantity) -> str:
     return f"{value} {UNIT[q.kind]}".strip().replace("-", "\N{MINUS SIGN}")
 
 
-KINDS: dict[str, Kind] = {"c": "difference", "dba": "level", "w": "power", "mhz": "clock"}
-COMPARED = {"difference": ("cooler", "warmer"), "level": ("quieter", "louder"), "power": ("lower", "higher"), "clock": ("slower", "faster")}
+KINDS: dict[str, Kind] = {"c": "difference", "dba": "level", "w": "power", "mhz": "clock", "s": "time"}
+COMPARED = {
+    "difference": ("cooler", "warmer"),
+    "level": ("quieter", "louder"),
+    "power": ("lower", "higher"),
+    "clock": ("slower", "faster"),
+    "time": ("shorter", "longer"),
+}
 
 
 def kind_of(channel: str) -> Kind:

@@ -16,4 +16,6 @@ BY_HAND = ("sound_dba", "room_c", "score", "fps", "job_s", "coolant_c")
 # The figures a layout is chosen by, in the order they are shown.
 LEADING = ("cpu_package_c", "card_core_c", "coolant_c", "cpu_power_w", "card_power_w", "score", "fps", "job_s", "sound_dba")
 # The kind of quantity by the last word of a channel's name, as units are named; a temperature stands over the room.
-KIND_BY_UNIT: Mapping[str, str] = MappingProxyType({"c": "difference", "dba": "level", "w": "power"})
+KIND_BY_UNIT: Mapping[str, str] = MappingProxyType(
+    {"c": "difference", "dba": "level", "w": "power", "s": "time", "mhz": "clock", "rpm": "speed", "pct": "share"}
+)

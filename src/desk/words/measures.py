@@ -32,6 +32,8 @@ METRIC: Mapping[str, Unit] = MappingProxyType(
         "speed": Unit("rpm", 0),
         "area": Unit("cm²", 0),
         "share": Unit("%", 0),
+        "time": Unit("s", 1),
+        "clock": Unit("MHz", 0),
         "plain": Unit("", 2),
     }
 )

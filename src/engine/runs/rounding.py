@@ -11,6 +11,7 @@ import numpy as np
 
 from engine.runs.series import Floats, resolution
 
+COARSE, STAIRS = 0.5, 0.3  # a step of half a kelvin stands out in the readings where noise is less than this share of it (common practice)
 NEAR = 9  # readings about one, for what is noise and not course
 
 
@@ -20,6 +21,11 @@ class Rounding:
 
     step: float
     noise: float
+
+    @property
+    def stairs(self) -> bool:
+        """Whether the readings go up and down in steps that no noise hides."""
+        return self.step >= COARSE and self.noise < STAIRS * self.step
 
 
 def rounding_of(values: Floats) -> Rounding:

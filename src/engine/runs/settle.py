@@ -19,9 +19,10 @@ from engine.runs.known import OF_WAIT, Course, Known, ahead_of, course_of
 from engine.runs.limits import Held, held
 from engine.runs.rounding import Rounding, rounding_of, unseen_k
 from engine.runs.series import Floats, RunLog, off_neighbours, scatter_of
-from engine.runs.stages import Stages, stages
+from engine.runs.stages import LEAST_FREEDOM, MOST_STAGES, Stages, stages
 from engine.runs.trend import Trend, trend
 from engine.runs.wait import NO_WAIT, Wait, last_of
+from engine.runs.window import effective_count
 
 MOST_REMAINING_K = 0.5  # the contract of FORMATS: what settled means
 MOST_SLOPE_K_MIN = 0.05  # likewise
@@ -30,7 +31,6 @@ UNLIKE_OF_RANGE, UNLIKE_OF_LEFT = 0.0016, 0.08  # one sigma: no machine approach
 UNSEEN_OF_LEFT = 0.6  # of what rounding leaves of one reading: many steps were passed on the way (study)
 TAIL_SHARES, LEAST_TAIL_S = (1 / 4, 1 / 3), 60.0
 """The tail is the last quarter, or the last third where noise hides the slope of so short a stretch."""
-COARSE, STAIRS = 0.5, 0.3  # a step of half a kelvin stands out in the readings where noise is less than this share of it (common practice)
 SLOPE_ERROR_K_MIN = 0.01  # a fifth of the slope that is judged
 FIT_FROM_SHARE, FIT_FROM_S = 0.05, 20.0  # the die's own seconds are left out
 BLOCKS = 200  # numerical
@@ -129,7 +129,7 @@ def approach(elapsed_s: Floats, values: Floats, known: Known | None = None) -> A
     unlike = float(np.hypot(UNLIKE_OF_RANGE * found.scale, UNLIKE_OF_LEFT * found.left_mean))
     unseen = unseen_k(rounding.step, rounding.noise)
     bound = found.left_bound(float(np.hypot(unlike, UNSEEN_OF_LEFT * unseen)), NOMINAL)
-    last, slope = _tail(t, found, stairs=rounding.step >= COARSE and rounding.noise < STAIRS * rounding.step)
+    last, slope = _tail(t, found, rounding.stairs)
     near = bound <= MOST_REMAINING_K and abs(slope) < MOST_SLOPE_K_MIN
     return Approach(
         final=found.end_mean,
@@ -182,6 +182,7 @@ class _Fitted:
     y: Floats
     rounding: Rounding
     found: Stages
+    averaged: int  # readings in a block, where their noise wears off within it
     swing: Hunting | None = None
     turns: Floats | None = None
 
@@ -194,14 +195,21 @@ class _Fitted:
         """What the swing is as noise to a run that is too short to show it: variance of one reading a second."""
         return SWING * self.swing.amplitude_k**2 * self.swing.period_s if self.swing else 0.0
 
+    @property
+    def as_swing(self) -> float:
+        """Variance of a block where what hangs together does not wear off: a swing looks so until the run is long enough to show it, and
+        stages seen through it would tell too sure a wait."""
+        away = self.found.residual
+        return float(away @ away) / max(effective_count(away) - MOST_STAGES - 1, LEAST_FREEDOM) if self.averaged > 1 else 0.0
+
     def until(self, unlike_k: float, known: Known | None) -> Wait:
         """The wait, by the readings alone or with how earlier runs of the machine came to rest."""
-        if known is None:
-            return self.found.until(MOST_REMAINING_K, unlike_k)
+        noise = 0.0 if known is None else (known.noise_k2s + (known.swing_k2s if self.turns is None else 0.0)) / self.block_s
         found = self.found
-        noise = (known.noise_k2s + (known.swing_k2s if self.turns is None else 0.0)) / self.block_s
-        if noise > MORE_NOISE * found.variance:
-            found = stages(self.t, self.y, self.turns, least_variance=noise)
+        if max(noise, self.as_swing) > MORE_NOISE * found.variance:
+            found = stages(self.t, self.y, self.turns, least_variance=max(noise, self.as_swing))
+        if known is None:
+            return found.until(MOST_REMAINING_K, unlike_k)
         ahead = ahead_of(self.from_s + self.t, self.y, self.turns, found, known)
         return spread_until(ahead, MOST_REMAINING_K, unlike_k, OF_WAIT)
 
@@ -214,16 +222,18 @@ def _fitted(elapsed_s: Floats, values: Floats, from_share: float = FIT_FROM_SHAR
     begun = t >= t[0] + max(from_share * (t[-1] - t[0]), min(FIT_FROM_S, (t[-1] - t[0]) / 10))
     rounding = rounding_of(y)
     from_s = float(t[begun][0] - t[0])
-    t, y = _blocks(t[begun] - t[begun][0], _without_spikes(y[begun]))
-    found = stages(t, y)
+    many = _per_block(int(begun.sum()))
+    t, y = _blocks(t[begun] - t[begun][0], _without_spikes(y[begun]), many)
+    averaged = 1 if rounding.stairs else many  # the teeth of stairs, as what a swing leaves, are no noise that wears off
+    found = stages(t, y, averaged=averaged)
     late = t >= 0.4 * t[-1]
     swing = hunting(t[late], found.residual[late], rounding.step)
     if swing is None:
-        return _Fitted(from_s, t, y, rounding, found)
+        return _Fitted(from_s, t, y, rounding, found, averaged)
     way = np.abs(y - y[0]) / max(abs(found.end_mean - float(y[0])), 1e-9)  # it begins as the part grows warm
     growing = np.clip(2 * np.maximum.accumulate(way) - 1, 0, 1) if abs(found.end_mean - y[0]) > 5 else np.ones(len(t))
     turns = columns(t, swing.period_s, growing)
-    return _Fitted(from_s, t, y, rounding, stages(t, y, turns, swing.period_s), swing, turns)
+    return _Fitted(from_s, t, y, rounding, stages(t, y, turns, swing.period_s), 1, swing, turns)
 
 
 def _without_spikes(y: Floats) -> Floats:
@@ -232,11 +242,14 @@ def _without_spikes(y: Floats) -> Floats:
     return np.where(np.abs(away) > max(SPIKE_SIGMAS * scatter_of(away), LEAST_SPIKE_K), y - away, y)
 
 
-def _blocks(t: Floats, y: Floats) -> tuple[Floats, Floats]:
+def _per_block(readings: int) -> int:
+    return -(-readings // BLOCKS)
+
+
+def _blocks(t: Floats, y: Floats, size: int) -> tuple[Floats, Floats]:
     """Block means of equal count: flicker within a block averages out before the fit."""
-    if len(t) <= BLOCKS:
+    if size == 1:
         return t, y
-    size = -(-len(t) // BLOCKS)
     cut = len(t) - len(t) % size
     skip = len(t) - cut  # the oldest odd readings go, never the newest
     return t[skip:].reshape(-1, size).mean(axis=1), y[skip:].reshape(-1, size).mean(axis=1)

@@ -124,9 +124,12 @@ def _choices() -> tuple[NDArray[np.int_], Floats]:
     return np.array(rows), np.array(before)
 
 
-def stages(t: Floats, y: Floats, turns: Floats | None = None, turn_s: float = 0.0, least_variance: float = 1e-12) -> Stages:
+def stages(
+    t: Floats, y: Floats, turns: Floats | None = None, turn_s: float = 0.0, least_variance: float = 1e-12, averaged: int = 1
+) -> Stages:
     """Of block means ``y`` at ``t`` (s from the start); ``turns``: columns of a swing that is no approach, to be left out, and ``turn_s``
-    its period; ``least_variance``: of a reading, where more is known of it than these readings show."""
+    its period; ``least_variance``: of a reading, where more is known of it than these readings show;
+    ``averaged``: readings in a block."""
     from scipy import special
 
     choices, before = _choices()
@@ -147,7 +150,7 @@ def stages(t: Floats, y: Floats, turns: Floats | None = None, turn_s: float = 0.
     np.add.at(of_best, choices[best], loose[best])
     residual = rest - free @ of_best[:-1]
     course = shapes @ of_best[:-1] + residual
-    freedom = max(effective_count(residual) - 4 - (base.shape[1] - 1), LEAST_FREEDOM)
+    freedom = max(effective_count(residual, averaged) - 4 - (base.shape[1] - 1), LEAST_FREEDOM)
     variance = float(residual @ residual) / freedom
     by_turns = _by_whole_turns(residual, round(turn_s / float(np.median(np.diff(t))))) if turn_s else None
     if by_turns and by_turns[0] < variance:

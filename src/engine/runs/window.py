@@ -1,6 +1,7 @@
 """Mean over an averaging window with a standard error that respects autocorrelation."""
 
 from dataclasses import dataclass
+from functools import lru_cache
 from math import hypot, sqrt
 
 import numpy as np
@@ -11,6 +12,8 @@ from engine.runs.rounding import Rounding, rounding_of, unseen_k
 from engine.runs.series import Floats, RunLog
 
 DEFAULT_WINDOW_S = 300.0  # common practice, no source
+PHIS: Floats = 1 - np.geomspace(1.0, 1e-5, 400)  # numerical
+MOST_AVERAGED = 200  # numerical: means over more readings hang together no differently
 MOST_WINDOW_SHARE = 1 / 5  # of the run; a short run gets a short tail
 
 
@@ -27,10 +30,12 @@ class WindowMean:
     lines: tuple[BudgetLine, ...] = ()
 
 
-def effective_count(values: Floats) -> float:
+def effective_count(values: Floats, averaged: int = 1) -> float:
     """Number of independent values in a stationary series: n (1 - r1)/(1 + r1), AR(1) (source: bartlett).
 
-    r1 is the lag-1 autocorrelation, with its small-sample bias (1 + 4 r1)/n added back (Kendall 1954).
+    r1 is the lag-1 autocorrelation, with its small-sample bias (1 + 4 r1)/n added back (Kendall 1954). ``averaged``: readings that each
+    value is the mean of. Means of AR(1) readings are neighbours more than they are AR(1): what binds two of them wears off within one,
+    so that the same r1 costs fewer values (ARMA(1,1); textbook).
     """
     n = len(values)
     away = values - values.mean()
@@ -39,7 +44,23 @@ def effective_count(values: Floats) -> float:
         return float(n)
     r1 = float(away[1:] @ away[:-1]) / power
     r1 = min(max(r1 + (1 + 4 * r1) / n, 0.0), 0.999)
-    return max(n * (1 - r1) / (1 + r1), 1.0)
+    return max(n / _as_one(r1, averaged), 1.0)
+
+
+def _as_one(r1: float, averaged: int) -> float:
+    """How many values count as one: 1 + 2 r1 (1 + phi + phi^2 + ...), ``phi`` from one value to the next but one."""
+    many = min(averaged, MOST_AVERAGED)
+    phi = r1 if many < 2 else float(np.interp(r1, _lag_one(many), PHIS)) ** many
+    return 1 + 2 * r1 / (1 - phi)
+
+
+@lru_cache(maxsize=64)
+def _lag_one(averaged: int) -> Floats:
+    """Lag-1 autocorrelation of means over so many readings, for AR(1) readings of each of PHIS."""
+    m, phi = averaged, PHIS[:, None]
+    within, across = np.arange(1, m), np.arange(1, 2 * m)
+    of_mean = m + 2 * ((m - within) * phi**within).sum(axis=1)
+    return np.asarray(((m - np.abs(across - m)) * phi**across).sum(axis=1) / of_mean)
 
 
 def window_mean(values: Floats, rounding: Rounding | None = None, swing: Floats | None = None) -> WindowMean:

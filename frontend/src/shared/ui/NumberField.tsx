@@ -28,8 +28,10 @@ export function NumberField(props: Props) {
   const [text, setText] = useState(shown);
   const [fault, setFault] = useState<string | null>(null);
   const waiting = useRef<(() => void) | null>(null);
-  const latest = useRef(onCommit);
-  latest.current = onCommit;
+  // A kind or a system that changes while a figure waits leaves what was typed as it stands.
+  const take = (typed: number | null) => onCommit(typed === null ? null : units.stored(kind, typed));
+  const latest = useRef(take);
+  latest.current = take;
   useEffect(() => () => waiting.current?.(), []); // a field that goes away loses nothing
   useEffect(() => {
     setText(shown);
@@ -37,9 +39,9 @@ export function NumberField(props: Props) {
   }, [shown]);
 
   // Half a number is no figure: it is taken at a pause, or when the field is left.
-  const put = (value: number | null) => {
+  const put = (typed: number | null) => {
     if (waiting.current) forget(waiting.current);
-    waiting.current = afterPause(() => latest.current(value), PAUSE_MS);
+    waiting.current = afterPause(() => latest.current(typed), PAUSE_MS);
   };
   const type = (words: string) => {
     setText(words);
@@ -58,7 +60,7 @@ export function NumberField(props: Props) {
     if ((low !== undefined && stored < low - 1e-9) || (high !== undefined && stored > high + 1e-9))
       return setFault(`Between ${span}.`);
     setFault(null);
-    if (Number(units.shown(kind, stored).toFixed(digits)) !== Number(shown || Number.NaN)) put(stored);
+    if (Number(units.shown(kind, stored).toFixed(digits)) !== Number(shown || Number.NaN)) put(typed);
   };
 
   return (

@@ -14,18 +14,18 @@ const KIND: Record<Quantity["kind"], Kind> = {
   money: "plain",
   minutes: "plain",
   power: "power",
-  clock: "plain",
+  clock: "clock",
+  time: "time",
   plain: "plain",
 };
 const OWN_UNIT: Partial<Record<Quantity["kind"], string>> = {
   level: "dB",
   sound: "dBA",
   minutes: "min",
-  clock: "MHz",
   money: "",
   plain: "",
 };
-const DIGITS: Partial<Record<Quantity["kind"], number>> = { difference: 1, level: 1, sound: 1, plain: 1 };
+const DIGITS: Partial<Record<Quantity["kind"], number>> = { difference: 1, level: 1, sound: 1, time: 1, plain: 1 };
 
 /** A quantity as words in the reader's units, its uncertainty with it. */
 export function useQuantity() {

@@ -15,6 +15,8 @@ export type Conversions = {
   text: (kind: Kind, value: Known, digits?: number) => string;
   signed: (kind: Kind, value: Known, digits?: number) => string;
   withUnit: (kind: Kind, value: Known, digits?: number) => string;
+  /** A reading as an instrument gives it: turns and megahertz whole, others to a tenth, what has no unit as it is. */
+  reading: (kind: Kind, value: number) => string;
   /** A band, whole, or with its tenth where it is small, or with the digits given; never nought, but one of its last digit. */
   band: (kind: Kind, value: Known, digits?: number) => string;
   /** A sentence with its measures in the reader's units. */
@@ -37,6 +39,7 @@ export function conversions(system: System): Conversions {
       return words === NOT_KNOWN || words.startsWith("−") || Number(words) === 0 ? words : `+${words}`;
     },
     withUnit: (kind, v, digits) => `${text(kind, v, digits)} ${table[kind].unit}`,
+    reading: (kind, v) => (kind === "plain" ? String(v) : text(kind, v, kind === "speed" || kind === "clock" ? 0 : 1)),
     band: (kind, v, digits) => {
       const places = digits ?? (Number(text(kind, v, 0)) < 2 ? 1 : 0);
       const words = text(kind, v, places);

@@ -387,6 +387,10 @@ export const CHANNEL_UNITS = {
   "c": "difference",
   "dba": "level",
   "w": "power",
+  "s": "time",
+  "mhz": "clock",
+  "rpm": "speed",
+  "pct": "share",
 } as const;
 export const LOG_UNITS = {
   "c": "°C",
@@ -994,8 +998,8 @@ export const MICROPHONE_PLACES = [
   {"value": "near", "words": "near it (common practice)", "distance_m": 0.5, "height_m": 0.5, "side": "front"},
 ] as const;
 export const MEASURES = {
-  "metric": {"flow": {"unit": "m³/h", "digits": 0, "factor": 1.0, "offset": 0.0}, "pressure": {"unit": "Pa", "digits": 1, "factor": 1.0, "offset": 0.0}, "length": {"unit": "mm", "digits": 0, "factor": 1.0, "offset": 0.0}, "temperature": {"unit": "°C", "digits": 1, "factor": 1.0, "offset": 0.0}, "difference": {"unit": "K", "digits": 1, "factor": 1.0, "offset": 0.0}, "level": {"unit": "dBA", "digits": 0, "factor": 1.0, "offset": 0.0}, "power": {"unit": "W", "digits": 0, "factor": 1.0, "offset": 0.0}, "speed": {"unit": "rpm", "digits": 0, "factor": 1.0, "offset": 0.0}, "area": {"unit": "cm²", "digits": 0, "factor": 1.0, "offset": 0.0}, "share": {"unit": "%", "digits": 0, "factor": 1.0, "offset": 0.0}, "plain": {"unit": "", "digits": 2, "factor": 1.0, "offset": 0.0}},
-  "trade": {"flow": {"unit": "CFM", "digits": 0, "factor": 0.5885777786914764, "offset": 0.0}, "pressure": {"unit": "mmH₂O", "digits": 2, "factor": 0.10197162129779283, "offset": 0.0}, "length": {"unit": "in", "digits": 2, "factor": 0.03937007874015748, "offset": 0.0}, "temperature": {"unit": "°F", "digits": 1, "factor": 1.8, "offset": 32.0}, "difference": {"unit": "°F", "digits": 1, "factor": 1.8, "offset": 0.0}, "level": {"unit": "dBA", "digits": 0, "factor": 1.0, "offset": 0.0}, "power": {"unit": "W", "digits": 0, "factor": 1.0, "offset": 0.0}, "speed": {"unit": "rpm", "digits": 0, "factor": 1.0, "offset": 0.0}, "area": {"unit": "in²", "digits": 1, "factor": 0.15500031000062, "offset": 0.0}, "share": {"unit": "%", "digits": 0, "factor": 1.0, "offset": 0.0}, "plain": {"unit": "", "digits": 2, "factor": 1.0, "offset": 0.0}},
+  "metric": {"flow": {"unit": "m³/h", "digits": 0, "factor": 1.0, "offset": 0.0}, "pressure": {"unit": "Pa", "digits": 1, "factor": 1.0, "offset": 0.0}, "length": {"unit": "mm", "digits": 0, "factor": 1.0, "offset": 0.0}, "temperature": {"unit": "°C", "digits": 1, "factor": 1.0, "offset": 0.0}, "difference": {"unit": "K", "digits": 1, "factor": 1.0, "offset": 0.0}, "level": {"unit": "dBA", "digits": 0, "factor": 1.0, "offset": 0.0}, "power": {"unit": "W", "digits": 0, "factor": 1.0, "offset": 0.0}, "speed": {"unit": "rpm", "digits": 0, "factor": 1.0, "offset": 0.0}, "area": {"unit": "cm²", "digits": 0, "factor": 1.0, "offset": 0.0}, "share": {"unit": "%", "digits": 0, "factor": 1.0, "offset": 0.0}, "time": {"unit": "s", "digits": 1, "factor": 1.0, "offset": 0.0}, "clock": {"unit": "MHz", "digits": 0, "factor": 1.0, "offset": 0.0}, "plain": {"unit": "", "digits": 2, "factor": 1.0, "offset": 0.0}},
+  "trade": {"flow": {"unit": "CFM", "digits": 0, "factor": 0.5885777786914764, "offset": 0.0}, "pressure": {"unit": "mmH₂O", "digits": 2, "factor": 0.10197162129779283, "offset": 0.0}, "length": {"unit": "in", "digits": 2, "factor": 0.03937007874015748, "offset": 0.0}, "temperature": {"unit": "°F", "digits": 1, "factor": 1.8, "offset": 32.0}, "difference": {"unit": "°F", "digits": 1, "factor": 1.8, "offset": 0.0}, "level": {"unit": "dBA", "digits": 0, "factor": 1.0, "offset": 0.0}, "power": {"unit": "W", "digits": 0, "factor": 1.0, "offset": 0.0}, "speed": {"unit": "rpm", "digits": 0, "factor": 1.0, "offset": 0.0}, "area": {"unit": "in²", "digits": 1, "factor": 0.15500031000062, "offset": 0.0}, "share": {"unit": "%", "digits": 0, "factor": 1.0, "offset": 0.0}, "time": {"unit": "s", "digits": 1, "factor": 1.0, "offset": 0.0}, "clock": {"unit": "MHz", "digits": 0, "factor": 1.0, "offset": 0.0}, "plain": {"unit": "", "digits": 2, "factor": 1.0, "offset": 0.0}},
 } as const;
 export const MEASURED = {
   "pattern": "(?<![\\w./-])(?<!× )([+±−-]?\\d+(?:\\.\\d+)?(?:,? (?:to|of|and|or|±) [+±−-]?\\d+(?:\\.\\d+)?| ?± ?[+±−-]?\\d+(?:\\.\\d+)?)*) (m³/h|Pa|mm|°C|K|cm²)(?![\\w²³/·])",

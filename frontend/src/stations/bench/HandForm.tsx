@@ -5,6 +5,7 @@ import { pointChannels, pointChoices } from "@/shared/job/points";
 import { useJob } from "@/shared/job/store";
 import { Button, Head, Select } from "@/shared/ui/bits";
 import { NumberField } from "@/shared/ui/NumberField";
+import { useUnits } from "@/shared/units/units";
 import { channelWords, readingKind, TYPED_CHANNELS, within } from "@/shared/words/words";
 
 const CHANNELS = TYPED_CHANNELS;
@@ -17,6 +18,7 @@ const following = (lines: readonly Line[]) => CHANNELS.find((c) => !lines.some((
 export function HandForm(props: { layoutId: string; onClose: () => void; onDone: (runId: number) => void }) {
   const { id, document } = useJob();
   const store = useRunByHand(id);
+  const units = useUnits();
   const points = pointChannels(document);
   const [lines, setLines] = useState<Line[]>([{ channel: CHANNELS[0], value: null }]);
   const [roomC, setRoomC] = useState<number | null>(null);
@@ -25,6 +27,9 @@ export function HandForm(props: { layoutId: string; onClose: () => void; onDone:
   const own = latestProtocols(document);
   const [protocolId, setProtocolId] = useState(document.plan?.protocol ?? "");
   const readings = lines.filter((l): l is { channel: string; value: number } => l.value !== null);
+  /** The figure as it stands in the field, read as one of another kind: what was typed is what is shown. */
+  const asTyped = ({ channel, value }: Line, other: string) =>
+    value === null ? null : units.stored(readingKind(other), units.shown(readingKind(channel), value));
   const change = (at: number, part: Partial<Line>) => setLines(lines.map((l, i) => (i === at ? { ...l, ...part } : l)));
   return (
     <section className="flex flex-col gap-3 rounded-box border border-base-content bg-paper p-4" aria-label="Type results">
@@ -36,10 +41,10 @@ export function HandForm(props: { layoutId: string; onClose: () => void; onDone:
             label="What"
             value={l.channel}
             choices={[...CHANNELS, ...pointChoices(document)].map((c) => ({ value: c, words: points.get(c) ?? channelWords(c) }))}
-            onChange={(v) => change(i, { channel: v })}
+            onChange={(v) => change(i, { channel: v, value: asTyped(l, v) })}
           />
           <NumberField
-            label={l.channel.endsWith("_s") ? "Figure, s" : "Figure"}
+            label="Figure"
             kind={readingKind(l.channel)}
             digits={2}
             optional="—"
@@ -96,7 +101,7 @@ export function HandForm(props: { layoutId: string; onClose: () => void; onDone:
       </label>
       {store.error && (
         <p role="alert" className="text-small text-error">
-          {store.error.message}
+          {units.said(store.error.message)}
         </p>
       )}
       <div className="flex gap-2">

@@ -41,7 +41,7 @@ export function Evidence({ v, onFigure }: { v: Verdict; onFigure: (layout: strin
                       <Term t="rise">{heat.basis(c).trim()}</Term>
                     </>
                   )}
-                  , {heat.unit(c)}
+                  {heat.unitAfter(c)}
                 </th>
               ))}
               <th className="pl-3 font-normal">cost</th>

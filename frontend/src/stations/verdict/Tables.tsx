@@ -54,7 +54,8 @@ function Sortable({ v }: { v: Verdict }) {
                 <th key={c} className="pl-5 text-right font-normal whitespace-nowrap" aria-sort={by === c ? "ascending" : "none"}>
                   <button type="button" className="cursor-pointer underline" onClick={() => setBy(c)}>
                     {channelWords(c)}
-                    {heat.basis(c)}, {heat.unit(c)}
+                    {heat.basis(c)}
+                    {heat.unitAfter(c)}
                   </button>
                 </th>
               ))}
@@ -116,7 +117,7 @@ function ByLoad({ v }: { v: Verdict }) {
               <th className="pr-3 font-normal">layout</th>
               {v.loads.map((l) => (
                 <th key={l.load} className="pr-5 font-normal">
-                  {said(LOADS, l.load)}, {l.runs} runs, {heat.unit(channel)}
+                  {said(LOADS, l.load)}, {l.runs} runs{heat.unitAfter(channel)}
                   <strong className="block text-base-content" data-best-of={l.load}>
                     {l.best[channel] ? `best ${l.best[channel]}` : "none is shown best"}
                   </strong>

@@ -13,6 +13,7 @@ from desk.runs.ready import ready
 from documents.job.planned import ProtocolDoc
 from documents.job.reader import check_job
 from engine.errors import ImpossibleInputError
+from engine.runs.names import channel_words
 from engine.runs.series import ROOM_CHANNEL, RunLog
 from engine.runs.slip import Question, question
 from server.apps.bench import watching
@@ -174,7 +175,7 @@ def run_by_hand(
     for channel, value in readings:
         doubt = question(channel, value, [], 0.0)
         if doubt:
-            raise ImpossibleInputError(doubt.words, channel, "Correct it.")
+            raise ImpossibleInputError(doubt.words.removesuffix("."), channel_words(channel), "Correct it.")
     most = max(sum(1 for c, _ in readings if c == name) for name, _ in readings)
     times = np.linspace(0.0, max(minutes, 1.0) * 60, max(most, 2))
     channels = {name: np.full(len(times), np.nan) for name, _ in readings}

@@ -200,7 +200,7 @@ function FirstReading({ bench }: { bench: BenchRow }) {
     );
   const shown = latest.slice(0, MOST_SHOWN).map(([name, value]) => {
     const kind = readingKind(name);
-    return `${channelWords(name)} ${units.text(kind, value, 1)} ${units.unit(kind)}`;
+    return `${channelWords(name)} ${units.reading(kind, value)} ${units.unit(kind)}`.trimEnd();
   });
   return (
     <p role="status" className="rounded-md border border-base-content p-2 text-body" data-heard={latest.length}>

@@ -146,7 +146,7 @@ function ByHand({ run }: { run: Subject }) {
   const value = units.stored(kind, Number(text.replace(",", ".")));
   const good = text.trim() !== "" && Number.isFinite(value);
   const read = (name: string, figure: number) =>
-    readingKind(name) === "plain" ? String(figure) : units.withUnit(readingKind(name), figure, 1);
+    `${units.reading(readingKind(name), figure)} ${units.unit(readingKind(name))}`.trimEnd();
   const words = (name: string) => points.get(name) ?? channelWords(name);
   const choices = [...new Set([...pointChoices(document), ...HAND_CHANNELS, "air_probe_1_c", "air_probe_2_c"])];
   const keep = (sure: boolean) =>

@@ -55,16 +55,8 @@ function Row({ channel: c, words, background }: { channel: LiveChannel; words: s
     ? units.text("difference", c.rise_k)
     : temperature
       ? units.text("temperature", c.value)
-      : c.value.toFixed(1);
-  const unit = over
-    ? units.unit("difference")
-    : temperature
-      ? units.unit("temperature")
-      : c.name === "sound_dba"
-        ? "dBA"
-        : c.name.endsWith("_w")
-          ? "W"
-          : (c.name.split("_").at(-1) ?? "");
+      : units.reading(unitKind(c.name), c.value);
+  const unit = over ? units.unit("difference") : temperature ? units.unit("temperature") : units.unit(unitKind(c.name));
   return (
     <div
       className="grid grid-cols-[9rem_minmax(0,1fr)_auto] items-center gap-4 border-b hairline py-1 max-sm:grid-cols-[minmax(0,1fr)_auto] max-sm:gap-x-3 max-sm:gap-y-1"
