@@ -18,4 +18,4 @@ class Identity:
 
 PRODUCT = "0.10.0"
 ENGINE = Identity("1.6.12", "17f974c2611593b68c0b48aafab8c2130d867721fe6fa625610872e32311b8de")
-METHOD = Identity("6.9.2", "4d5d9ad769b3e3afb7704aced0f77920f702c57fe9c1c295507c7127455a252c")
+METHOD = Identity("6.9.3", "b08865f33ce8ca657fbeadd13a6dcdda78277fc34b279782b56b33f5f2c45dfb")

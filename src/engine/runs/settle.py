@@ -17,6 +17,7 @@ from engine.runs.ahead import spread_until
 from engine.runs.hunting import Hunting, columns, hunting
 from engine.runs.known import OF_WAIT, Course, Known, ahead_of, course_of
 from engine.runs.limits import Held, held
+from engine.runs.passings import PASSING_K, passings
 from engine.runs.rounding import Rounding, rounding_of, unseen_k
 from engine.runs.series import Floats, RunLog, off_neighbours, scatter_of
 from engine.runs.stages import LEAST_FREEDOM, MOST_STAGES, Stages, stages
@@ -125,11 +126,12 @@ def approach(elapsed_s: Floats, values: Floats, known: Known | None = None) -> A
     fitted = _fitted(elapsed_s, values)
     if fitted is None:
         return None
-    t, rounding, found, swing = fitted.t, fitted.rounding, fitted.found, fitted.swing
+    t, rounding, swing, passed = fitted.t, fitted.rounding, fitted.swing, fitted.passed
+    found = passed or fitted.found
     unlike = float(np.hypot(UNLIKE_OF_RANGE * found.scale, UNLIKE_OF_LEFT * found.left_mean))
-    unseen = unseen_k(rounding.step, rounding.noise)
+    unseen = 0.0 if passed else unseen_k(rounding.step, rounding.noise)  # a passing is known within a step
     bound = found.left_bound(float(np.hypot(unlike, UNSEEN_OF_LEFT * unseen)), NOMINAL)
-    last, slope = _tail(t, found, rounding.stairs)
+    last, slope = _tail(t, fitted.found, found, stairs=rounding.stairs)
     near = bound <= MOST_REMAINING_K and abs(slope) < MOST_SLOPE_K_MIN
     return Approach(
         final=found.end_mean,
@@ -137,7 +139,7 @@ def approach(elapsed_s: Floats, values: Floats, known: Known | None = None) -> A
         remaining=found.left_mean,
         remaining_bound=bound,
         slope_k_min=slope,
-        trend=trend(t[last], found.residual[last]) if near else None,
+        trend=trend(t[last], fitted.found.residual[last]) if near and not passed else None,
         wait=NO_WAIT if bound <= MOST_REMAINING_K else fitted.until(unlike, known).uncalled(),
         lasted_s=float(t[-1]),
         hunting=swing,
@@ -157,7 +159,7 @@ def courses_in(log: RunLog, settled: Sequence[str]) -> dict[str, Course]:
     return {name: found for name in free if (found := course(log.elapsed_s, over_room(log, name))) is not None}
 
 
-def _tail(t: Floats, found: Stages, stairs: bool) -> tuple[NDArray[np.bool_], float]:
+def _tail(t: Floats, blocks: Stages, found: Stages, stairs: bool) -> tuple[NDArray[np.bool_], float]:
     """The shortest tail that shows its slope, and that slope in K/min; independent blocks are assumed for its error.
 
     On ``stairs`` the slope is that of the fit alone: one step of the sensor in a tail of minutes is steeper than what is judged.
@@ -165,10 +167,10 @@ def _tail(t: Floats, found: Stages, stairs: bool) -> tuple[NDArray[np.bool_], fl
     for share in TAIL_SHARES:
         last = t >= t[-1] - max(share * t[-1], LEAST_TAIL_S)
         spread = float(np.sqrt(np.sum((t[last] - t[last].mean()) ** 2)))
-        error = 60 * float(np.std(found.residual[last])) / max(spread, 1e-9)
+        error = 60 * float(np.std(blocks.residual[last])) / max(spread, 1e-9)
         if error <= SLOPE_ERROR_K_MIN:
             break
-    seen = found.fitted(t[last] - t[-1]) if stairs else found.course[last]
+    seen = found.fitted(t[last] - t[-1]) if stairs else blocks.course[last]
     return last, float(np.polyfit(t[last], seen, 1)[0]) * 60
 
 
@@ -185,6 +187,7 @@ class _Fitted:
     averaged: int  # readings in a block, where their noise wears off within it
     swing: Hunting | None = None
     turns: Floats | None = None
+    passed: Stages | None = None  # the same of a sensor in whole steps, from when it passed from one to the next
 
     @property
     def block_s(self) -> float:
@@ -209,7 +212,7 @@ class _Fitted:
         if max(noise, self.as_swing) > MORE_NOISE * found.variance:
             found = stages(self.t, self.y, self.turns, least_variance=max(noise, self.as_swing))
         if known is None:
-            return found.until(MOST_REMAINING_K, unlike_k)
+            return (self.passed or found).until(MOST_REMAINING_K, unlike_k)
         ahead = ahead_of(self.from_s + self.t, self.y, self.turns, found, known)
         return spread_until(ahead, MOST_REMAINING_K, unlike_k, OF_WAIT)
 
@@ -223,17 +226,24 @@ def _fitted(elapsed_s: Floats, values: Floats, from_share: float = FIT_FROM_SHAR
     rounding = rounding_of(y)
     from_s = float(t[begun][0] - t[0])
     many = _per_block(int(begun.sum()))
-    t, y = _blocks(t[begun] - t[begun][0], _without_spikes(y[begun]), many)
+    since, read = t[begun] - t[begun][0], _without_spikes(y[begun])
+    t, y = _blocks(since, read, many)
     averaged = 1 if rounding.stairs else many  # the teeth of stairs, as what a swing leaves, are no noise that wears off
     found = stages(t, y, averaged=averaged)
     late = t >= 0.4 * t[-1]
     swing = hunting(t[late], found.residual[late], rounding.step)
     if swing is None:
-        return _Fitted(from_s, t, y, rounding, found, averaged)
+        return _Fitted(from_s, t, y, rounding, found, averaged, passed=_passed(since, read, rounding))
     way = np.abs(y - y[0]) / max(abs(found.end_mean - float(y[0])), 1e-9)  # it begins as the part grows warm
     growing = np.clip(2 * np.maximum.accumulate(way) - 1, 0, 1) if abs(found.end_mean - y[0]) > 5 else np.ones(len(t))
     turns = columns(t, swing.period_s, growing)
     return _Fitted(from_s, t, y, rounding, stages(t, y, turns, swing.period_s), 1, swing, turns)
+
+
+def _passed(t: Floats, y: Floats, rounding: Rounding) -> Stages | None:
+    """Fitted to when a sensor passed from one of its steps to the next, where that tells more than means over its stairs do."""
+    found = passings(t, y, rounding)
+    return None if found is None else stages(found.t, found.y, least_variance=PASSING_K**2, last_s=found.last_s, within=found.within)
 
 
 def _without_spikes(y: Floats) -> Floats:

@@ -125,16 +125,25 @@ def _choices() -> tuple[NDArray[np.int_], Floats]:
 
 
 def stages(
-    t: Floats, y: Floats, turns: Floats | None = None, turn_s: float = 0.0, least_variance: float = 1e-12, averaged: int = 1
+    t: Floats,
+    y: Floats,
+    turns: Floats | None = None,
+    turn_s: float = 0.0,
+    least_variance: float = 1e-12,
+    averaged: int = 1,
+    last_s: float | None = None,
+    within: tuple[float, float] | None = None,
 ) -> Stages:
     """Of block means ``y`` at ``t`` (s from the start); ``turns``: columns of a swing that is no approach, to be left out, and ``turn_s``
     its period; ``least_variance``: of a reading, where more is known of it than these readings show;
-    ``averaged``: readings in a block."""
+    ``averaged``: readings in a block; ``last_s``: the last reading, where it is later than the last of ``t``, and ``within``: bounds of
+    the value then, where no more is known of it."""
     from scipy import special
 
     choices, before = _choices()
     base = np.ones((len(t), 1)) if turns is None else np.column_stack([np.ones(len(t)), turns])
     shapes = np.exp(-t[:, None] / TAUS_S)
+    at_last = shapes[-1] if last_s is None else np.exp(-last_s / TAUS_S)
     gram = np.linalg.pinv(base.T @ base)
     onto, level = gram @ (base.T @ shapes), gram @ (base.T @ y)
     free, rest = shapes - base @ onto, y - base @ level
@@ -165,13 +174,17 @@ def stages(
     for_one = special.log_ndtr(np.where(absent, 40.0, figures / error)).sum(axis=1)
     for_other = special.log_ndtr(np.where(absent, 40.0, -figures / error)).sum(axis=1)
     evidence += np.log(AGAINST + (1 - AGAINST) * (np.exp(for_one) + np.exp(for_other)))
+    last, lever = _padded(at_last)[choices], _padded(onto[0])[choices]
+    if within is not None:
+        bounds = within[0] - float(level[0]), within[1] - float(level[0])
+        figures, inverse, chance = _kept_within(figures, inverse, last - lever, variance * gram[0, 0], bounds)
+        evidence += chance
     keep = evidence > evidence.max() + np.log(FORGOTTEN)
-    choices, figures, inverse, absent = choices[keep], figures[keep], inverse[keep], absent[keep]
+    choices, figures, inverse, absent, last, lever = (x[keep] for x in (choices, figures, inverse, absent, last, lever))
     weights = np.exp(evidence[keep] - evidence[keep].max())
     weights /= weights.sum()
 
     taus = np.where(absent, 1.0, np.append(TAUS_S, 1.0)[choices])
-    last, lever = _padded(shapes[-1])[choices], _padded(onto[0])[choices]
     end = level[0] - (lever * figures).sum(axis=1)
     end_error = np.sqrt(np.einsum("mi,mij,mj->m", lever, inverse, lever) + variance * gram[0, 0])
     left_error = np.sqrt(np.maximum(np.einsum("mi,mij,mj->m", last, inverse, last), 1e-12))
@@ -197,6 +210,29 @@ def stages(
         variance,
         float(np.log(np.exp(evidence[keep] - evidence.max()).sum()) + evidence.max()),
     )
+
+
+def _kept_within(
+    figures: Floats, inverse: Floats, onto_last: Floats, more: float, bounds: tuple[float, float]
+) -> tuple[Floats, Floats, Floats]:
+    """Sizes and covariances of every choice once the value at the last reading is known to lie between bounds, with the log chance of
+    that beforehand: moments of a normal distribution cut off at both sides (textbook). ``more``: variance of that value by the level."""
+    from scipy import special
+
+    pull = np.einsum("mij,mj->mi", inverse, onto_last)
+    spread = np.sqrt(np.einsum("mi,mi->m", pull, onto_last) + more)
+    value = (figures * onto_last).sum(axis=1)
+    a, b = (bounds[0] - value) / spread, (bounds[1] - value) / spread
+    turned = a > 0  # the lower tail keeps its digits
+    a, b = np.where(turned, -b, a), np.where(turned, -a, b)
+    upto_a, upto_b = special.log_ndtr(a), special.log_ndtr(b)
+    chance = upto_b + np.log1p(-np.exp(np.minimum(upto_a - upto_b, -1e-12)))
+    at_a, at_b = (np.exp(np.minimum(-0.5 * x**2 - 0.5 * np.log(2 * np.pi) - chance, MOST_EXPONENT)) for x in (a, b))
+    shift = at_a - at_b
+    left = np.clip(1 + a * at_a - b * at_b - shift**2, 0.0, 1.0)
+    shift = np.where(turned, -shift, shift)
+    pull = pull / spread[:, None]
+    return figures + pull * shift[:, None], inverse - (1 - left)[:, None, None] * pull[:, :, None] * pull[:, None, :], chance
 
 
 def _by_whole_turns(residual: Floats, blocks: int) -> tuple[float, float] | None:
