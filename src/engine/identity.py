@@ -18,4 +18,4 @@ class Identity:
 
 PRODUCT = "0.10.0"
 ENGINE = Identity("1.6.12", "17f974c2611593b68c0b48aafab8c2130d867721fe6fa625610872e32311b8de")
-METHOD = Identity("6.9.3", "b08865f33ce8ca657fbeadd13a6dcdda78277fc34b279782b56b33f5f2c45dfb")
+METHOD = Identity("6.9.4", "502b13ca850932e384ce48e5d66ee2757ba75eacf6602b1dbce1b3bb2efafc5e")

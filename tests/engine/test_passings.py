@@ -52,7 +52,7 @@ class PassingsTest(SimpleTestCase):
         self.assertTrue(found.within[0] < 48.6 and found.within[1] > 49.4, found.within)
 
     def test_noise_fine_steps_and_few_steps_have_none(self) -> None:
-        noisy, fine, few = read(course(), 1, 0.8), np.round(course(), 1), np.round(45 + 5 * (1 - np.exp(-T / 300)))
+        noisy, fine, few = read(course(), 1, 0.25), np.round(course(), 1), np.round(45 + 5 * (1 - np.exp(-T / 300)))
         for y in (noisy, fine, few):
             self.assertIsNone(passings(T, np.asarray(y, float), rounding_of(np.asarray(y, float))))
 
