@@ -18,4 +18,4 @@ class Identity:
 
 PRODUCT = "0.10.0"
 ENGINE = Identity("1.6.12", "17f974c2611593b68c0b48aafab8c2130d867721fe6fa625610872e32311b8de")
-METHOD = Identity("6.9.4", "502b13ca850932e384ce48e5d66ee2757ba75eacf6602b1dbce1b3bb2efafc5e")
+METHOD = Identity("6.9.5", "910135b145c5eca66bbb01ce73847f7ad6ffbf0a8ca79bfbeec1f6c4dd2647db")

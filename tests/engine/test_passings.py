@@ -71,6 +71,19 @@ class PassingsTest(SimpleTestCase):
                 whole = stats.norm.logcdf(bounds[1], mean, spread), stats.norm.logcdf(bounds[0], mean, spread)
                 self.assertAlmostEqual(float(chance[0]), float(whole[0] + np.log1p(-np.exp(whole[1] - whole[0]))), places=6)
 
+    def test_light_noise_hides_no_slow_stage(self) -> None:
+        """A quarter of a step of noise leaves its means some of their teeth, and the end that they are drawn out to more of them."""
+        t = np.arange(0.0, 4200.0)
+        inside = []
+        for seed in range(40):
+            rng = np.random.default_rng(700 + seed)
+            slow, tau = rng.uniform(0.05, 0.15), rng.uniform(800, 1200)
+            true = 52 - 35 * ((0.65 - slow) * np.exp(-t / 60) + 0.35 * np.exp(-t / 300) + slow * np.exp(-t / tau))
+            fit = approach(t, read(np.asarray(true, float), seed, 0.25))
+            assert fit is not None
+            inside.append(abs(fit.final - 52) <= fit.final_band)
+        self.assertGreaterEqual(np.mean(inside), 0.88)
+
     def test_the_band_holds_the_end_and_is_narrower_than_a_step(self) -> None:
         inside, bands = [], []
         for seed in range(40):

@@ -11,7 +11,6 @@ import numpy as np
 from engine.runs.rounding import Rounding
 from engine.runs.series import Floats
 
-CALM = 0.15  # of a step: noise beyond it blurs the passings and dithers the means, which then tell more (study)
 LEAST_PASSINGS = 8  # numerical: fewer tell no stages
 PASSING_K = 0.035  # one sigma of a passing at the least: no course is as smooth as its stages (study)
 LEAST_NOISE_K = 0.05  # numerical: a sensor that never flickers was not seen to
@@ -32,7 +31,7 @@ class Passings:
 
 def passings(t: Floats, y: Floats, rounding: Rounding) -> Passings | None:
     """Of readings up or down stairs; None where noise hides the steps, or too few were passed."""
-    if not rounding.stairs or rounding.noise >= CALM * rounding.step or len(y) < 2 * LEAST_TAIL:
+    if not (rounding.stairs and rounding.calm) or len(y) < 2 * LEAST_TAIL:
         return None
     way = 1.0 if np.median(y[-LEAST_TAIL:]) >= np.median(y[:LEAST_TAIL]) else -1.0
     up = way * y

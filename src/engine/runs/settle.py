@@ -29,6 +29,7 @@ MOST_REMAINING_K = 0.5  # the contract of FORMATS: what settled means
 MOST_SLOPE_K_MIN = 0.05  # likewise
 NOMINAL, NOMINAL_END = 0.86, 0.93  # hold in 95 % and more of runs (study), since most machines have fewer stages than are allowed for
 UNLIKE_OF_RANGE, UNLIKE_OF_LEFT = 0.0016, 0.08  # one sigma: no machine approaches quite as stages on a grid do (study)
+UNSEEN_CARRIED = 2.0  # what rounding leaves of the last means goes on to the end that stages are drawn out to (study)
 UNSEEN_OF_LEFT = 0.6  # of what rounding leaves of one reading: many steps were passed on the way (study)
 TAIL_SHARES, LEAST_TAIL_S = (1 / 4, 1 / 3), 60.0
 """The tail is the last quarter, or the last third where noise hides the slope of so short a stretch."""
@@ -130,6 +131,7 @@ def approach(elapsed_s: Floats, values: Floats, known: Known | None = None) -> A
     found = passed or fitted.found
     unlike = float(np.hypot(UNLIKE_OF_RANGE * found.scale, UNLIKE_OF_LEFT * found.left_mean))
     unseen = 0.0 if passed else unseen_k(rounding.step, rounding.noise)  # a passing is known within a step
+    unseen *= 1.0 if rounding.calm else UNSEEN_CARRIED
     bound = found.left_bound(float(np.hypot(unlike, UNSEEN_OF_LEFT * unseen)), NOMINAL)
     last, slope = _tail(t, fitted.found, found, stairs=rounding.stairs)
     near = bound <= MOST_REMAINING_K and abs(slope) < MOST_SLOPE_K_MIN
