@@ -30,7 +30,9 @@ export function HandForm(props: { layoutId: string; onClose: () => void; onDone:
   /** The figure as it stands in the field, read as one of another kind: what was typed is what is shown. */
   const asTyped = ({ channel, value }: Line, other: string) =>
     value === null ? null : units.stored(readingKind(other), units.shown(readingKind(channel), value));
-  const change = (at: number, part: Partial<Line>) => setLines(lines.map((l, i) => (i === at ? { ...l, ...part } : l)));
+  // Of the lines as they are by then: a figure that is taken at its pause while another field changes is not lost.
+  const change = (at: number, part: (line: Line) => Partial<Line>) =>
+    setLines((now) => now.map((l, i) => (i === at ? { ...l, ...part(l) } : l)));
   return (
     <section className="flex flex-col gap-3 rounded-box border border-base-content bg-paper p-4" aria-label="Type results">
       <Head remark={`for layout ${props.layoutId}`}>Results without a log</Head>
@@ -41,7 +43,7 @@ export function HandForm(props: { layoutId: string; onClose: () => void; onDone:
             label="What"
             value={l.channel}
             choices={[...CHANNELS, ...pointChoices(document)].map((c) => ({ value: c, words: points.get(c) ?? channelWords(c) }))}
-            onChange={(v) => change(i, { channel: v, value: asTyped(l, v) })}
+            onChange={(v) => change(i, (was) => ({ channel: v, value: asTyped(was, v) }))}
           />
           <NumberField
             label="Figure"
@@ -49,12 +51,12 @@ export function HandForm(props: { layoutId: string; onClose: () => void; onDone:
             digits={2}
             optional="—"
             value={l.value}
-            onCommit={(v) => change(i, { value: v })}
+            onCommit={(v) => change(i, () => ({ value: v }))}
           />
         </div>
       ))}
       <div>
-        <Button small onClick={() => setLines([...lines, { channel: following(lines), value: null }])}>
+        <Button small onClick={() => setLines((now) => [...now, { channel: following(now), value: null }])}>
           Another figure
         </Button>
       </div>
