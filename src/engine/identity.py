@@ -17,5 +17,5 @@ class Identity:
 
 
 PRODUCT = "0.10.0"
-ENGINE = Identity("1.6.12", "17f974c2611593b68c0b48aafab8c2130d867721fe6fa625610872e32311b8de")
-METHOD = Identity("6.9.5", "910135b145c5eca66bbb01ce73847f7ad6ffbf0a8ca79bfbeec1f6c4dd2647db")
+ENGINE = Identity("1.6.13", "bf435d20b441f978c8474d96906be886b3e9ea364f60c4096e455c12655e799d")
+METHOD = Identity("6.9.6", "44b29187a4154e2f515caa28740e031f1cdbfa2a99ccfceab3d06054411abf9d")

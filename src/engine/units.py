@@ -31,11 +31,12 @@ QUANTITIES = MappingProxyType(
             Quantity("m3h", "m³/h", "volume flow", -2000, 2000),
             Quantity("pa", "Pa", "pressure", -500, 500),
             Quantity("rpm", "rpm", "speed of rotation", 0, 20000),
-            Quantity("dba", "dB(A)", "sound level", 0, 120),
+            Quantity("dba", "dBA", "sound level", 0, 120),
             Quantity("mm", "mm", "length", 0, 3000),
             Quantity("cm2", "cm²", "area", 0, 20000),
             Quantity("pct", "%", "share", 0, 100),
             Quantity("mhz", "MHz", "clock", 0, 10000),
+            Quantity("s", "s", "time", 0, 1e7),
         )
     }
 )

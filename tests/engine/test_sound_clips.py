@@ -243,6 +243,24 @@ class HoleTest(SimpleTestCase):
             x[at : at + RATE // 20] = 0
         self.alike(x, 0.25)
 
+    def test_torn_everywhere_it_counts_for_the_time_that_is_there(self) -> None:
+        """Holes so near to each other that no tick of the level is whole; in white noise, whose parts torn edges cannot move far."""
+        steady = shaped(np.random.default_rng(12), 20, 0)
+        x = steady.copy()
+        for at in range(0, len(x), RATE // 25):
+            x[at : at + RATE // 100] = 0
+        found, whole = clip(x), clip(steady)
+        self.assertAlmostEqual(found.levels.eq, whole.levels.eq, delta=0.2)  # untouched it lacks 1.2
+        self.assertAlmostEqual(found.z_eq, whole.z_eq, delta=0.2)
+
+    def test_a_hole_at_the_very_start_is_in_no_spectrum(self) -> None:
+        x = self.noise.copy()
+        x[: RATE // 8] = 0
+        heard, _ = hear([x[:, None]], RATE, 1)
+        self.assertTrue(heard.still_groups[0])
+        self.assertFalse(heard.still_groups[2:].any())
+        self.assertAlmostEqual(clip(x).z_eq, self.whole.z_eq, delta=0.1)
+
     def test_a_quiet_file_s_own_steps_are_no_holes(self) -> None:
         x = np.round(self.noise * 3e-4 * 32768) / 32768
         found = clip(x.astype(np.float32))

@@ -5,11 +5,12 @@ from dataclasses import dataclass
 from types import MappingProxyType
 from typing import Literal
 
+from engine.units import QUANTITIES
+
 # What a reading can be at all, by the unit at the end of its channel's name.
 RANGE = MappingProxyType(
     {"c": (-30.0, 150.0), "w": (0.0, 3000.0), "rpm": (0.0, 12000.0), "mhz": (0.0, 8000.0), "dba": (10.0, 120.0), "pct": (0.0, 100.0)}
 )
-UNITS = MappingProxyType({"c": " °C", "w": " W", "rpm": " 1/min", "mhz": " MHz", "dba": " dBA", "pct": " %", "s": " s"})
 JUMP = MappingProxyType({"c": 12.0, "dba": 12.0})  # a slip of a digit is mostly ten; common practice, no source
 CLIMBING_K_MIN = 0.3  # common practice, no source
 CLOSE_SHARE = 0.12  # common practice, no source
@@ -29,7 +30,7 @@ def question(channel: str, value: float, earlier: Sequence[tuple[float, float]],
     ``earlier`` are (s, value) of the same channel in this run, typed or logged; ``settling`` says that the parts themselves still warm up.
     """
     unit = channel.rsplit("_", 1)[-1]
-    suffix = UNITS.get(unit, "")
+    suffix = f" {QUANTITIES[unit].unit}" if unit in QUANTITIES else ""
     low, high = RANGE.get(unit, (-1e9, 1e9))
     if not low <= value <= high:
         words = f"{value:g}{suffix} cannot be: {low:g} to {high:g}{suffix} is possible. {_slip(value, earlier, suffix)}"

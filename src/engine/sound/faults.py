@@ -5,7 +5,7 @@ from dataclasses import dataclass, field
 import numpy as np
 from numpy.typing import NDArray
 
-from engine.sound.listening import STEP_S, Heard, decibels
+from engine.sound.listening import MOST_MISSING, STEP_S, Heard, decibels
 from engine.sound.weighting import OCTAVE
 
 Floats = NDArray[np.float64]
@@ -14,7 +14,6 @@ Singles = NDArray[np.float32]
 FULL = 0.9985  # of full scale; common practice, no source
 CUT_SAMPLES = 3  # in a row at full scale are no peak
 HOLE_S = 0.004  # of the very same value: no air is as still as that
-DEAD = 0.98  # of a channel that stands still: nothing is on it
 QUIET_DB = -75.0  # mean square re full scale under which the steps of a 16-bit file are heard
 JUMP_DB, AWAY = 6.0, 5.0  # a stretch louder than the clip's middle by this, and by so many of its usual scatter
 STRETCH_S = 0.5  # of a knock or a syllable; no source
@@ -54,11 +53,11 @@ class Watch:
         self._at += len(block)
 
     def _dead(self, channel: int) -> bool:
-        return sum(b - a for a, b in _joined(self._still[channel], 0)) > DEAD * self._at
+        return sum(b - a for a, b in _joined(self._still[channel], 0)) > MOST_MISSING * self._at
 
     def holes(self) -> list[tuple[int, int]]:
         """Where a channel stands still, in samples; a channel that does so throughout is none of them."""
-        return _joined([hole for c, holes in enumerate(self._still) if not self._dead(c) for hole in holes], int(0.05 * self.rate_hz))
+        return _joined([hole for c, holes in enumerate(self._still) if not self._dead(c) for hole in holes], 0)
 
     def flags(self) -> list[ClipFlag]:
         whole_s = self._at / self.rate_hz
@@ -70,7 +69,8 @@ class Watch:
         if dead:
             words = f"nothing on {dead} of its {len(self._still)} channels: levels are the mean of all of them"
             found.append(ClipFlag("dropout", 0.0, whole_s, words))
-        return found + [self._flag("dropout", a, b, "a hole, the samples stand still: left out") for a, b in self.holes()[:MOST_TOLD]]
+        holes = _joined(self.holes(), int(0.05 * self.rate_hz))
+        return found + [self._flag("dropout", a, b, "a hole, the samples stand still: left out") for a, b in holes[:MOST_TOLD]]
 
     def _flag(self, code: str, a: int, b: int, detail: str) -> ClipFlag:
         return ClipFlag(code, round(a / self.rate_hz, 3), round(b / self.rate_hz, 3), detail)

@@ -24,6 +24,7 @@ COLUMN_BANDS = 12  # of an octave, of the spectrogram
 LOWEST_HZ = 31.5  # of the spectrogram
 SMALLEST = 1e-20  # numerical: silence has no logarithm
 REACH_S = 0.02  # of the weighting's filter beyond the edge of a hole: its slowest pole is at 20.6 Hz (source: iec_61672)
+MOST_MISSING = 0.98  # share of a clip in holes; beyond it nothing is on it
 NEAR_S = 0.25  # beside a hole, of which its place in the smoothed levels is filled; numerical
 MOST_GROUPS = 128  # of fine spectra that are kept apart, so that what is disturbed can be left out; numerical: 17 MB at the most
 
@@ -34,8 +35,9 @@ class Heard:
 
     ``fast`` and ``slow``: A-weighted mean squares every STEP_S; ``columns``: power per band and column, ``column_s`` apart;
     ``groups``: summed powers of following stretches, ``group_counts`` of them each and ``group_s`` from one group to the next.
-    ``still``: steps, and ``still_columns``: columns, that a hole of the recording reaches into; in the levels its place is filled with
-    what lies beside it, in the spectra and columns it is not. ``begins_s``: of the first step, from the clip's first sample.
+    ``still``: steps, ``still_columns``: columns and ``still_groups``: groups that a hole of the recording reaches into; in the levels its
+    place is filled with what lies beside it, in the spectra and columns it is not. ``begins_s``: of the first step, from the clip's first
+    sample.
     """
 
     rate_hz: int
@@ -57,6 +59,7 @@ class Heard:
     column_hz: Floats
     still: NDArray[np.bool_]
     still_columns: NDArray[np.bool_]
+    still_groups: NDArray[np.bool_]
     missing: float  # share of the samples that lies in holes
     begins_s: float
 
@@ -190,7 +193,8 @@ class Listener:
         begins_s = late * step_s - self._weighted.taps / 2 / self.rate_hz  # the filter is late by half its length
         at_s = begins_s + step_s * np.arange(len(ticks) - late, dtype=np.float64)
         in_hole = self._within(holes, at_s, step_s, REACH_S)
-        ticks = _filled(ticks[late:], in_hole, round(NEAR_S / step_s))
+        missing = min(sum(b - a for a, b in holes) / self.samples, MOST_MISSING)
+        ticks = _filled(ticks[late:], in_hole, round(NEAR_S / step_s), missing)
         every = max(round(STEP_S / step_s), 1)
         whole = max(len(ticks) // every, 1) * every
         kept = ticks[: min(whole, len(ticks))]
@@ -200,6 +204,8 @@ class Listener:
         top = quick[: len(steps) * every].reshape(len(steps), -1).max(axis=1) if len(quick) >= len(steps) * every else steps
         columns = np.concatenate(self._columns)
         column_s = self._coarse.length / 2 / self.rate_hz
+        group_s = self._groups.each * self._fine.length / 2 / self.rate_hz
+        reach_s = group_s + self._fine.length / 2 / self.rate_hz  # half-overlapping stretches: the last one reaches into the next group
         still = np.logical_or.reduceat(in_hole, np.arange(0, len(in_hole), every))[: len(steps)]
         return Heard(
             rate_hz=self.rate_hz,
@@ -210,7 +216,7 @@ class Listener:
             averages=int(counts.sum()),
             groups=groups,
             group_counts=counts,
-            group_s=self._groups.each * self._fine.length / 2 / self.rate_hz,
+            group_s=group_s,
             fast=fast if len(fast) else steps,
             fast_top=top,
             slow=slow if len(slow) else steps,
@@ -221,16 +227,18 @@ class Listener:
             column_hz=self._bands.centres_hz,
             still=still,
             still_columns=self._within(holes, column_s * np.arange(len(columns), dtype=np.float64), 2 * column_s, 0.0),
-            missing=sum(b - a for a, b in holes) / self.samples,
+            still_groups=self._within(holes, group_s * np.arange(len(groups), dtype=np.float64), reach_s, 0.0),
+            missing=missing,
             begins_s=begins_s,
         )
 
     def _within(self, holes: Sequence[tuple[int, int]], at_s: Floats, long_s: float, reach_s: float) -> NDArray[np.bool_]:
-        """Which stretches of that length a hole reaches into."""
-        out = np.zeros(len(at_s), bool)
-        for a, b in holes:
-            out |= (at_s + long_s > a / self.rate_hz - reach_s) & (at_s < b / self.rate_hz + reach_s)
-        return out
+        """Which stretches of that length a hole reaches into; holes follow each other."""
+        if not holes:
+            return np.zeros(len(at_s), bool)
+        begin, end = np.array(holes, float).T / self.rate_hz
+        next_hole = np.searchsorted(end + reach_s, at_s, side="right")
+        return np.asarray(np.append(begin, np.inf)[next_hole] - reach_s < at_s + long_s)
 
     def _pad(self) -> None:
         """A short clip fills a part of one stretch; its power is that of the part."""
@@ -280,23 +288,23 @@ def without(heard: Heard, disturbed: NDArray[np.bool_]) -> Heard:
 
     Where none is whole it is that of all, without the share of time that lies in holes: what is not there adds nothing.
     """
-    if not disturbed.any():
+    if not disturbed.any() and not heard.still_groups.any():
         return heard
     edges = np.arange(len(heard.groups)) * heard.group_s - heard.begins_s
     reach = heard.group_s + 0.5 / heard.bin_hz  # half-overlapping stretches: the last one of a group reaches into the next
     from_step = np.maximum(edges / STEP_S, 0).astype(int)
     to_step = np.maximum(np.ceil((edges + reach) / STEP_S), 0).astype(int)
-    clean = np.array([not disturbed[a:b].any() for a, b in zip(from_step, to_step, strict=True)])
+    clean = ~heard.still_groups & [not disturbed[a:b].any() for a, b in zip(from_step, to_step, strict=True)]
     if not clean.any():
-        return replace(heard, power=heard.power / (1 - heard.missing)) if heard.missing < 1 else heard
+        return replace(heard, power=heard.power / (1 - heard.missing))
     counts = heard.group_counts[clean]
     return replace(heard, power=heard.groups[clean].sum(axis=0, dtype=np.float64) / counts.sum(), averages=int(counts.sum()))
 
 
-def _filled(squares: Floats, hole: NDArray[np.bool_], near: int) -> Floats:
-    """Holes filled with the mean of what lies beside them; as it was where nothing else is there."""
-    if not hole.any() or hole.all():
-        return squares
+def _filled(squares: Floats, hole: NDArray[np.bool_], near: int, missing: float) -> Floats:
+    """Holes filled with the mean of what lies beside them; where nothing else is there, all of it without the share that is missing."""
+    if hole.all():
+        return squares / (1 - missing)
     out = squares.copy()
     edges = np.flatnonzero(np.diff(np.concatenate([[0], hole.astype(np.int8), [0]])))
     for a, b in zip(edges[::2], edges[1::2], strict=True):
