@@ -18,4 +18,4 @@ class Identity:
 
 PRODUCT = "0.10.0"
 ENGINE = Identity("1.6.13", "bf435d20b441f978c8474d96906be886b3e9ea364f60c4096e455c12655e799d")
-METHOD = Identity("6.9.6", "44b29187a4154e2f515caa28740e031f1cdbfa2a99ccfceab3d06054411abf9d")
+METHOD = Identity("6.9.7", "bc334a2aa1773734508bca713bf4ade0dc20c58ac626febf610edcd09481785a")

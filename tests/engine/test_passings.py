@@ -56,6 +56,17 @@ class PassingsTest(SimpleTestCase):
         for y in (noisy, fine, few):
             self.assertIsNone(passings(T, np.asarray(y, float), rounding_of(np.asarray(y, float))))
 
+    def test_a_course_that_turns_has_none_and_is_not_called_settled(self) -> None:
+        t = np.arange(0.0, 2400.0)
+        over = 60 - 32 * np.exp(-t / 120) + np.where(t > 900, -6 * (1 - np.exp(-(t - 900) / 1500)), 0.0)
+        dips = 60 - 32 * np.exp(-t / 300) - 3.0 * ((t > 1000) & (t < 1200))
+        for true in (over, dips):
+            y = read(np.asarray(true, float), 8)
+            self.assertIsNone(passings(t, y, rounding_of(y)))
+        fit = approach(t, read(np.asarray(over, float), 8))
+        assert fit is not None
+        self.assertFalse(fit.settled)
+
     def test_what_is_cut_off_has_the_moments_of_the_library(self) -> None:
         rng = np.random.default_rng(6)
         for bounds in ((-0.4, 0.9), (2.0, 2.5), (-9.0, -6.0), (-50.0, 50.0)):

@@ -16,6 +16,7 @@ PASSING_K = 0.035  # one sigma of a passing at the least: no course is as smooth
 LEAST_NOISE_K = 0.05  # numerical: a sensor that never flickers was not seen to
 TAIL_SHARE, LEAST_TAIL = 1 / 40, 5  # readings at the end by which the last step is known
 FLICKERS = 0.03  # of them: fewer on another step are slips
+ASTRAY = 0.01  # of all readings: more that lie back by over a step, or beyond where the run ends, and it is no one way
 SIGMAS = 3.0  # of the noise, beside a step's edge
 
 
@@ -30,12 +31,16 @@ class Passings:
 
 
 def passings(t: Floats, y: Floats, rounding: Rounding) -> Passings | None:
-    """Of readings up or down stairs; None where noise hides the steps, or too few were passed."""
+    """Of readings that go one way, up or down stairs; None where noise hides the steps, too few were passed, or the course turns."""
     if not (rounding.stairs and rounding.calm) or len(y) < 2 * LEAST_TAIL:
         return None
     way = 1.0 if np.median(y[-LEAST_TAIL:]) >= np.median(y[:LEAST_TAIL]) else -1.0
     up = way * y
     tail = up[-max(int(len(up) * TAIL_SHARE), LEAST_TAIL) :]
+    back = np.maximum.accumulate(up) - up > 1.5 * rounding.step
+    beyond = up > tail.max() + rounding.step / 2
+    if max(float(np.mean(back)), float(np.mean(beyond))) > ASTRAY:
+        return None
     levels = np.arange(float(np.median(up[:3])) + rounding.step / 2, float(np.median(tail)), rounding.step)
     levels = levels[levels < tail.min()]
     if len(levels) < LEAST_PASSINGS:
