@@ -37,6 +37,7 @@ SOURCES = MappingProxyType(
         "rasmussen": "Rasmussen and Williams (2006): Gaussian Processes for Machine Learning; evidence (5.4.1), leaving out (5.4.2).",
         "raftery": "Hoeting, Madigan, Raftery and Volinsky (1999): Bayesian model averaging; evidence by marginal likelihood.",
         "lomb": "Lomb (1976), Scargle (1982): least-squares spectrum of readings.",
+        "mccullagh": "McCullagh (1980): regression models for ordinal data; grouped readings by the method of scoring (from memory).",
         "widrow": "Widrow and Kollar: Quantization Noise. What rounding leaves of a mean that noise dithers.",
         "sen": "Sen (1968): slope as the median of pairwise slopes, with its confidence limits.",
         "trade": "Common practice, no source: fitted to facts of the trade.",

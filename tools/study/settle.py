@@ -12,6 +12,9 @@ from datetime import UTC, datetime
 import numpy as np
 from numpy.typing import NDArray
 
+from engine.runs.over_room import RoomSteps, over_room, room_steps
+from engine.runs.rounding import Rounding, rounding_of
+from engine.runs.series import RunLog
 from engine.runs.settle import MOST_REMAINING_K, approach
 from study.tally import Adding, Cells, kept, over_seeds
 
@@ -39,6 +42,7 @@ class Kind:
     hang_together_s: float = 0.0  # of the noise
     spikes: float = 0.0
     flat: bool = False
+    room_step: float = 0.0  # of the room's probe, in a room that goes up and down; 0: the room stands still
 
 
 def one(low: float, high: float) -> Callable[[np.random.Generator], list[tuple[float, float]]]:
@@ -75,6 +79,8 @@ KINDS = (
     Kind("two stages, whole degrees that flicker", two, 1.0, 0.8),
     Kind("two stages, whole degrees, calm", two, 1.0, 0.15),
     Kind("two stages, whole degrees, light noise", two, 1.0, 0.25),
+    Kind("two stages, whole degrees, calm, room in tenths", two, 1.0, 0.1, room_step=0.1),
+    Kind("two stages, whole degrees, calm, room in whole degrees", two, 1.0, 0.1, room_step=1.0),
     Kind("two stages, flicker of two degrees", two, 1.0, 2.0),
     Kind("two masses in series", in_series),
     Kind("a loop", loop),
@@ -83,6 +89,7 @@ KINDS = (
     Kind("a slow third stage", third),
     Kind("a slow third stage, whole degrees, calm", third, 1.0, 0.1),
     Kind("a slow third stage, whole degrees, light noise", third, 1.0, 0.25),
+    Kind("a slow third stage, whole degrees, calm, room in tenths", third, 1.0, 0.15, room_step=0.1),
     Kind("a slow third stage, whole degrees that flicker", third, 1.0, 0.8),
     Kind("a slow third stage, flicker of two degrees", third, 0.1, 2.0),
     Kind("fans hunt, 60 to 150 s", two, 0.1, 0.3, (60, 150)),
@@ -101,10 +108,13 @@ KINDS = (
 
 @dataclass(frozen=True)
 class Run:
-    """What was read, the end it goes to, what is left of it, and the minutes until half a kelvin is."""
+    """What was read over the room, in which steps by its sensor, what the room's steps leave unseen, the end it goes to, what is left of
+    it, and the minutes until half a kelvin is."""
 
     t: Floats
     read: Floats
+    rounding: Rounding
+    room: RoomSteps
     end: float
     left_k: float
     minutes_left: float
@@ -136,12 +146,22 @@ def run_of(kind: Kind, seed: int, cut_k: tuple[float, float] = CUT_K) -> Run:
         keep = np.exp(-kind.every_s / kind.hang_together_s)
         for i in range(1, len(noise)):
             noise[i] = keep * noise[i - 1] + np.sqrt(1 - keep**2) * noise[i]
-    read = truth + kind.noise * noise
+    room = going_up_and_down(t, rng) if kind.room_step else np.zeros(len(t))
+    read = truth + room + kind.noise * noise
     read = np.where(rng.random(len(t)) < kind.spikes, read + rng.uniform(5, 12), read)
     read = np.round(read / kind.step) * kind.step if kind.step else read
+    log = RunLog(t, {"cpu_package_c": read})
+    if kind.room_step:
+        log = RunLog(t, {**log.channels, "room_c": np.round((room + rng.normal(0, 0.05, len(t))) / kind.room_step) * kind.room_step})
     late = np.flatnonzero(np.abs(left(whole)) > MOST_REMAINING_K)
     more = max((float(whole[late[-1]]) - float(t[-1])) / 60, 0.0) if len(late) else 0.0
-    return Run(t, read, end, abs(float(left(t[-1:])[0])), more, hunts)
+    return Run(t, over_room(log, "cpu_package_c"), rounding_of(read), room_steps(log), end, abs(float(left(t[-1:])[0])), more, hunts)
+
+
+def going_up_and_down(t: Floats, rng: np.random.Generator) -> Floats:
+    """A room from a draught or a heater: half a kelvin to two from top to bottom in 15 to 60 minutes, and a drift."""
+    size, period, at = float(rng.uniform(0.25, 1.0)), float(rng.uniform(900, 3600)), float(rng.uniform(0, 2 * np.pi))
+    return np.asarray(size * np.sin(2 * np.pi * t / period + at) + rng.uniform(-1, 1) * t / 3600 + rng.uniform(0, 1), float)
 
 
 def hunting(t: Floats, period_s: float, rng: np.random.Generator) -> Floats:
@@ -174,7 +194,7 @@ def tallied(kind: Kind, first: int, count: int) -> Tally:
     total = Tally()
     for seed in range(first, first + count):
         run = run_of(kind, seed)
-        fit = approach(run.t, run.read)
+        fit = approach(run.t, run.read, rounding=run.rounding, room=run.room)
         total.runs += 1
         if fit is None:
             continue
@@ -184,7 +204,7 @@ def tallied(kind: Kind, first: int, count: int) -> Tally:
         total.near += run.left_k <= NEAR_K
         total.called += run.left_k <= NEAR_K and fit.settled
         early = None if kind.flat else run_of(kind, seed, EARLY_K)
-        ahead = approach(early.t, early.read) if early else None
+        ahead = approach(early.t, early.read, rounding=early.rounding, room=early.room) if early else None
         if early and ahead and early.minutes_left >= 1.0:
             total.timed += 1
             good = 1 / FACTOR <= ahead.minutes_left / early.minutes_left <= FACTOR

@@ -20,6 +20,7 @@ OWN_ERROR = {
 # with the test's own uncertainty, from memory; the last is common practice, no source.
 METER_ERROR_DB = {"class_1": 1.1, "class_2": 1.4, "unclassed": 4.0}
 METER_WORDS = {"class_1": "class 1", "class_2": "class 2", "unclassed": "without a class"}
+LEAST_SAID_K = 0.005  # numerical
 ROOM_OWN_ERROR_K = 0.5  # calibration of a common room thermometer, half-width; from memory
 ROOM_PLACING_K = 0.3  # where it hangs and what it drifts between two runs, half-width; from memory
 
@@ -131,9 +132,11 @@ def sensor_error(channel: str, meter: str = "") -> BudgetLine | None:
     return BudgetLine("the sensor's own error", rectangular(half_width), common=True) if half_width else None
 
 
-def room_lines() -> tuple[BudgetLine, BudgetLine]:
-    """What taking the room away adds."""
+def room_lines(unseen_k: float = 0.0) -> tuple[BudgetLine, ...]:
+    """What taking the room away adds. ``unseen_k``: by a probe that reads in steps."""
+    steps = (BudgetLine("the room thermometer's steps", unseen_k),) if unseen_k > LEAST_SAID_K else ()
     return (
+        *steps,
         BudgetLine("the room thermometer from one run to the next", rectangular(ROOM_PLACING_K)),
         BudgetLine("the room thermometer's own error", rectangular(ROOM_OWN_ERROR_K), common=True),
     )

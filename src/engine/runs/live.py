@@ -8,6 +8,7 @@ import numpy as np
 from engine.runs.flag import Flag
 from engine.runs.flags import hunting_flags, run_flags, unmarked
 from engine.runs.known import Known
+from engine.runs.over_room import over_room
 from engine.runs.series import ROOM_CHANNEL, Floats, RunLog
 from engine.runs.settle import (
     MOST_REMAINING_K,
@@ -17,7 +18,6 @@ from engine.runs.settle import (
     from_runs,
     judged_of,
     longest,
-    over_room,
     turning,
 )
 from engine.runs.wait import TOO_EARLY

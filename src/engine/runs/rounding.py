@@ -12,7 +12,6 @@ import numpy as np
 from engine.runs.series import Floats, resolution
 
 COARSE, STAIRS = 0.5, 0.3  # a step of half a kelvin stands out in the readings where noise is less than this share of it (common practice)
-CALM = 0.15  # of a step: noise beyond it blurs when a sensor passes from one to the next, and dithers its means (study)
 NEAR = 9  # readings about one, for what is noise and not course
 
 
@@ -27,11 +26,6 @@ class Rounding:
     def stairs(self) -> bool:
         """Whether the readings go up and down in steps that no noise hides."""
         return self.step >= COARSE and self.noise < STAIRS * self.step
-
-    @property
-    def calm(self) -> bool:
-        """Whether the readings stand still between their steps."""
-        return self.noise < CALM * self.step
 
 
 def rounding_of(values: Floats) -> Rounding:

@@ -1,7 +1,7 @@
 """A logged run as arrays: elapsed seconds and channels named by what and unit."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 
 import numpy as np
@@ -11,6 +11,7 @@ from engine.errors import ImpossibleInputError
 
 Floats = NDArray[np.float64]
 ROOM_CHANNEL = "room_c"
+STOOD_STILL = 60  # readings; fewer at one whole degree tell no step
 LOADED_RISE_K = 5.0  # a temperature that rises by less was not loaded, unless its part was warm already
 PARTS = ("cpu_", "card_", "coolant")
 
@@ -24,6 +25,7 @@ class RunLog:
 
     elapsed_s: Floats
     channels: dict[str, Floats]
+    room_typed: bool = False  # one figure that a person typed, and no probe
 
     def __post_init__(self) -> None:
         if len(self.elapsed_s) < 2 or not np.all(np.diff(self.elapsed_s) > 0):
@@ -45,13 +47,22 @@ class RunLog:
         good = np.isfinite(values)
         return np.interp(self.elapsed_s, self.elapsed_s[good], values[good])
 
+    @cached_property
+    def room_step_k(self) -> float:
+        """Of the room's probe; one that stands at a whole degree throughout is taken to read in whole ones. 0 where nothing tells."""
+        values = self.channels.get(ROOM_CHANNEL)
+        if values is None or self.room_typed:
+            return 0.0
+        step, read = resolution(values), values[np.isfinite(values)]
+        return 1.0 if step == 0 and len(read) >= STOOD_STILL and float(read[0]).is_integer() else step
+
     def shifted(self, by_s: float) -> "RunLog":
         """The same readings later by ``by_s``."""
-        return RunLog(self.elapsed_s + by_s, self.channels)
+        return replace(self, elapsed_s=self.elapsed_s + by_s)
 
     def with_room(self, room_c: float) -> "RunLog":
         """The same run with one typed room temperature throughout."""
-        return RunLog(self.elapsed_s, {**self.channels, ROOM_CHANNEL: np.full(len(self.elapsed_s), room_c)})
+        return RunLog(self.elapsed_s, {**self.channels, ROOM_CHANNEL: np.full(len(self.elapsed_s), room_c)}, room_typed=True)
 
     def without(self, stretches: Sequence[tuple[float, float]]) -> "RunLog":
         """The same run with every reading but the room's emptied within the stretches."""
@@ -60,7 +71,7 @@ class RunLog:
             out |= (self.elapsed_s >= start) & (self.elapsed_s <= end)
         if not out.any():
             return self
-        return RunLog(self.elapsed_s, {n: v if n == ROOM_CHANNEL else np.where(out, np.nan, v) for n, v in self.channels.items()})
+        return replace(self, channels={n: v if n == ROOM_CHANNEL else np.where(out, np.nan, v) for n, v in self.channels.items()})
 
     @cached_property
     def temperatures(self) -> list[str]:

@@ -17,10 +17,11 @@ from engine.runs.ahead import spread_until
 from engine.runs.hunting import Hunting, columns, hunting
 from engine.runs.known import OF_WAIT, Course, Known, ahead_of, course_of
 from engine.runs.limits import Held, held
-from engine.runs.passings import PASSING_K, passings
+from engine.runs.over_room import RoomSteps, over_room, room_steps
 from engine.runs.rounding import Rounding, rounding_of, unseen_k
 from engine.runs.series import Floats, RunLog, off_neighbours, scatter_of
 from engine.runs.stages import LEAST_FREEDOM, MOST_STAGES, Stages, stages
+from engine.runs.steps import EDGES_KNOWN, bounds, told
 from engine.runs.trend import Trend, trend
 from engine.runs.wait import NO_WAIT, Wait, last_of
 from engine.runs.window import effective_count
@@ -29,6 +30,7 @@ MOST_REMAINING_K = 0.5  # the contract of FORMATS: what settled means
 MOST_SLOPE_K_MIN = 0.05  # likewise
 NOMINAL, NOMINAL_END = 0.86, 0.93  # hold in 95 % and more of runs (study), since most machines have fewer stages than are allowed for
 UNLIKE_OF_RANGE, UNLIKE_OF_LEFT = 0.0016, 0.08  # one sigma: no machine approaches quite as stages on a grid do (study)
+STEP_TURNS = (2, 2, MOST_STAGES)  # numerical: stages at the most, turn by turn, while it is found what readings in steps tell
 UNSEEN_CARRIED = 2.0  # what rounding leaves of the last means goes on to the end that stages are drawn out to (study)
 UNSEEN_OF_LEFT = 0.6  # of what rounding leaves of one reading: many steps were passed on the way (study)
 TAIL_SHARES, LEAST_TAIL_S = (1 / 4, 1 / 3), 60.0
@@ -121,27 +123,32 @@ def turning(fits: Mapping[str, Approach | None]) -> tuple[str, Hunting] | None:
     return max(found, key=lambda x: x[1].amplitude_k, default=None)
 
 
-def approach(elapsed_s: Floats, values: Floats, known: Known | None = None) -> Approach | None:
+def approach(
+    elapsed_s: Floats, values: Floats, known: Known | None = None, rounding: Rounding | None = None, room: RoomSteps | None = None
+) -> Approach | None:
     """Fit to the readings up to the last; None when there are too few. ``known``: how this channel came to rest in earlier runs of
-    the machine, which tell the wait and nothing else."""
-    fitted = _fitted(elapsed_s, values)
+    the machine, which tell the wait and nothing else. ``rounding``: of the sensor, where ``values`` are not as it reads them;
+    ``room``: what was taken away as the room, where its probe reads in steps."""
+    fitted = _fitted(elapsed_s, values, rounding)
     if fitted is None:
         return None
-    t, rounding, swing, passed = fitted.t, fitted.rounding, fitted.swing, fitted.passed
-    found = passed or fitted.found
+    t, rounding, swing, in_steps = fitted.t, fitted.rounding, fitted.swing, fitted.in_steps
+    found = in_steps or fitted.found
     unlike = float(np.hypot(UNLIKE_OF_RANGE * found.scale, UNLIKE_OF_LEFT * found.left_mean))
-    unseen = 0.0 if passed else unseen_k(rounding.step, rounding.noise)  # a passing is known within a step
-    unseen *= 1.0 if rounding.calm else UNSEEN_CARRIED
-    bound = found.left_bound(float(np.hypot(unlike, UNSEEN_OF_LEFT * unseen)), NOMINAL)
+    unseen = (EDGES_KNOWN if in_steps else UNSEEN_CARRIED) * unseen_k(rounding.step, rounding.noise)
+    room = room or RoomSteps(0.0, False)
+    unseen_left = UNSEEN_OF_LEFT * float(np.hypot(unseen, room.unseen_k if room.moves else 0.0))
+    bound = found.left_bound(float(np.hypot(unlike, unseen_left)), NOMINAL)
+    unseen_end = float(np.hypot(unseen, (UNSEEN_CARRIED if room.moves else 1.0) * room.unseen_k))
     last, slope = _tail(t, fitted.found, found, stairs=rounding.stairs)
     near = bound <= MOST_REMAINING_K and abs(slope) < MOST_SLOPE_K_MIN
     return Approach(
         final=found.end_mean,
-        final_band=found.end_band(float(np.hypot(unseen, unlike)), NOMINAL_END),
+        final_band=found.end_band(float(np.hypot(unseen_end, unlike)), NOMINAL_END),
         remaining=found.left_mean,
         remaining_bound=bound,
         slope_k_min=slope,
-        trend=trend(t[last], fitted.found.residual[last]) if near and not passed else None,
+        trend=trend(t[last], fitted.found.residual[last]) if near and not in_steps else None,
         wait=NO_WAIT if bound <= MOST_REMAINING_K else fitted.until(unlike, known).uncalled(),
         lasted_s=float(t[-1]),
         hunting=swing,
@@ -149,22 +156,25 @@ def approach(elapsed_s: Floats, values: Floats, known: Known | None = None) -> A
     )
 
 
-def course(elapsed_s: Floats, values: Floats) -> Course | None:
+def course(elapsed_s: Floats, values: Floats, rounding: Rounding | None = None) -> Course | None:
     """How a channel came to rest in a run that did; None where too little was read or hardly anything moved."""
-    fitted = _fitted(elapsed_s, values, from_share=0.0)
+    fitted = _fitted(elapsed_s, values, rounding, from_share=0.0)
     return course_of(fitted.found, fitted.from_s, fitted.found.variance * fitted.block_s, fitted.swing_k2s) if fitted else None
 
 
 def courses_in(log: RunLog, settled: Sequence[str]) -> dict[str, Course]:
     """How the channels of a run that had ``settled`` came to rest; a part that was held at its limit shows nothing of it."""
     free = [n for n in settled if n in log.loaded and held(log, n.split("_")[0]) is None]
-    return {name: found for name in free if (found := course(log.elapsed_s, over_room(log, name))) is not None}
+    return {
+        name: found for name in free if (found := course(log.elapsed_s, over_room(log, name), rounding_of(log.channels[name]))) is not None
+    }
 
 
 def _tail(t: Floats, blocks: Stages, found: Stages, stairs: bool) -> tuple[NDArray[np.bool_], float]:
     """The shortest tail that shows its slope, and that slope in K/min; independent blocks are assumed for its error.
 
-    On ``stairs`` the slope is that of the fit alone: one step of the sensor in a tail of minutes is steeper than what is judged.
+    As far as noise hides the slope of the readings, that of the fit counts, which knows the whole run; on ``stairs`` it alone: one step of
+    the sensor in a tail of minutes is steeper than what is judged. Whether the tail leaves the fit is for the test of its trend.
     """
     for share in TAIL_SHARES:
         last = t >= t[-1] - max(share * t[-1], LEAST_TAIL_S)
@@ -172,7 +182,8 @@ def _tail(t: Floats, blocks: Stages, found: Stages, stairs: bool) -> tuple[NDArr
         error = 60 * float(np.std(blocks.residual[last])) / max(spread, 1e-9)
         if error <= SLOPE_ERROR_K_MIN:
             break
-    seen = found.fitted(t[last] - t[-1]) if stairs else blocks.course[last]
+    shown = 0.0 if stairs else min((SLOPE_ERROR_K_MIN / max(error, 1e-9)) ** 2, 1.0)
+    seen = shown * blocks.course[last] + (1 - shown) * found.fitted(t[last] - t[-1])
     return last, float(np.polyfit(t[last], seen, 1)[0]) * 60
 
 
@@ -189,7 +200,7 @@ class _Fitted:
     averaged: int  # readings in a block, where their noise wears off within it
     swing: Hunting | None = None
     turns: Floats | None = None
-    passed: Stages | None = None  # the same of a sensor in whole steps, from when it passed from one to the next
+    in_steps: Stages | None = None  # the same of a sensor in whole steps, from what each of its readings tells
 
     @property
     def block_s(self) -> float:
@@ -214,18 +225,18 @@ class _Fitted:
         if max(noise, self.as_swing) > MORE_NOISE * found.variance:
             found = stages(self.t, self.y, self.turns, least_variance=max(noise, self.as_swing))
         if known is None:
-            return (self.passed or found).until(MOST_REMAINING_K, unlike_k)
+            return (self.in_steps or found).until(MOST_REMAINING_K, unlike_k)
         ahead = ahead_of(self.from_s + self.t, self.y, self.turns, found, known)
         return spread_until(ahead, MOST_REMAINING_K, unlike_k, OF_WAIT)
 
 
-def _fitted(elapsed_s: Floats, values: Floats, from_share: float = FIT_FROM_SHARE) -> _Fitted | None:
+def _fitted(elapsed_s: Floats, values: Floats, rounding: Rounding | None, from_share: float = FIT_FROM_SHARE) -> _Fitted | None:
     good = np.isfinite(values)
     t, y = elapsed_s[good], values[good]
     if len(t) < LEAST_POINTS:
         return None
     begun = t >= t[0] + max(from_share * (t[-1] - t[0]), min(FIT_FROM_S, (t[-1] - t[0]) / 10))
-    rounding = rounding_of(y)
+    rounding = rounding or rounding_of(y)
     from_s = float(t[begun][0] - t[0])
     many = _per_block(int(begun.sum()))
     since, read = t[begun] - t[begun][0], _without_spikes(y[begun])
@@ -235,17 +246,24 @@ def _fitted(elapsed_s: Floats, values: Floats, from_share: float = FIT_FROM_SHAR
     late = t >= 0.4 * t[-1]
     swing = hunting(t[late], found.residual[late], rounding.step)
     if swing is None:
-        return _Fitted(from_s, t, y, rounding, found, averaged, passed=_passed(since, read, rounding))
+        if not rounding.stairs:
+            return _Fitted(from_s, t, y, rounding, found, averaged)
+        in_steps, noise = _in_steps(read, since, t, found, rounding)
+        return _Fitted(from_s, t, y, replace(rounding, noise=noise), found, averaged, in_steps=in_steps)
     way = np.abs(y - y[0]) / max(abs(found.end_mean - float(y[0])), 1e-9)  # it begins as the part grows warm
     growing = np.clip(2 * np.maximum.accumulate(way) - 1, 0, 1) if abs(found.end_mean - y[0]) > 5 else np.ones(len(t))
     turns = columns(t, swing.period_s, growing)
     return _Fitted(from_s, t, y, rounding, stages(t, y, turns, swing.period_s), 1, swing, turns)
 
 
-def _passed(t: Floats, y: Floats, rounding: Rounding) -> Stages | None:
-    """Fitted to when a sensor passed from one of its steps to the next, where that tells more than means over its stairs do."""
-    found = passings(t, y, rounding)
-    return None if found is None else stages(found.t, found.y, least_variance=PASSING_K**2, last_s=found.last_s, within=found.within)
+def _in_steps(read: Floats, since: Floats, t: Floats, found: Stages, rounding: Rounding) -> tuple[Stages, float]:
+    """Fitted to what readings in whole steps tell, each by itself, from the fit to their means; with the noise that blurs the steps."""
+    size = len(read) // len(t)
+    for most in STEP_TURNS:
+        tells = told(read, found.fitted(since - t[-1]), rounding, size)
+        within = bounds(read, rounding, tells.noise) if most == MOST_STAGES else None
+        found = stages(t, tells.y, least_variance=1.0, within=within, precision=tells.precision, most=most)
+    return found, tells.noise
 
 
 def _without_spikes(y: Floats) -> Floats:
@@ -293,13 +311,15 @@ def judged_of(log: RunLog, known: Mapping[str, Known] = NOTHING_KNOWN) -> Judged
     """Every channel that counts, fitted once; what is ``known`` of a channel from earlier runs tells its wait."""
     parts = {part: own for part in ("cpu", "card") if (own := held(log, part)) is not None}
     fits = {
-        name: approach(log.elapsed_s, over_room(log, name), known.get(name) or known.get(_like(name)))
-        for name in log.loaded
-        if name.split("_")[0] not in parts
+        name: _of_channel(log, name, known.get(name) or known.get(_like(name))) for name in log.loaded if name.split("_")[0] not in parts
     }
     scales = {f"{part}_power_w": MOST_REMAINING_K / (POWER_LEFT_SHARE * own.to_w) for part, own in parts.items()}
     fits |= {name: _unscaled(approach(log.elapsed_s, log.channels[name] * scale), scale) for name, scale in scales.items()}
     return Judged(fits, parts, scales)
+
+
+def _of_channel(log: RunLog, name: str, known: Known | None) -> Approach | None:
+    return approach(log.elapsed_s, over_room(log, name), known, rounding_of(log.channels[name]), room_steps(log))
 
 
 def _like(channel: str) -> str:
@@ -314,22 +334,17 @@ def _unscaled(fit: Approach | None, scale: float) -> Approach | None:
     return replace(fit, hunting=replace(fit.hunting, amplitude_k=fit.hunting.amplitude_k / scale))
 
 
-def over_room(log: RunLog, channel: str) -> Floats:
-    """A temperature over the room where the room is known, else as it is."""
-    values = log.channels[channel]
-    return values if log.room_c is None or not channel.endswith("_c") else values - log.room_c
-
-
 def settled_at_s(log: RunLog, channel: str, scale: float = 1.0, step_s: float = 60.0, from_s: float = -np.inf) -> float | None:
     """Earliest time, to ``step_s`` and not before ``from_s``, by which the channel had settled; None when it had not by the end.
 
     Bisection: a channel that approaches one value, once settled, stays settled.
     """
-    values = over_room(log, channel) * scale
+    values, rounding = over_room(log, channel) * scale, rounding_of(log.channels[channel] * scale)
+    room = room_steps(log) if channel.endswith("_c") else None
 
     def settled(moment: float) -> bool:
         upto = log.elapsed_s <= moment
-        fit = approach(log.elapsed_s[upto], values[upto])
+        fit = approach(log.elapsed_s[upto], values[upto], rounding=rounding, room=room)
         return fit is not None and fit.settled
 
     low, high = max(float(log.elapsed_s[0]), from_s), float(log.elapsed_s[-1])

@@ -68,7 +68,9 @@ class Stages:
 
     def fitted(self, after_s: Floats) -> Floats:
         """The mean course of all choices, at times after the last reading (negative before it)."""
-        left = np.einsum("m,mk,mka->a", self.weights, self.sizes, np.exp(np.minimum(-after_s / self.taus_s[:, :, None], MOST_EXPONENT)))
+        taus, which = np.unique(self.taus_s, return_inverse=True)
+        sizes = np.bincount(which.ravel(), (self.weights[:, None] * self.sizes).ravel())
+        left = np.exp(np.minimum(-after_s[:, None] / taus, MOST_EXPONENT)) @ sizes
         return np.asarray(self.end_mean - left, float)
 
     def end_band(self, further: float = 0.0, confidence: float = 0.95) -> float:
@@ -109,14 +111,14 @@ class Stages:
         return high
 
 
-@lru_cache(maxsize=1)
-def _choices() -> tuple[NDArray[np.int_], Floats]:
+@lru_cache(maxsize=4)
+def _choices(most: int) -> tuple[NDArray[np.int_], Floats]:
     """Every choice as indices into the time constants, one past the last where a stage is absent, with the log of what it counts
     beforehand: each number of stages alike, each choice of one number alike."""
     n = len(TAUS_S)
     rows: list[tuple[int, ...]] = []
     before: list[float] = []
-    for stages in range(MOST_STAGES + 1):
+    for stages in range(most + 1):
         found = [c for c in combinations(range(n), stages) if all(TAUS_S[b] >= APART * TAUS_S[a] for a, b in pairwise(c))]
         found = [c for c in found if stages < MOST_STAGES or c[0] % 2 == 0]  # the fastest of three hardly moves the end
         rows += [(*c, *(n,) * (MOST_STAGES - stages)) for c in found]
@@ -131,23 +133,27 @@ def stages(
     turn_s: float = 0.0,
     least_variance: float = 1e-12,
     averaged: int = 1,
-    last_s: float | None = None,
     within: tuple[float, float] | None = None,
+    precision: Floats | None = None,
+    most: int = MOST_STAGES,
 ) -> Stages:
     """Of block means ``y`` at ``t`` (s from the start); ``turns``: columns of a swing that is no approach, to be left out, and ``turn_s``
     its period; ``least_variance``: of a reading, where more is known of it than these readings show;
-    ``averaged``: readings in a block; ``last_s``: the last reading, where it is later than the last of ``t``, and ``within``: bounds of
-    the value then, where no more is known of it."""
+    ``averaged``: readings in a block; ``within``: bounds of the last value, where more is known of it than ``y`` tells; ``precision``:
+    one over the variance of each of ``y`` where they differ, times ``least_variance``; ``most``: stages that are thought of."""
     from scipy import special
 
-    choices, before = _choices()
+    choices, before = _choices(most)
     base = np.ones((len(t), 1)) if turns is None else np.column_stack([np.ones(len(t)), turns])
     shapes = np.exp(-t[:, None] / TAUS_S)
-    at_last = shapes[-1] if last_s is None else np.exp(-last_s / TAUS_S)
+    at_last, read = shapes[-1], y
+    if precision is not None:
+        root = np.sqrt(precision)
+        base, shapes, y = root[:, None] * base, root[:, None] * shapes, root * y
     gram = np.linalg.pinv(base.T @ base)
     onto, level = gram @ (base.T @ shapes), gram @ (base.T @ y)
     free, rest = shapes - base @ onto, y - base @ level
-    scale = max(float(np.quantile(y, 0.95) - np.quantile(y, 0.05)), LEAST_SCALE_K)
+    scale = max(float(np.quantile(read, 0.95) - np.quantile(read, 0.05)), LEAST_SCALE_K)
     size = scale * np.interp(np.log(TAUS_S), np.log(SLOW_S), SLOW_SHARE)
     cross, pull = free.T @ free, free.T @ rest
 
@@ -159,7 +165,8 @@ def stages(
     np.add.at(of_best, choices[best], loose[best])
     residual = rest - free @ of_best[:-1]
     course = shapes @ of_best[:-1] + residual
-    freedom = max(effective_count(residual, averaged) - 4 - (base.shape[1] - 1), LEAST_FREEDOM)
+    count = effective_count(residual, averaged) * (1.0 if precision is None else _share_that_counts(precision))
+    freedom = max(count - 4 - (base.shape[1] - 1), LEAST_FREEDOM)
     variance = float(residual @ residual) / freedom
     by_turns = _by_whole_turns(residual, round(turn_s / float(np.median(np.diff(t))))) if turn_s else None
     if by_turns and by_turns[0] < variance:
@@ -190,7 +197,7 @@ def stages(
     left_error = np.sqrt(np.maximum(np.einsum("mi,mij,mj->m", last, inverse, last), 1e-12))
     sizes = -figures * last
     left = sizes.sum(axis=1)
-    so_far = float(weights @ (end - left)) - float(np.median(y[: max(len(y) // 40, 1)]))
+    so_far = float(weights @ (end - left)) - float(np.median(read[: max(len(read) // 40, 1)]))
     clear = abs(so_far) > CLEAR_K
     return Stages(
         weights,
@@ -210,6 +217,11 @@ def stages(
         variance,
         float(np.log(np.exp(evidence[keep] - evidence.max()).sum()) + evidence.max()),
     )
+
+
+def _share_that_counts(precision: Floats) -> float:
+    """Of readings, where few of them tell most (Kish's effective sample size)."""
+    return float(precision.sum()) ** 2 / float(precision @ precision) / len(precision)
 
 
 def _kept_within(
