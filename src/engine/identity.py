@@ -18,4 +18,4 @@ class Identity:
 
 PRODUCT = "0.10.0"
 ENGINE = Identity("1.6.14", "7f3c161ddf5669a31c43952bebeb8bc84b88109541f4eaa4922367f30d003a96")
-METHOD = Identity("6.10.0", "2cc1eac1a44c8a6eb324e5a8820f0ccb11d30107649e5658422a91106a9b6465")
+METHOD = Identity("6.10.2", "1cc47ecf405032ab190817362d35d55fa6fdfb3ef1f6eae5301b6c44c93d6d3d")

@@ -76,7 +76,7 @@ class CompareCommandTest(SimpleTestCase):
         for name, speed, seed in (("slow", 1000.0, 11), ("fast", 1400.0, 12), ("still", 0.0, 13), ("like", 1020.0, 14)):
             own = run_log(45.0, seed=seed)
             self.write(name, RunLog(own.elapsed_s, {**own.channels, "fan_f1_rpm": np.full(len(own.elapsed_s), speed)}))
-        for other, words in (("fast", "at 1400 1/min in B"), ("still", "at 0 1/min in B"), ("like", ""), ("a1", "")):
+        for other, words in (("fast", "at 1400 rpm in B"), ("still", "at 0 rpm in B"), ("like", ""), ("a1", "")):
             with self.subTest(other=other):
                 for p in self.compared(f"A={self.files('slow')}", f"B={self.files(other)}"):
                     told = [x for x in p["confounders"] if "F1 turned" in x]

@@ -75,7 +75,7 @@ class PowerTest(SimpleTestCase):
 class DeviationTest(SimpleTestCase):
     def deviating(self, adds: float, sd: float, rise: float) -> Candidate:
         c = layout("B", rise)
-        return Candidate("B", c.runs, deviations=(Deviation("F2 turns at 1000 where 1400 1/min are asked", {"cpu_package_c": (adds, sd)}),))
+        return Candidate("B", c.runs, deviations=(Deviation("F2 turns at 1000 where 1400 rpm are asked", {"cpu_package_c": (adds, sd)}),))
 
     def test_a_slow_fan_is_worth_its_kelvins_and_no_more(self) -> None:
         a = layout("A", 50.0)
@@ -87,7 +87,7 @@ class DeviationTest(SimpleTestCase):
 
     def test_it_is_said_once(self) -> None:
         c = self.deviating(1.0, 0.4, 56.0)
-        c.remarks.append("F2 turns at 1000 where 1400 1/min are asked: another curve, or another header?")
+        c.remarks.append("F2 turns at 1000 where 1400 rpm are asked: another curve, or another header?")
         said = [x.words for x in confounders(layout("A", 50.0), c, "cpu_package_c")]
         self.assertEqual(sum("F2" in x for x in said), 1)
         self.assertEqual(sum("F2" in x.words for x in confounders(layout("A", 50.0), c, "sound_dba")), 1)

@@ -169,7 +169,7 @@ class UnlikeRunsTest(SimpleTestCase):
     def test_a_repeat_with_other_power_or_speed_is_named_with_its_size(self) -> None:
         alike = [run(cpu_package_c=50.0, cpu_power_w=125.0, fan_f1_rpm=1200.0) for _ in range(2)]
         a = Candidate("A", [*alike, run(cpu_package_c=53.0, cpu_power_w=135.0, fan_f1_rpm=1000.0)])
-        b = Candidate("B", alike, remarks=["F2 turns at 1000 where the layout says 1400 1/min: another curve, or another header?"])
+        b = Candidate("B", alike, remarks=["F2 turns at 1000 where the layout says 1400 rpm: another curve, or another header?"])
         said = " ".join(next(p.confounders for p in compare([a, b]) if p.channel == CPU))
         self.assertIn("A: run 3 of 3 had +8 % processor's power against its repeats", said)
         self.assertIn("A: run 3 of 3 had −17 % speed of F1 against its repeats", said)

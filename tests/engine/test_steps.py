@@ -88,6 +88,7 @@ class StepsTest(SimpleTestCase):
         fine, coarse = RunLog(T, {"cpu_package_c": cpu, "room_c": tenths}), RunLog(T, {"cpu_package_c": cpu, "room_c": whole})
         typed = RunLog(T, {"cpu_package_c": cpu}).with_room(22.0)
         self.assertEqual([log.room_step_k for log in (fine, coarse, typed)], [0.1, 1.0, 0.0])
+        self.assertEqual([analyse(log).has("room_coarse") for log in (fine, coarse, typed)], [False, True, False])
         found = [analyse(log).channel("cpu_package_c") for log in (fine, coarse, typed)]
         lines = [[x.standard for x in c.budget if x.what == "the room thermometer's steps"] for c in found if c]
         self.assertEqual([len(x) for x in lines], [0, 1, 0])  # noise dithers tenths

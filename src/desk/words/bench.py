@@ -69,6 +69,7 @@ FLAGS: Mapping[str, str] = MappingProxyType(
     {
         "room_missing": "No room temperature",
         "room_drift": "The room drifted",
+        "room_coarse": "The room in whole degrees",
         "room_doubtful": "The room figure is doubtful",
         "too_short": "Not settled",
         "gap": "A gap in the log",
@@ -105,7 +106,7 @@ STATISTICS: Mapping[str, str] = MappingProxyType(
 )
 RESTRICTS: Mapping[str, str] = MappingProxyType({"little": "little", "moderate": "moderately", "strong": "strongly"})
 LOG_UNITS: Mapping[str, str] = MappingProxyType(
-    {"c": "°C", "f": "°F", "k": "K", "w": "W", "mw": "mW", "mhz": "MHz", "ghz": "GHz", "rpm": "1/min", "dba": "dBA"}
+    {"c": "°C", "f": "°F", "k": "K", "w": "W", "mw": "mW", "mhz": "MHz", "ghz": "GHz", "rpm": "rpm", "dba": "dBA"}
 )
 # Kinds of instrument, how often each is read in seconds (a meter speaks several times in one), and how channels are named, if they are.
 INSTRUMENTS: Mapping[str, tuple[str, float, str]] = MappingProxyType(

@@ -32,7 +32,7 @@ MOST_CLIPS, MOST_CLIP = 400, 512 * MEGABYTE
 MOST_GAPS = 20_000
 _AGAIN = "Save the package again where it came from."
 T = TypeVar("T", bound=BaseModel)
-UNITS = {"c": "°C", "w": "W", "rpm": "1/min", "mhz": "MHz", "dba": "dB(A)", "pct": "%", "s": "s", "v": "V", "pa": "Pa", "m3h": "m³/h"}
+UNITS = {"c": "°C", "w": "W", "rpm": "rpm", "mhz": "MHz", "dba": "dB(A)", "pct": "%", "s": "s", "v": "V", "pa": "Pa", "m3h": "m³/h"}
 
 
 @dataclass(frozen=True)

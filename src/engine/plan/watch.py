@@ -90,7 +90,7 @@ def speeds_off(set_rpm: Mapping[str, float], read_rpm: Mapping[str, float]) -> l
 
 
 def speed_words(channel: str, read: float, wanted: float) -> str:
-    return f"{fan_name(channel)} turns at {read:.0f} where {wanted:.0f} 1/min are asked"
+    return f"{fan_name(channel)} turns at {read:.0f} where {wanted:.0f} rpm are asked"
 
 
 def _readings(elapsed_s: Sequence[float], values: Sequence[float | None]) -> list[tuple[float, float]]:

@@ -16,6 +16,10 @@ MEANING: MappingProxyType[str, tuple[str, str]] = MappingProxyType(
             "Over room corrects most of it; slow parts lag behind the room.",
             "Keep doors and windows as they are; repeat the control at the end.",
         ),
+        "room_coarse": (
+            "Each figure over room is off by up to half a degree, and a step of the room looks like one of the machine.",
+            "Log the room in tenths; till then bands are wider, and a run takes longer to be called settled.",
+        ),
         "room_doubtful": ("Every figure over room is off by the same amount.", "Look where the probe hung and what was typed; correct it."),
         "too_short": ("The final values are still ahead: the figures are too low.", "Run until all bars touch their mark."),
         "gap": ("What happened meanwhile is not known; a gap in the window makes the mean less sure.", "Look at the logger and its lead."),

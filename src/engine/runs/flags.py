@@ -8,6 +8,7 @@ from engine.runs.flag import Flag
 from engine.runs.hunting import Hunting
 from engine.runs.limits import held
 from engine.runs.names import channel_words
+from engine.runs.rounding import COARSE
 from engine.runs.series import RunLog
 from engine.runs.watch import watched
 
@@ -35,6 +36,8 @@ def run_flags(
         drift = float(np.mean(log.room_c[-tenth:]) - np.mean(log.room_c[:tenth]))
         if abs(drift) > ROOM_DRIFT_K:
             found.append(Flag("room_drift", start, end, f"the room moved by {drift:+.1f} K during the run"))
+        if log.room_step_k >= COARSE:
+            found.append(Flag("room_coarse", start, end, f"the room is logged in steps of {log.room_step_k:.2g} °C"))
         found += _colder_than_room(log)
     if not settled and log.loaded:
         said = f"not settled after {(end - start) / 60:.0f} min{': ' + why if why else ''}; run longer{', ' + more if more else ''}"

@@ -5,13 +5,25 @@ from dataclasses import dataclass
 from engine.runs.rounding import noise_of, unseen_k
 from engine.runs.series import ROOM_CHANNEL, Floats, RunLog, resolution
 
+ROOM_CARRIED = 2.5  # a room that passes from step to step looks like a stage: what that goes on to at the end (study)
+
 
 @dataclass(frozen=True)
 class RoomSteps:
-    """One sigma of what the room's probe leaves unseen; one that moves passes from step to step in the midst of the run."""
+    """One sigma of what the room's probe leaves unseen; one that ``moves`` passes from step to step in the midst of the run."""
 
     unseen_k: float
     moves: bool
+
+    @property
+    def moving_k(self) -> float:
+        """One sigma of what it does to what is still left: nothing where it stands at one step."""
+        return self.unseen_k if self.moves else 0.0
+
+    @property
+    def at_end_k(self) -> float:
+        """One sigma of what it does to the end that the run goes to."""
+        return ROOM_CARRIED * self.unseen_k if self.moves else self.unseen_k
 
 
 def over_room(log: RunLog, channel: str) -> Floats:

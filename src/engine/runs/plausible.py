@@ -12,7 +12,7 @@ UNDER_ROOM_K = 3.0  # more than thermometers differ by; common practice, no sour
 ROOM_MOVES_K = 12.0  # in one run; common practice, no source
 # beyond any machine on a table; common practice, no source
 RANGES = {"w": (0.0, 2500.0), "rpm": (0.0, 30_000.0), "dba": (0.0, 130.0), "mhz": (0.0, 12_000.0)}
-UNITS = {"w": "W", "rpm": "1/min", "dba": "dBA", "mhz": "MHz"}
+UNITS = {"w": "W", "rpm": "rpm", "dba": "dBA", "mhz": "MHz"}
 PARTS = ("cpu_package_c", "card_core_c", "coolant_c", "card_hotspot_c")
 
 

@@ -17,7 +17,7 @@ from engine.runs.ahead import spread_until
 from engine.runs.hunting import Hunting, columns, hunting
 from engine.runs.known import OF_WAIT, Course, Known, ahead_of, course_of
 from engine.runs.limits import Held, held
-from engine.runs.over_room import RoomSteps, over_room, room_steps
+from engine.runs.over_room import ROOM_CARRIED, RoomSteps, over_room, room_steps
 from engine.runs.rounding import Rounding, rounding_of, unseen_k
 from engine.runs.series import Floats, RunLog, off_neighbours, scatter_of
 from engine.runs.stages import LEAST_FREEDOM, MOST_STAGES, Stages, stages
@@ -137,19 +137,19 @@ def approach(
     unlike = float(np.hypot(UNLIKE_OF_RANGE * found.scale, UNLIKE_OF_LEFT * found.left_mean))
     unseen = (EDGES_KNOWN if in_steps else UNSEEN_CARRIED) * unseen_k(rounding.step, rounding.noise)
     room = room or RoomSteps(0.0, False)
-    unseen_left = UNSEEN_OF_LEFT * float(np.hypot(unseen, room.unseen_k if room.moves else 0.0))
-    bound = found.left_bound(float(np.hypot(unlike, unseen_left)), NOMINAL)
-    unseen_end = float(np.hypot(unseen, (UNSEEN_CARRIED if room.moves else 1.0) * room.unseen_k))
+    bound = found.left_bound(float(np.hypot(unlike, UNSEEN_OF_LEFT * np.hypot(unseen, room.moving_k))), NOMINAL)
     last, slope = _tail(t, fitted.found, found, stairs=rounding.stairs)
     near = bound <= MOST_REMAINING_K and abs(slope) < MOST_SLOPE_K_MIN
     return Approach(
         final=found.end_mean,
-        final_band=found.end_band(float(np.hypot(unseen_end, unlike)), NOMINAL_END),
+        final_band=found.end_band(float(np.linalg.norm([unseen, room.at_end_k, unlike])), NOMINAL_END),
         remaining=found.left_mean,
         remaining_bound=bound,
         slope_k_min=slope,
         trend=trend(t[last], fitted.found.residual[last]) if near and not in_steps else None,
-        wait=NO_WAIT if bound <= MOST_REMAINING_K else fitted.until(unlike, known).uncalled(),
+        wait=NO_WAIT
+        if bound <= MOST_REMAINING_K
+        else fitted.until(float(np.hypot(unlike, ROOM_CARRIED * room.moving_k)), known).uncalled(),
         lasted_s=float(t[-1]),
         hunting=swing,
         runs_known=known.runs if known else 0,

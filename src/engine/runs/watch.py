@@ -135,13 +135,11 @@ def _speed(log: RunLog, name: str) -> Iterator[Flag]:
     silent[:seen_first] = False
     for first, last in _runs(silent)[:MOST_OF_ONE]:
         if last - first >= 2:
-            yield _flag(
-                log, "tach_lost", first, last, name, f"{channel_words(name)} shows no speed after {usual:.0f} 1/min; is it turning?"
-            )
+            yield _flag(log, "tach_lost", first, last, name, f"{channel_words(name)} shows no speed after {usual:.0f} rpm; is it turning?")
     third = max(len(turning) // 5, 3)
     early, late = float(np.median(turning[:third])), float(np.median(turning[-third:]))
     if abs(late - early) > HELD_SHARE * early:
-        yield _flag(log, "speed_not_held", start, len(values) - 1, name, f"{channel_words(name)} went from {early:.0f} to {late:.0f} 1/min")
+        yield _flag(log, "speed_not_held", start, len(values) - 1, name, f"{channel_words(name)} went from {early:.0f} to {late:.0f} rpm")
     if name == "pump_rpm":
         surges = _runs(np.abs(turning - usual) > SURGE_SHARE * usual)
         if len(surges) >= SURGES:

@@ -99,7 +99,7 @@ def _speeds_apart(a: Candidate, b: Candidate) -> list[Confounder]:
             continue
         one, other = (float(np.mean(means)) for means in sides)
         if abs(other - one) > SPEED_APART_SHARE * max(one, other):
-            turned = f"{fan_name(name)} turned at {round(one)} in {a.name} and at {round(other)} 1/min in {b.name}"
+            turned = f"{fan_name(name)} turned at {round(one)} in {a.name} and at {round(other)} rpm in {b.name}"
             found.append(Confounder(f"{turned}: meant so, or another curve?"))
     return found
 

@@ -400,7 +400,7 @@ export const LOG_UNITS = {
   "mw": "mW",
   "mhz": "MHz",
   "ghz": "GHz",
-  "rpm": "1/min",
+  "rpm": "rpm",
   "dba": "dBA",
 } as const;
 export const HELD = {
@@ -458,6 +458,7 @@ export const MARKS = {
 export const FLAGS = {
   "room_missing": "No room temperature",
   "room_drift": "The room drifted",
+  "room_coarse": "The room in whole degrees",
   "room_doubtful": "The room figure is doubtful",
   "too_short": "Not settled",
   "gap": "A gap in the log",

@@ -61,7 +61,7 @@ export function Side({ live, draft }: { live: Live; draft: Draft }) {
             <Pair key={n} words={channelWords(n)} figure={`${v.toFixed(0)} W`} />
           ))}
           {fans.map(([n, v]) => (
-            <Pair key={n} words={channelWords(n)} figure={`${v.toFixed(0)} 1/min`} />
+            <Pair key={n} words={channelWords(n)} figure={`${v.toFixed(0)} rpm`} />
           ))}
         </dl>
       </section>
