@@ -21,7 +21,7 @@ from engine.runs.over_room import ROOM_CARRIED, RoomSteps, over_room, room_steps
 from engine.runs.rounding import Rounding, rounding_of, unseen_k
 from engine.runs.series import Floats, RunLog, off_neighbours, scatter_of
 from engine.runs.stages import LEAST_FREEDOM, MOST_STAGES, Stages, stages
-from engine.runs.steps import EDGES_KNOWN, bounds, told
+from engine.runs.steps import bounds, told
 from engine.runs.trend import Trend, trend
 from engine.runs.wait import NO_WAIT, Wait, last_of
 from engine.runs.window import effective_count
@@ -30,6 +30,7 @@ MOST_REMAINING_K = 0.5  # the contract of FORMATS: what settled means
 MOST_SLOPE_K_MIN = 0.05  # likewise
 NOMINAL, NOMINAL_END = 0.86, 0.93  # hold in 95 % and more of runs (study), since most machines have fewer stages than are allowed for
 UNLIKE_OF_RANGE, UNLIKE_OF_LEFT = 0.0016, 0.08  # one sigma: no machine approaches quite as stages on a grid do (study)
+MISFIT = 4.0  # numerical: twice the error that readings in steps have is a course that no stages are
 STEP_TURNS = (2, 2, MOST_STAGES)  # numerical: stages at the most, turn by turn, while it is found what readings in steps tell
 UNSEEN_CARRIED = 2.0  # what rounding leaves of the last means goes on to the end that stages are drawn out to (study)
 UNSEEN_OF_LEFT = 0.6  # of what rounding leaves of one reading: many steps were passed on the way (study)
@@ -135,7 +136,7 @@ def approach(
     t, rounding, swing, in_steps = fitted.t, fitted.rounding, fitted.swing, fitted.in_steps
     found = in_steps or fitted.found
     unlike = float(np.hypot(UNLIKE_OF_RANGE * found.scale, UNLIKE_OF_LEFT * found.left_mean))
-    unseen = (EDGES_KNOWN if in_steps else UNSEEN_CARRIED) * unseen_k(rounding.step, rounding.noise)
+    unseen = fitted.unseen_in_steps_k if in_steps else UNSEEN_CARRIED * unseen_k(rounding.step, rounding.noise)
     room = room or RoomSteps(0.0, False)
     bound = found.left_bound(float(np.hypot(unlike, UNSEEN_OF_LEFT * np.hypot(unseen, room.moving_k))), NOMINAL)
     last, slope = _tail(t, fitted.found, found, stairs=rounding.stairs)
@@ -201,6 +202,7 @@ class _Fitted:
     swing: Hunting | None = None
     turns: Floats | None = None
     in_steps: Stages | None = None  # the same of a sensor in whole steps, from what each of its readings tells
+    unseen_in_steps_k: float = 0.0
 
     @property
     def block_s(self) -> float:
@@ -248,8 +250,10 @@ def _fitted(elapsed_s: Floats, values: Floats, rounding: Rounding | None, from_s
     if swing is None:
         if not rounding.stairs:
             return _Fitted(from_s, t, y, rounding, found, averaged)
-        in_steps, noise = _in_steps(read, since, t, found, rounding)
-        return _Fitted(from_s, t, y, replace(rounding, noise=noise), found, averaged, in_steps=in_steps)
+        in_steps, unseen = _in_steps(read, since, t, found, rounding)
+        if in_steps.variance > MISFIT:
+            return _Fitted(from_s, t, y, rounding, found, averaged)
+        return _Fitted(from_s, t, y, rounding, found, averaged, in_steps=in_steps, unseen_in_steps_k=unseen)
     way = np.abs(y - y[0]) / max(abs(found.end_mean - float(y[0])), 1e-9)  # it begins as the part grows warm
     growing = np.clip(2 * np.maximum.accumulate(way) - 1, 0, 1) if abs(found.end_mean - y[0]) > 5 else np.ones(len(t))
     turns = columns(t, swing.period_s, growing)
@@ -257,13 +261,13 @@ def _fitted(elapsed_s: Floats, values: Floats, rounding: Rounding | None, from_s
 
 
 def _in_steps(read: Floats, since: Floats, t: Floats, found: Stages, rounding: Rounding) -> tuple[Stages, float]:
-    """Fitted to what readings in whole steps tell, each by itself, from the fit to their means; with the noise that blurs the steps."""
-    size = len(read) // len(t)
+    """Fitted to what readings in whole steps tell, each by itself, from the fit to their means; with one sigma of what is unseen still."""
+    size = _per_block(len(read))
     for most in STEP_TURNS:
         tells = told(read, found.fitted(since - t[-1]), rounding, size)
         within = bounds(read, rounding, tells.noise) if most == MOST_STAGES else None
         found = stages(t, tells.y, least_variance=1.0, within=within, precision=tells.precision, most=most)
-    return found, tells.noise
+    return found, tells.unseen_k(rounding.step)
 
 
 def _without_spikes(y: Floats) -> Floats:

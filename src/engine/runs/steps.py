@@ -10,11 +10,12 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from engine.runs.rounding import Rounding
+from engine.runs.rounding import Rounding, unseen_k
 from engine.runs.series import Floats
 
 NOISES: Floats = np.geomspace(0.05, 0.5, 8)  # of a step; numerical
-FURTHEST = 6.0  # numerical: of the noise; a reading beyond its step by more is a slip
+SLIPS = 1e-3  # of readings are of no step that is near: one odd reading tells no edge; common practice, no source
+LEAST_EDGES = 3  # numerical: that a course passed, for its noise to be known
 LEAST_TOLD = 0.05  # numerical: of one reading without steps; a block that tells less stays where the course is
 COURSE_K = 0.1  # one sigma: no course is as smooth as its stages (study)
 EDGES_KNOWN = 0.17  # of what rounding leaves unseen: how noise blurs the edges is known no better, and the last ones bear the end (study)
@@ -23,26 +24,36 @@ TAIL_SHARE, LEAST_TAIL = 1 / 40, 5  # readings at the end by which the last step
 
 @dataclass(frozen=True)
 class Told:
-    """Of every block of readings its value and one over the variance of that (1/K2), and the noise of a reading."""
+    """Of every block of readings its value and one over the variance of that (1/K2); the noise of a reading, and how far off that may be
+    (one sigma of its log)."""
 
     y: Floats
     precision: Floats
     noise: float
+    noise_spread: float
+
+    def unseen_k(self, step: float) -> float:
+        """One sigma of an error that all blocks share: how far from an edge the last step is stood on hangs on the noise."""
+        return float(np.hypot(EDGES_KNOWN * unseen_k(step, self.noise), min(self.noise_spread, 1.0) * unseen_k(step, 0.0)))
 
 
 def told(read: Floats, about: Floats, rounding: Rounding, size: int) -> Told:
     """Of ``read`` (over the room or not: only the step is the sensor's), which the course ``about`` is near, in blocks of ``size``; the
     oldest odd readings are left out."""
     step, away = rounding.step, read - about
-    noise = step * _likeliest(NOISES, np.array([np.log(_cells(away, step, step * x)[2]).sum() for x in NOISES]))
+    share, spread = _likeliest(NOISES, np.array([np.log(_cells(away, step, step * x)[2]).sum() for x in NOISES]))
+    if len(np.unique(np.round(read / step))) <= LEAST_EDGES:
+        spread = 1.0  # about one edge or two a level and a noise tell each other's tale
+    noise = step * share
     high, low, chance = _cells(away, step, noise)
     at_high, at_low = (np.exp(-0.5 * x**2) / np.sqrt(2 * np.pi) for x in (high, low))
-    pull = (at_low - at_high) / (noise * chance)
-    bent = np.maximum(pull**2 + (high * at_high - low * at_low) / (noise**2 * chance), 0.0)
-    pull, bent, near = (x[len(read) % size :].reshape(-1, size) for x in (pull, bent, about))
-    precision = bent.sum(axis=1)
+    pull = (at_low - at_high) / (noise * chance)  # slope of the log likelihood, and how it bends
+    bend = np.maximum(pull**2 + (high * at_high - low * at_low) / (noise**2 * chance), 0.0)
+    pull, bend, near = (x[len(read) % size :].reshape(-1, size) for x in (pull, bend, about))
+    precision = bend.sum(axis=1)
     y = near.mean(axis=1) + pull.sum(axis=1) / (precision + LEAST_TOLD / noise**2)
-    return Told(y, 1 / (1 / np.maximum(precision, 1e-9) + COURSE_K**2), noise)
+    as_one = 12 / step**2 / len(y)  # all together tell no less than one reading does
+    return Told(y, as_one + 1 / (1 / np.maximum(precision, 1e-9) + COURSE_K**2), noise, spread)
 
 
 def bounds(read: Floats, rounding: Rounding, noise: float) -> tuple[float, float]:
@@ -56,17 +67,14 @@ def _cells(away: Floats, step: float, noise: float) -> tuple[Floats, Floats, Flo
     """Upper and lower edge of every reading's step from the course, in sigmas, and the chance between them."""
     from scipy import special
 
-    within = np.clip(away, -step / 2 - FURTHEST * noise, step / 2 + FURTHEST * noise)
-    high, low = (within + step / 2) / noise, (within - step / 2) / noise
-    turned = low > 0  # the lower tail keeps its digits
-    upper, lower = np.where(turned, -low, high), np.where(turned, -high, low)
-    return high, low, np.maximum(special.ndtr(upper) - special.ndtr(lower), 1e-300)
+    high, low = (away + step / 2) / noise, (away - step / 2) / noise
+    return high, low, special.ndtr(high) - special.ndtr(low) + SLIPS
 
 
-def _likeliest(at: Floats, chances: Floats) -> float:
-    """The top of a parabola, by the log of ``at``, through the best and its neighbours."""
-    best = int(np.argmax(chances))
-    if best in (0, len(at) - 1):
-        return float(at[best])
+def _likeliest(at: Floats, chances: Floats) -> tuple[float, float]:
+    """The top of a parabola, by the log of ``at``, through the best and its neighbours, and one sigma of that log."""
+    best = min(max(int(np.argmax(chances)), 1), len(at) - 2)
     before, here, after = chances[best - 1 : best + 2]
-    return float(at[best] * (at[best + 1] / at[best]) ** (0.5 * (before - after) / (before - 2 * here + after)))
+    apart, bent = float(np.log(at[best + 1] / at[best])), max(2 * here - before - after, 1e-9)
+    shift = float(np.clip(0.5 * (after - before) / bent, -1.0, 1.0))
+    return float(at[best] * np.exp(apart * shift)), apart / float(np.sqrt(bent))
