@@ -14,6 +14,7 @@ from bench.serving import ROOT, Serving, ask, upload
 from instruments.sender import Sender
 
 BENCHES, CHANNELS, RATE_HZ = 8, 24, 5
+UNSURE_S = 2  # at the start: a sender's clock is placed on the bench's by when its posts come
 NAMES = [f"probe_{i}_c" for i in range(CHANNELS - 2)] + ["cpu_package_c", "room_c"]
 PROTOCOL = {"id": "soak", "held": [], "ready_s": 0, "cool_down_k": None, "limits": [], "minutes": 60, "least_minutes": 60}
 
@@ -102,15 +103,17 @@ def soak(server: Serving, seconds: int) -> Told:
     job = upload(f"{server.url}/api/jobs/import", "job.json", (ROOT / "demo/watch-room-plotter.oventa.json").read_bytes())["id"]
     made = [ask(f"{server.url}/api/benches", {"name": f"bench {i}"}) for i in range(BENCHES)]
     senders = [Sender(f"{server.url}/api/benches/{b['id']}", b["token"]) for b in made]
+    started = time.monotonic()
     for sender in senders:
         add_second(sender, 0)
         sender.flush(20)
     runs = [begun(server, job, b["id"]) for b in made]
     told, stop = Told(), threading.Event()
-    started = time.monotonic()
+    first = int(time.monotonic() - started) + 1  # a sender's clock goes on while the runs are begun
+    wanted = range(first + UNSURE_S, first + seconds)
 
     def feed(sender: Sender) -> None:
-        for second in range(1, seconds + 1):
+        for second in range(first, first + seconds):
             add_second(sender, second)
             at = time.monotonic()
             sender.flush()
@@ -136,7 +139,7 @@ def soak(server: Serving, seconds: int) -> Told:
         thread.join()
     told.unsent = sum(len(s.waiting) for s in senders)
     for run in runs:
-        rows, lost = _missing(server, run, seconds)
+        rows, lost = _missing(server, run, wanted)
         told.rows += rows
         told.lost += lost
     return told
@@ -148,10 +151,10 @@ def begun(server: Serving, job: int, bench: int) -> int:
     return int(draft["id"])
 
 
-def _missing(server: Serving, run: int, seconds: int) -> tuple[int, int]:
-    """Rows that should be there, and how many are not. The first seconds may have come before the run began."""
+def _missing(server: Serving, run: int, seconds: range) -> tuple[int, int]:
+    """Rows of these seconds that should be there, and how many are not."""
     ask(f"{server.url}/api/live/{run}/end", {})
     trace = ask(f"{server.url}/api/runs/{run}/trace?points=10000000")
     got = {round(v, 2) for v in next(c["values"] for c in trace["channels"] if c["name"] == "cpu_package_c") if v is not None}
-    wanted = {value(second, k) for second in range(3, seconds + 1) for k in range(RATE_HZ)}
+    wanted = {value(second, k) for second in seconds for k in range(RATE_HZ)}
     return len(wanted), len(wanted - got)
