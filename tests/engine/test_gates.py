@@ -1,5 +1,6 @@
 """Gates and terms that nothing else would miss: each of these fails when its line is taken out or a factor dropped."""
 
+from dataclasses import replace
 from math import hypot
 
 import numpy as np
@@ -31,6 +32,7 @@ class SettledGatesTest(SimpleTestCase):
             self.assertFalse(self.ends(slope).settled)
         self.assertFalse(self.ends(0.0, 1.1 * MOST_REMAINING_K).settled)
         self.assertFalse(self.ends(0.0, trend=Trend(100.0, 1e-6, 2 * MOST_SLOPE_K_MIN)).settled)
+        self.assertEqual(replace(self.ends(0.0), leaves=True).why_not, "trend")
 
     def test_a_wait_is_one_number_only_where_it_is_known_so_well(self) -> None:
         def words(least: float, about: float, most: float, lasted: float = 20.0, slope: float = 0.0) -> str:
@@ -60,6 +62,20 @@ class SettledGatesTest(SimpleTestCase):
         self.assertGreater(by_hand, MOST_SLOPE_K_MIN)
         self.assertLess(abs(fit.slope_k_min - true_k_min), abs(by_hand - true_k_min))
         self.assertNotEqual(fit.why_not, "slope")
+
+    def test_a_step_in_the_last_minutes_is_seen_whatever_the_sensor(self) -> None:
+        """40 min of 30 K with 250 s, then 2 K less in a second (a fan that was turned up): no trend finds that, a median goes by most."""
+        t = np.arange(2400.0)
+        came = 60 - 30 * np.exp(-t / 250)
+        for noise_k, step_k in ((0.05, 1.0), (0.15, 1.0), (0.25, 1.0), (0.5, 1.0), (0.3, 0.1), (1.0, 0.1)):
+            noise = np.random.default_rng(4).normal(0, noise_k, len(t))
+            calm = approach(t, np.round((came + noise) / step_k) * step_k)
+            assert calm is not None
+            self.assertTrue(calm.settled, (noise_k, step_k, calm.why_not))
+            for ago_s in (90, 120, 180, 300):
+                fell = approach(t, np.round((came - 2 * (t > t[-1] - ago_s) + noise) / step_k) * step_k)
+                assert fell is not None
+                self.assertFalse(fell.settled, (noise_k, step_k, ago_s))
 
     def test_the_slope_is_in_kelvin_a_minute(self) -> None:
         elapsed = np.arange(0.0, 1800.0, 2.0)

@@ -5,8 +5,8 @@ from django.test import SimpleTestCase
 from scipy import stats
 
 from engine.runs.analysis import analyse
-from engine.runs.over_room import over_room, room_steps
-from engine.runs.rounding import Rounding, rounding_of
+from engine.runs.over_room import over_room, room_steps, steps_of
+from engine.runs.rounding import Rounding
 from engine.runs.series import Floats, RunLog
 from engine.runs.settle import approach
 from engine.runs.stages import _kept_within
@@ -89,7 +89,7 @@ class StepsTest(SimpleTestCase):
             end = rng.uniform(45, 60)
             rise = end - 30 * (0.4 * np.exp(-T / 8) + 0.6 * np.exp(-T / rng.uniform(250, 450)))
             log = RunLog(T, {"cpu_package_c": read(np.asarray(rise + room, float), seed), "room_c": np.round(room, 1)})
-            fit = approach(T, over_room(log, "cpu_package_c"), rounding=rounding_of(log.channels["cpu_package_c"]), room=room_steps(log))
+            fit = approach(T, over_room(log, "cpu_package_c"), steps=steps_of(log, "cpu_package_c", room_steps(log)))
             assert fit is not None
             inside.append(abs(fit.final - end) <= fit.final_band)
             bands.append(fit.final_band)

@@ -12,8 +12,8 @@ from datetime import UTC, datetime
 import numpy as np
 from numpy.typing import NDArray
 
-from engine.runs.over_room import RoomSteps, over_room, room_steps
-from engine.runs.rounding import Rounding, rounding_of
+from engine.runs.over_room import Steps, over_room, room_steps
+from engine.runs.rounding import rounding_of
 from engine.runs.series import RunLog
 from engine.runs.settle import MOST_REMAINING_K, approach
 from study.tally import Adding, Cells, kept, over_seeds
@@ -108,13 +108,11 @@ KINDS = (
 
 @dataclass(frozen=True)
 class Run:
-    """What was read over the room, in which steps by its sensor, what the room's steps leave unseen, the end it goes to, what is left of
-    it, and the minutes until half a kelvin is."""
+    """What was read over the room and in which steps, the end it goes to, what is left of it, and the minutes until half a kelvin is."""
 
     t: Floats
     read: Floats
-    rounding: Rounding
-    room: RoomSteps
+    steps: Steps
     end: float
     left_k: float
     minutes_left: float
@@ -155,7 +153,7 @@ def run_of(kind: Kind, seed: int, cut_k: tuple[float, float] = CUT_K) -> Run:
         log = RunLog(t, {**log.channels, "room_c": np.round((room + rng.normal(0, 0.05, len(t))) / kind.room_step) * kind.room_step})
     late = np.flatnonzero(np.abs(left(whole)) > MOST_REMAINING_K)
     more = max((float(whole[late[-1]]) - float(t[-1])) / 60, 0.0) if len(late) else 0.0
-    return Run(t, over_room(log, "cpu_package_c"), rounding_of(read), room_steps(log), end, abs(float(left(t[-1:])[0])), more, hunts)
+    return Run(t, over_room(log, "cpu_package_c"), Steps(rounding_of(read), room_steps(log)), end, abs(float(left(t[-1:])[0])), more, hunts)
 
 
 def going_up_and_down(t: Floats, rng: np.random.Generator) -> Floats:
@@ -194,7 +192,7 @@ def tallied(kind: Kind, first: int, count: int) -> Tally:
     total = Tally()
     for seed in range(first, first + count):
         run = run_of(kind, seed)
-        fit = approach(run.t, run.read, rounding=run.rounding, room=run.room)
+        fit = approach(run.t, run.read, steps=run.steps)
         total.runs += 1
         if fit is None:
             continue
@@ -204,7 +202,7 @@ def tallied(kind: Kind, first: int, count: int) -> Tally:
         total.near += run.left_k <= NEAR_K
         total.called += run.left_k <= NEAR_K and fit.settled
         early = None if kind.flat else run_of(kind, seed, EARLY_K)
-        ahead = approach(early.t, early.read, rounding=early.rounding, room=early.room) if early else None
+        ahead = approach(early.t, early.read, steps=early.steps) if early else None
         if early and ahead and early.minutes_left >= 1.0:
             total.timed += 1
             good = 1 / FACTOR <= ahead.minutes_left / early.minutes_left <= FACTOR

@@ -40,9 +40,9 @@ def earlier(kind: Kind, machine: int, run: int) -> Course | None:
     """What an earlier run of the machine showed: ended when it was called settled; none where it never was."""
     for left in ENDS_K:
         read = run_of(layout_of(kind, machine, run), 1_000 * machine + run, (left, left))
-        fit = approach(read.t, read.read, rounding=read.rounding, room=read.room)
+        fit = approach(read.t, read.read, steps=read.steps)
         if fit and fit.settled:
-            return course(read.t, read.read, read.rounding)
+            return course(read.t, read.read, read.steps)
     return None
 
 
@@ -58,7 +58,7 @@ class Tally(Adding):
 
 def told(run: Run, courses: Sequence[Course]) -> Counter[str]:
     """What was said of a run's wait, and whether it was so."""
-    fit = approach(run.t, run.read, known_of(courses) if courses else None, run.rounding, run.room)
+    fit = approach(run.t, run.read, known_of(courses) if courses else None, run.steps)
     if fit is None or run.minutes_left < LEAST_MINUTES:
         return Counter()
     good = 1 / FACTOR <= fit.minutes_left / run.minutes_left <= FACTOR

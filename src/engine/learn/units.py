@@ -37,7 +37,7 @@ def from_load(log: RunLog) -> RunLog:
         on = np.flatnonzero(np.nan_to_num(power) > ON_SHARE * usual)
         if usual > 0 and len(on) and len(log.elapsed_s) - on[0] > 2:
             first = int(on[0])
-            return RunLog(log.elapsed_s[first:] - log.elapsed_s[first], {c: v[first:] for c, v in log.channels.items()})
+            return log.since(first)
     return log
 
 

@@ -14,7 +14,7 @@ from engine.runs.flag import Flag
 from engine.runs.flags import hunting_flags, run_flags, unmarked
 from engine.runs.hunting import columns
 from engine.runs.names import channel_words
-from engine.runs.over_room import over_room, room_steps
+from engine.runs.over_room import over_room
 from engine.runs.room_level import without_room
 from engine.runs.rounding import rounding_of
 from engine.runs.series import ROOM_CHANNEL, Floats, RunLog
@@ -183,7 +183,7 @@ def _channel(log: RunLog, name: str, seen: _Seen) -> ChannelAnalysis | None:
     if name in log.temperatures and log.room_c is not None:
         over = window_mean(over_room(log, name)[use], rounding, swing)
         # The step is the sensor's, not that of its difference to the room.
-        lines = (over.lines[0], stats.lines[1], *room_lines(room_steps(log).unseen_k))
+        lines = (over.lines[0], stats.lines[1], *room_lines(seen.judged.room.unseen_k))
         rise, rise_error = over.mean, combined(x for x in lines if not x.common)[0]
     judged = seen.judged
     if name in judged.fits:

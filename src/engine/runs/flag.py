@@ -17,7 +17,7 @@ MEANING: MappingProxyType[str, tuple[str, str]] = MappingProxyType(
             "Keep doors and windows as they are; repeat the control at the end.",
         ),
         "room_coarse": (
-            "Each figure over room is off by up to half a degree, and a step of the room looks like one of the machine.",
+            "Each figure over room is off by up to half a step, and a step of the room looks like one of the machine.",
             "Log the room in tenths; till then bands are wider, and a run takes longer to be called settled.",
         ),
         "room_doubtful": ("Every figure over room is off by the same amount.", "Look where the probe hung and what was typed; correct it."),

@@ -37,7 +37,7 @@ def run_flags(
         if abs(drift) > ROOM_DRIFT_K:
             found.append(Flag("room_drift", start, end, f"the room moved by {drift:+.1f} K during the run"))
         if log.room_step_k >= COARSE:
-            found.append(Flag("room_coarse", start, end, f"the room is logged in steps of {log.room_step_k:.2g} °C"))
+            found.append(Flag("room_coarse", start, end, f"the room is logged in steps of {log.room_step_k:.2g} K"))
         found += _colder_than_room(log)
     if not settled and log.loaded:
         said = f"not settled after {(end - start) / 60:.0f} min{': ' + why if why else ''}; run longer{', ' + more if more else ''}"

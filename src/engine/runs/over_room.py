@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 
-from engine.runs.rounding import noise_of, unseen_k
+from engine.runs.rounding import Rounding, noise_of, rounding_of, unseen_k
 from engine.runs.series import ROOM_CHANNEL, Floats, RunLog, resolution
 
 ROOM_CARRIED = 2.5  # a room that passes from step to step looks like a stage: what that goes on to at the end (study)
@@ -12,8 +12,8 @@ ROOM_CARRIED = 2.5  # a room that passes from step to step looks like a stage: w
 class RoomSteps:
     """One sigma of what the room's probe leaves unseen; one that ``moves`` passes from step to step in the midst of the run."""
 
-    unseen_k: float
-    moves: bool
+    unseen_k: float = 0.0
+    moves: bool = False
 
     @property
     def moving_k(self) -> float:
@@ -21,9 +21,25 @@ class RoomSteps:
         return self.unseen_k if self.moves else 0.0
 
     @property
+    def wait_k(self) -> float:
+        """One sigma of what it does to how long that takes."""
+        return ROOM_CARRIED * self.moving_k
+
+    @property
     def at_end_k(self) -> float:
         """One sigma of what it does to the end that the run goes to."""
         return ROOM_CARRIED * self.unseen_k if self.moves else self.unseen_k
+
+
+NO_STEPS = RoomSteps()
+
+
+@dataclass(frozen=True)
+class Steps:
+    """In which steps a channel was read, and the room that was taken away from it."""
+
+    own: Rounding
+    room: RoomSteps = NO_STEPS
 
 
 def over_room(log: RunLog, channel: str) -> Floats:
@@ -36,5 +52,9 @@ def room_steps(log: RunLog) -> RoomSteps:
     """What the room's probe leaves unseen by reading in steps: a figure that was typed, nothing."""
     values = log.channels.get(ROOM_CHANNEL)
     if values is None:
-        return RoomSteps(0.0, False)
+        return NO_STEPS
     return RoomSteps(unseen_k(log.room_step_k, noise_of(values)), resolution(values) > 0)
+
+
+def steps_of(log: RunLog, channel: str, room: RoomSteps) -> Steps:
+    return Steps(rounding_of(log.channels[channel]), room)

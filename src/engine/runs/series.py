@@ -11,7 +11,7 @@ from engine.errors import ImpossibleInputError
 
 Floats = NDArray[np.float64]
 ROOM_CHANNEL = "room_c"
-STOOD_STILL = 60  # readings; fewer at one whole degree tell no step
+LEAST_READ = 60  # readings of the room that tell the step of its probe: fewer were taken by hand
 LOADED_RISE_K = 5.0  # a temperature that rises by less was not loaded, unless its part was warm already
 PARTS = ("cpu_", "card_", "coolant")
 
@@ -53,12 +53,18 @@ class RunLog:
         values = self.channels.get(ROOM_CHANNEL)
         if values is None or self.room_typed:
             return 0.0
-        step, read = resolution(values), values[np.isfinite(values)]
-        return 1.0 if step == 0 and len(read) >= STOOD_STILL and float(read[0]).is_integer() else step
+        read = values[np.isfinite(values)]
+        if len(read) < LEAST_READ:
+            return 0.0
+        return resolution(read) or (1.0 if float(read[0]).is_integer() else 0.0)
 
     def shifted(self, by_s: float) -> "RunLog":
         """The same readings later by ``by_s``."""
         return replace(self, elapsed_s=self.elapsed_s + by_s)
+
+    def since(self, row: int) -> "RunLog":
+        """The readings from a row on, which becomes the start."""
+        return replace(self, elapsed_s=self.elapsed_s[row:] - self.elapsed_s[row], channels={n: v[row:] for n, v in self.channels.items()})
 
     def with_room(self, room_c: float) -> "RunLog":
         """The same run with one typed room temperature throughout."""

@@ -1,8 +1,8 @@
 """Has a channel settled? What is left of its approach, with its bound, and whether what the approach leaves over still moves.
 
 Up to three stages are fitted on block means (engine.runs.stages). A channel has settled when at most half a kelvin is left at 95 %,
-the slope of its tail is small, and the rank test for a trend (engine.runs.trend) finds nothing in the tail that the fit did not
-see. A swing that never ends (engine.runs.hunting) is taken out first: what counts is the mean it swings about.
+the slope of its tail is small, and neither the rank test for a trend (engine.runs.trend) in the tail nor the means of its pieces find what
+the fit did not see. A swing that never ends (engine.runs.hunting) is taken out first: what counts is the mean it swings about.
 """
 
 from collections.abc import Mapping, Sequence
@@ -17,12 +17,12 @@ from engine.runs.ahead import spread_until
 from engine.runs.hunting import Hunting, columns, hunting
 from engine.runs.known import OF_WAIT, Course, Known, ahead_of, course_of
 from engine.runs.limits import Held, held
-from engine.runs.over_room import ROOM_CARRIED, RoomSteps, over_room, room_steps
+from engine.runs.over_room import NO_STEPS, RoomSteps, Steps, over_room, room_steps, steps_of
 from engine.runs.rounding import Rounding, rounding_of, unseen_k
 from engine.runs.series import Floats, RunLog, off_neighbours, scatter_of
 from engine.runs.stages import LEAST_FREEDOM, MOST_STAGES, Stages, stages
 from engine.runs.steps import bounds, told
-from engine.runs.trend import Trend, trend
+from engine.runs.trend import Trend, off, trend
 from engine.runs.wait import NO_WAIT, Wait, last_of
 from engine.runs.window import effective_count
 
@@ -36,6 +36,7 @@ UNSEEN_CARRIED = 2.0  # what rounding leaves of the last means goes on to the en
 UNSEEN_OF_LEFT = 0.6  # of what rounding leaves of one reading: many steps were passed on the way (study)
 TAIL_SHARES, LEAST_TAIL_S = (1 / 4, 1 / 3), 60.0
 """The tail is the last quarter, or the last third where noise hides the slope of so short a stretch."""
+PIECES = 4  # numerical: of the tail
 SLOPE_ERROR_K_MIN = 0.01  # a fifth of the slope that is judged
 FIT_FROM_SHARE, FIT_FROM_S = 0.05, 20.0  # the die's own seconds are left out
 BLOCKS = 200  # numerical
@@ -62,6 +63,7 @@ class Approach:
     lasted_s: float  # of the readings that were fitted
     hunting: Hunting | None = None
     runs_known: int = 0  # earlier runs of the machine that the wait was told from, beside this one
+    leaves: bool = False  # a part of what was read in the tail lies off the fit by over half a kelvin
 
     @property
     def minutes_left(self) -> float:
@@ -92,7 +94,7 @@ class Approach:
             return "left"
         if abs(self.slope_k_min) >= MOST_SLOPE_K_MIN:
             return "slope"
-        return "trend" if self.trend and self.trend.moves(MOST_SLOPE_K_MIN) else ""
+        return "trend" if self.leaves or (self.trend and self.trend.moves(MOST_SLOPE_K_MIN)) else ""
 
     @property
     def words(self) -> str:
@@ -124,22 +126,19 @@ def turning(fits: Mapping[str, Approach | None]) -> tuple[str, Hunting] | None:
     return max(found, key=lambda x: x[1].amplitude_k, default=None)
 
 
-def approach(
-    elapsed_s: Floats, values: Floats, known: Known | None = None, rounding: Rounding | None = None, room: RoomSteps | None = None
-) -> Approach | None:
+def approach(elapsed_s: Floats, values: Floats, known: Known | None = None, steps: Steps | None = None) -> Approach | None:
     """Fit to the readings up to the last; None when there are too few. ``known``: how this channel came to rest in earlier runs of
-    the machine, which tell the wait and nothing else. ``rounding``: of the sensor, where ``values`` are not as it reads them;
-    ``room``: what was taken away as the room, where its probe reads in steps."""
-    fitted = _fitted(elapsed_s, values, rounding)
+    the machine, which tell the wait and nothing else. ``steps``: of the sensor and its room, where ``values`` are not as it reads."""
+    fitted = _fitted(elapsed_s, values, steps.own if steps else None)
     if fitted is None:
         return None
-    t, rounding, swing, in_steps = fitted.t, fitted.rounding, fitted.swing, fitted.in_steps
+    t, rounding, room = fitted.t, fitted.rounding, steps.room if steps else NO_STEPS
+    in_steps, unseen = fitted.in_steps()
     found = in_steps or fitted.found
     unlike = float(np.hypot(UNLIKE_OF_RANGE * found.scale, UNLIKE_OF_LEFT * found.left_mean))
-    unseen = fitted.unseen_in_steps_k if in_steps else UNSEEN_CARRIED * unseen_k(rounding.step, rounding.noise)
-    room = room or RoomSteps(0.0, False)
     bound = found.left_bound(float(np.hypot(unlike, UNSEEN_OF_LEFT * np.hypot(unseen, room.moving_k))), NOMINAL)
     last, slope = _tail(t, fitted.found, found, stairs=rounding.stairs)
+    left_over = fitted.found.residual if in_steps is None else fitted.y - found.fitted(t - t[-1])
     near = bound <= MOST_REMAINING_K and abs(slope) < MOST_SLOPE_K_MIN
     return Approach(
         final=found.end_mean,
@@ -148,37 +147,36 @@ def approach(
         remaining_bound=bound,
         slope_k_min=slope,
         trend=trend(t[last], fitted.found.residual[last]) if near and not in_steps else None,
-        wait=NO_WAIT
-        if bound <= MOST_REMAINING_K
-        else fitted.until(float(np.hypot(unlike, ROOM_CARRIED * room.moving_k)), known).uncalled(),
+        wait=NO_WAIT if bound <= MOST_REMAINING_K else fitted.until(in_steps, float(np.hypot(unlike, room.wait_k)), known).uncalled(),
         lasted_s=float(t[-1]),
-        hunting=swing,
+        hunting=fitted.swing,
         runs_known=known.runs if known else 0,
+        leaves=_leaves(t, left_over, MOST_REMAINING_K + unseen / UNSEEN_CARRIED),
     )
 
 
-def course(elapsed_s: Floats, values: Floats, rounding: Rounding | None = None) -> Course | None:
+def course(elapsed_s: Floats, values: Floats, steps: Steps | None = None) -> Course | None:
     """How a channel came to rest in a run that did; None where too little was read or hardly anything moved."""
-    fitted = _fitted(elapsed_s, values, rounding, from_share=0.0)
+    fitted = _fitted(elapsed_s, values, steps.own if steps else None, from_share=0.0)
     return course_of(fitted.found, fitted.from_s, fitted.found.variance * fitted.block_s, fitted.swing_k2s) if fitted else None
 
 
 def courses_in(log: RunLog, settled: Sequence[str]) -> dict[str, Course]:
     """How the channels of a run that had ``settled`` came to rest; a part that was held at its limit shows nothing of it."""
     free = [n for n in settled if n in log.loaded and held(log, n.split("_")[0]) is None]
-    return {
-        name: found for name in free if (found := course(log.elapsed_s, over_room(log, name), rounding_of(log.channels[name]))) is not None
-    }
+    room = room_steps(log)
+    found = {name: course(log.elapsed_s, over_room(log, name), steps_of(log, name, room)) for name in free}
+    return {name: own for name, own in found.items() if own is not None}
 
 
 def _tail(t: Floats, blocks: Stages, found: Stages, stairs: bool) -> tuple[NDArray[np.bool_], float]:
     """The shortest tail that shows its slope, and that slope in K/min; independent blocks are assumed for its error.
 
     As far as noise hides the slope of the readings, that of the fit counts, which knows the whole run; on ``stairs`` it alone: one step of
-    the sensor in a tail of minutes is steeper than what is judged. Whether the tail leaves the fit is for the test of its trend.
+    the sensor in a tail of minutes is steeper than what is judged. Whether the tail leaves the fit is for its trend and its pieces.
     """
     for share in TAIL_SHARES:
-        last = t >= t[-1] - max(share * t[-1], LEAST_TAIL_S)
+        last = _end_of(t, share)
         spread = float(np.sqrt(np.sum((t[last] - t[last].mean()) ** 2)))
         error = 60 * float(np.std(blocks.residual[last])) / max(spread, 1e-9)
         if error <= SLOPE_ERROR_K_MIN:
@@ -188,12 +186,24 @@ def _tail(t: Floats, blocks: Stages, found: Stages, stairs: bool) -> tuple[NDArr
     return last, float(np.polyfit(t[last], seen, 1)[0]) * 60
 
 
+def _leaves(t: Floats, left_over: Floats, most_k: float) -> bool:
+    """Does any piece of the tail, or the last minute, lie off the fit by more than ``most_k``?"""
+    pieces = np.array_split(left_over[_end_of(t, TAIL_SHARES[0])], PIECES)
+    return any(off(piece, most_k) for piece in (*pieces, left_over[_end_of(t, 0.0)]))
+
+
+def _end_of(t: Floats, share: float) -> NDArray[np.bool_]:
+    return np.asarray(t >= t[-1] - max(share * t[-1], LEAST_TAIL_S))
+
+
 @dataclass(frozen=True)
 class _Fitted:
-    """Block means ``y`` at ``t`` (s from where the fit begins, ``from_s`` into the run), what was fitted, and the swing about it where
-    there is one."""
+    """Readings ``read`` at ``since`` (s from where the fit begins, ``from_s`` into the run), their block means ``y`` at ``t``, what was
+    fitted, and the swing about it where there is one."""
 
     from_s: float
+    since: Floats
+    read: Floats
     t: Floats
     y: Floats
     rounding: Rounding
@@ -201,8 +211,6 @@ class _Fitted:
     averaged: int  # readings in a block, where their noise wears off within it
     swing: Hunting | None = None
     turns: Floats | None = None
-    in_steps: Stages | None = None  # the same of a sensor in whole steps, from what each of its readings tells
-    unseen_in_steps_k: float = 0.0
 
     @property
     def block_s(self) -> float:
@@ -220,19 +228,32 @@ class _Fitted:
         away = self.found.residual
         return float(away @ away) / max(effective_count(away) - MOST_STAGES - 1, LEAST_FREEDOM) if self.averaged > 1 else 0.0
 
-    def until(self, unlike_k: float, known: Known | None) -> Wait:
+    def in_steps(self) -> tuple[Stages | None, float]:
+        """The same of a sensor in whole steps from what each of its readings tells, None where that is not to be had, and one sigma of
+        what rounding leaves unseen."""
+        unseen = UNSEEN_CARRIED * unseen_k(self.rounding.step, self.rounding.noise)
+        if self.swing or not self.rounding.stairs:
+            return None, unseen
+        found, size = self.found, _per_block(len(self.read))
+        for most in STEP_TURNS:
+            tells = told(self.read, found.fitted(self.since - self.t[-1]), self.rounding, size)
+            within = bounds(self.read, self.rounding, tells.noise) if most == MOST_STAGES else None
+            found = stages(self.t, tells.y, least_variance=1.0, within=within, precision=tells.precision, most=most)
+        return (None, unseen) if found.variance > MISFIT else (found, tells.unseen_k(self.rounding.step))
+
+    def until(self, in_steps: Stages | None, unlike_k: float, known: Known | None) -> Wait:
         """The wait, by the readings alone or with how earlier runs of the machine came to rest."""
         noise = 0.0 if known is None else (known.noise_k2s + (known.swing_k2s if self.turns is None else 0.0)) / self.block_s
         found = self.found
         if max(noise, self.as_swing) > MORE_NOISE * found.variance:
             found = stages(self.t, self.y, self.turns, least_variance=max(noise, self.as_swing))
         if known is None:
-            return (self.in_steps or found).until(MOST_REMAINING_K, unlike_k)
+            return (in_steps or found).until(MOST_REMAINING_K, unlike_k)
         ahead = ahead_of(self.from_s + self.t, self.y, self.turns, found, known)
         return spread_until(ahead, MOST_REMAINING_K, unlike_k, OF_WAIT)
 
 
-def _fitted(elapsed_s: Floats, values: Floats, rounding: Rounding | None, from_share: float = FIT_FROM_SHARE) -> _Fitted | None:
+def _fitted(elapsed_s: Floats, values: Floats, rounding: Rounding | None = None, from_share: float = FIT_FROM_SHARE) -> _Fitted | None:
     good = np.isfinite(values)
     t, y = elapsed_s[good], values[good]
     if len(t) < LEAST_POINTS:
@@ -248,26 +269,11 @@ def _fitted(elapsed_s: Floats, values: Floats, rounding: Rounding | None, from_s
     late = t >= 0.4 * t[-1]
     swing = hunting(t[late], found.residual[late], rounding.step)
     if swing is None:
-        if not rounding.stairs:
-            return _Fitted(from_s, t, y, rounding, found, averaged)
-        in_steps, unseen = _in_steps(read, since, t, found, rounding)
-        if in_steps.variance > MISFIT:
-            return _Fitted(from_s, t, y, rounding, found, averaged)
-        return _Fitted(from_s, t, y, rounding, found, averaged, in_steps=in_steps, unseen_in_steps_k=unseen)
+        return _Fitted(from_s, since, read, t, y, rounding, found, averaged)
     way = np.abs(y - y[0]) / max(abs(found.end_mean - float(y[0])), 1e-9)  # it begins as the part grows warm
     growing = np.clip(2 * np.maximum.accumulate(way) - 1, 0, 1) if abs(found.end_mean - y[0]) > 5 else np.ones(len(t))
     turns = columns(t, swing.period_s, growing)
-    return _Fitted(from_s, t, y, rounding, stages(t, y, turns, swing.period_s), 1, swing, turns)
-
-
-def _in_steps(read: Floats, since: Floats, t: Floats, found: Stages, rounding: Rounding) -> tuple[Stages, float]:
-    """Fitted to what readings in whole steps tell, each by itself, from the fit to their means; with one sigma of what is unseen still."""
-    size = _per_block(len(read))
-    for most in STEP_TURNS:
-        tells = told(read, found.fitted(since - t[-1]), rounding, size)
-        within = bounds(read, rounding, tells.noise) if most == MOST_STAGES else None
-        found = stages(t, tells.y, least_variance=1.0, within=within, precision=tells.precision, most=most)
-    return found, tells.unseen_k(rounding.step)
+    return _Fitted(from_s, since, read, t, y, rounding, stages(t, y, turns, swing.period_s), 1, swing, turns)
 
 
 def _without_spikes(y: Floats) -> Floats:
@@ -297,6 +303,7 @@ class Judged:
     fits: dict[str, Approach | None]
     held: dict[str, Held]
     scales: dict[str, float]
+    room: RoomSteps
 
     def at_limit(self, channel: str) -> bool:
         return channel.endswith("_c") and channel.split("_")[0] in self.held
@@ -313,17 +320,16 @@ class Judged:
 
 def judged_of(log: RunLog, known: Mapping[str, Known] = NOTHING_KNOWN) -> Judged:
     """Every channel that counts, fitted once; what is ``known`` of a channel from earlier runs tells its wait."""
+    room = room_steps(log)
     parts = {part: own for part in ("cpu", "card") if (own := held(log, part)) is not None}
     fits = {
-        name: _of_channel(log, name, known.get(name) or known.get(_like(name))) for name in log.loaded if name.split("_")[0] not in parts
+        name: approach(log.elapsed_s, over_room(log, name), known.get(name) or known.get(_like(name)), steps_of(log, name, room))
+        for name in log.loaded
+        if name.split("_")[0] not in parts
     }
     scales = {f"{part}_power_w": MOST_REMAINING_K / (POWER_LEFT_SHARE * own.to_w) for part, own in parts.items()}
     fits |= {name: _unscaled(approach(log.elapsed_s, log.channels[name] * scale), scale) for name, scale in scales.items()}
-    return Judged(fits, parts, scales)
-
-
-def _of_channel(log: RunLog, name: str, known: Known | None) -> Approach | None:
-    return approach(log.elapsed_s, over_room(log, name), known, rounding_of(log.channels[name]), room_steps(log))
+    return Judged(fits, parts, scales, room)
 
 
 def _like(channel: str) -> str:
@@ -343,12 +349,12 @@ def settled_at_s(log: RunLog, channel: str, scale: float = 1.0, step_s: float = 
 
     Bisection: a channel that approaches one value, once settled, stays settled.
     """
-    values, rounding = over_room(log, channel) * scale, rounding_of(log.channels[channel] * scale)
-    room = room_steps(log) if channel.endswith("_c") else None
+    values = over_room(log, channel) * scale
+    steps = steps_of(log, channel, room_steps(log)) if channel.endswith("_c") else None
 
     def settled(moment: float) -> bool:
         upto = log.elapsed_s <= moment
-        fit = approach(log.elapsed_s[upto], values[upto], rounding=rounding, room=room)
+        fit = approach(log.elapsed_s[upto], values[upto], steps=steps)
         return fit is not None and fit.settled
 
     low, high = max(float(log.elapsed_s[0]), from_s), float(log.elapsed_s[-1])

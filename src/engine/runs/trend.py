@@ -10,10 +10,12 @@ from math import erfc, sqrt
 import numpy as np
 
 from engine.runs.series import Floats
+from engine.runs.window import effective_count
 
 BLOCKS = 16  # numerical; block means hang together less than readings (module)
 SIGNIFICANCE = 0.01  # one false trend in a hundred settled tails
 LEAST_BLOCKS = 8  # fewer have no rank test at one per cent
+SURE_SIGMAS, LEAST_PIECE = 4.0, 4  # numerical: few blocks, that hang together
 MOST_EXACT = 33  # readings whose orders are counted
 
 
@@ -44,6 +46,15 @@ def trend(elapsed_s: Floats, values: Floats) -> Trend:
     apart = y[later] - y[earlier]
     s = int(np.sign(apart).sum())
     return Trend(float(s), chance_of(s, y), float(np.median(apart / (t[later] - t[earlier]))))
+
+
+def off(left_over: Floats, most_k: float) -> bool:
+    """Does what a fit left over of a stretch lie off nothing by more than ``most_k`` in the mean, and surely so? A step in the midst of
+    a tail is no trend: Sen's slope is a median."""
+    if len(left_over) < LEAST_PIECE:
+        return False
+    mean, error = float(left_over.mean()), float(np.std(left_over)) / sqrt(effective_count(left_over))
+    return abs(mean) > max(most_k, SURE_SIGMAS * error)
 
 
 def chance_of(s: int, y: Floats) -> float:

@@ -458,7 +458,7 @@ export const MARKS = {
 export const FLAGS = {
   "room_missing": "No room temperature",
   "room_drift": "The room drifted",
-  "room_coarse": "The room in whole degrees",
+  "room_coarse": "The room in coarse steps",
   "room_doubtful": "The room figure is doubtful",
   "too_short": "Not settled",
   "gap": "A gap in the log",
