@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from engine.runs.rounding import Rounding, noise_of, rounding_of, unseen_k
 from engine.runs.series import ROOM_CHANNEL, Floats, RunLog, resolution
 
-ROOM_CARRIED = 2.5  # a room that passes from step to step looks like a stage: what that goes on to at the end (study)
+ROOM_CARRIED = 3.0  # a room that passes from step to step looks like a stage: what that goes on to at the end (study)
 
 
 @dataclass(frozen=True)
