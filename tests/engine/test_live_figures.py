@@ -10,6 +10,7 @@ from engine.runs.analysis import analyse
 from engine.runs.flag import MEANING, Flag
 from engine.runs.live import live_figures, over_room_at_rest, thinned
 from engine.runs.series import RunLog
+from engine.runs.wait import TOO_EARLY
 from instruments.standin import Fault, simulate
 from tests.machines import machine
 
@@ -45,6 +46,13 @@ class LiveFiguresTest(SimpleTestCase):
         self.assertRegex(moments[1].more, "min more$")
         slowest = max((c for c in moments[1].channels if c.settled is False), key=lambda c: c.minutes_left or 0)
         self.assertEqual(int(moments[1].more.split()[-3]) >= int(slowest.more.split()[-3]), True, (moments[1].more, slowest.more))
+
+    def test_what_warms_but_has_not_risen_yet_is_too_early_to_judge(self) -> None:
+        t = np.arange(0.0, 100.0)
+        for rate_k_min, more in ((1.2, TOO_EARLY), (0.0, "")):
+            log = RunLog(t, {"coolant_c": 24.0 + rate_k_min * t / 60, "room_c": np.full(len(t), 22.0)})
+            (own,) = [c for c in live_figures(log).channels if c.name == "coolant_c"]
+            self.assertEqual((own.settled, own.more), (None, more))
 
     def test_ending_now_costs_less_the_later_it_is(self) -> None:
         bands = [live_figures(part(self.log, 60 * m)).end_now_band_k or 0 for m in (8, 16, 58)]

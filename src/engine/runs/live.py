@@ -120,7 +120,7 @@ def _channel(log: RunLog, name: str, judged: Judged) -> LiveChannel | None:
         rise = float(np.median(over[near])) if log.room_c is not None else None
         rate = _rate(log.elapsed_s[good], over[good])
     if fit is None:
-        more = TOO_EARLY if loaded else ""
+        more = TOO_EARLY if loaded or (rate is not None and rate > AT_REST_K_MIN) else ""
         settled, limited = False if loaded else None, judged.at_limit(name)
         return LiveChannel(name, float(values[last]), at, rise, rate, settled, None, None, None, None, more=more, at_limit=limited)
     start = float(np.median(over_room(log, name)[good[:5]])) * scale

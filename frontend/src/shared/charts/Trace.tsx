@@ -1,4 +1,4 @@
-import { useEffect, useRef, useState } from "react";
+import { useEffect, useMemo, useRef, useState } from "react";
 import uPlot from "uplot";
 import { num } from "@/shared/words/lists";
 import "uplot/dist/uPlot.min.css";
@@ -13,7 +13,7 @@ type Props = {
   shown: (celsius: number) => number;
   /** Stretches that happened: shaded and hatched apart from the averaging window. */
   marks?: { from_s: number; to_s: number; words: string; dropped: boolean }[];
-  /** Where each channel is going, drawn as a band up to `until_s`. */
+  /** Where each channel is going, with its 95 % band either way; drawn up to `until_s` where that says something. */
   ends?: { name: string; value: number; band: number }[];
   until_s?: number;
   /** A stretch was drawn out with the pointer, or null to see all of it again. */
@@ -29,10 +29,15 @@ const STROKES = [
   "--color-error",
 ];
 const DASHES: (number[] | undefined)[] = [undefined, [7, 3], [2, 3], [10, 3, 2, 3], [4, 4], [1, 4]];
+const MOST_END_K = 15; // either way: a wider band is all of the chart and tells nothing
 const ink = (name: string) => getComputedStyle(document.documentElement).getPropertyValue(name).trim();
 
 /** Readings over time with the averaging window shaded. Lines differ by dash as well as by colour. */
 export function Trace({ trace, channels, window: mean, unit, shown, marks, ends, until_s, onZoom }: Props) {
+  const known = useMemo(
+    () => (ends ?? []).filter((e) => e.band <= MOST_END_K && channels.some((c) => c.name === e.name)),
+    [ends, channels],
+  );
   const box = useRef<HTMLDivElement>(null);
   const [theme, setTheme] = useState(0);
   useEffect(() => {
@@ -92,9 +97,8 @@ export function Trace({ trace, channels, window: mean, unit, shown, marks, ends,
       const left = u.valToPos(last / 60, "x", true);
       const right = u.bbox.left + u.bbox.width;
       u.ctx.save();
-      for (const e of ends ?? []) {
+      for (const e of known) {
         const at = channels.findIndex((c) => c.name === e.name);
-        if (at < 0) continue;
         const top = u.valToPos(shown(e.value + e.band), "y", true);
         const foot = u.valToPos(shown(e.value - e.band), "y", true);
         u.ctx.fillStyle = `color-mix(in srgb, ${ink(STROKES[at % STROKES.length] ?? "")} 28%, transparent)`;
@@ -114,7 +118,15 @@ export function Trace({ trace, channels, window: mean, unit, shown, marks, ends,
         width: holder.clientWidth,
         height: holder.clientHeight,
         legend: { show: false },
-        scales: { x: { time: false, range: until_s && !onZoom ? [0, until_s / 60] : undefined } },
+        scales: {
+          x: { time: false, range: until_s && !onZoom ? [0, until_s / 60] : undefined },
+          y: {
+            range: (_, low, high) => {
+              const all = known.flatMap((e) => [shown(e.value - e.band), shown(e.value + e.band)]);
+              return uPlot.rangeNum(Math.min(low ?? 0, ...all), Math.max(high ?? 1, ...all), 0.1, true);
+            },
+          },
+        },
         cursor: { drag: { x: Boolean(onZoom), y: false, setScale: !onZoom } },
         axes: [
           { ...axis, label: "minutes", labelSize: 14, labelGap: 0, size: 24, gap: 3 },
@@ -150,7 +162,7 @@ export function Trace({ trace, channels, window: mean, unit, shown, marks, ends,
       watch.disconnect();
       plot.destroy();
     };
-  }, [trace, channels, mean, unit, shown, theme, marks, ends, until_s, onZoom]);
+  }, [trace, channels, mean, unit, shown, theme, marks, known, until_s, onZoom]);
   return (
     <figure className="flex h-full flex-col">
       <figcaption className="flex flex-wrap gap-x-4 text-small">
@@ -170,6 +182,7 @@ export function Trace({ trace, channels, window: mean, unit, shown, marks, ends,
             {c.words}
           </span>
         ))}
+        {until_s && known.length > 0 && <span className="text-faint">pale: where each is going, 95 %</span>}
         {mean && <span className="text-faint">shaded: the averaging window</span>}
       </figcaption>
       <div ref={box} className="min-h-0 flex-1" onDoubleClick={() => onZoom?.(null)} />

@@ -286,11 +286,11 @@ function LiveTrace({ live, draft }: { live: Live; draft: Draft }) {
   const ends = useMemo(
     () =>
       (live.figures?.channels ?? [])
-        .filter((c) => c.final_k !== null && names.split(",").includes(c.name))
+        .filter((c) => c.final_k !== null && c.band_k !== null && names.split(",").includes(c.name))
         .map((c) => ({
           name: c.name,
           value: num(c.final_k) + (c.rise_k === null ? 0 : room),
-          band: Math.min(num(c.band_k), 6),
+          band: num(c.band_k),
         })),
     [live.figures, room, names],
   );

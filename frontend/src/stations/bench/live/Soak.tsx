@@ -59,7 +59,7 @@ function Row({ channel: c, words, background }: { channel: LiveChannel; words: s
   const unit = over ? units.unit("difference") : temperature ? units.unit("temperature") : units.unit(unitKind(c.name));
   return (
     <div
-      className="grid grid-cols-[9rem_minmax(0,1fr)_auto] items-center gap-4 border-b hairline py-1 max-sm:grid-cols-[minmax(0,1fr)_auto] max-sm:gap-x-3 max-sm:gap-y-1"
+      className="grid grid-cols-[9rem_minmax(0,1fr)_minmax(10rem,auto)] items-center gap-4 border-b hairline py-1 max-sm:grid-cols-[minmax(0,1fr)_auto] max-sm:gap-x-3 max-sm:gap-y-1"
       data-live={c.name}
       data-settled={c.settled === null ? "" : String(c.settled)}
     >
@@ -92,7 +92,7 @@ function Bar({ channel: c }: { channel: LiveChannel }) {
     : c.settled
       ? `settled, ends within ${band}${swing(c, units)}`
       : c.settled === null
-        ? "hardly warms"
+        ? c.more || "hardly warms so far"
         : c.more;
   return (
     <div className="relative h-8 overflow-visible rounded-sm border border-base-content" data-soak={share.toFixed(2)}>
