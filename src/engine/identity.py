@@ -18,4 +18,4 @@ class Identity:
 
 PRODUCT = "0.10.0"
 ENGINE = Identity("1.6.15", "17cad48f29d933dd31bbadcbb4892c9fbef6f0537a27995456854631ecb299dc")
-METHOD = Identity("6.10.7", "b8a1bdc743d0b563a5194e46b5ddfd488347f4553942c59a6f0a931b53535bea")
+METHOD = Identity("6.10.8", "5a487635115d8ce99caf825c2bdf9704fe84778eaaa62f83cea974ff9d2d0d34")

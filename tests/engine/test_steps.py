@@ -103,6 +103,9 @@ class StepsTest(SimpleTestCase):
         typed = RunLog(T, {"cpu_package_c": cpu}).with_room(22.0)
         self.assertEqual([log.room_step_k for log in (fine, coarse, typed)], [0.1, 1.0, 0.0])
         self.assertEqual([analyse(log).has("room_coarse") for log in (fine, coarse, typed)], [False, True, False])
+        passing = RunLog(T, {"cpu_package_c": cpu, "room_c": np.where(T < 700, 22.0, 23.0)})
+        said = [next(f.detail for f in analyse(log).flags if f.code == "room_coarse") for log in (coarse, passing)]
+        self.assertEqual(said, ["the room stood at 22 °C throughout, as in whole degrees", "the room is logged in steps of 1 K"])
         found = [analyse(log).channel("cpu_package_c") for log in (fine, coarse, typed)]
         lines = [[x.standard for x in c.budget if x.what == "the room thermometer's steps"] for c in found if c]
         self.assertEqual([len(x) for x in lines], [0, 1, 0])  # noise dithers tenths

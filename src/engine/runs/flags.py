@@ -9,7 +9,7 @@ from engine.runs.hunting import Hunting
 from engine.runs.limits import held
 from engine.runs.names import channel_words
 from engine.runs.rounding import COARSE
-from engine.runs.series import RunLog
+from engine.runs.series import ROOM_CHANNEL, RunLog, resolution
 from engine.runs.watch import watched
 
 ROOM_DRIFT_K = 1.0  # over a run; common practice, no source
@@ -37,7 +37,13 @@ def run_flags(
         if abs(drift) > ROOM_DRIFT_K:
             found.append(Flag("room_drift", start, end, f"the room moved by {drift:+.1f} K during the run"))
         if log.room_step_k >= COARSE:
-            found.append(Flag("room_coarse", start, end, f"the room is logged in steps of {log.room_step_k:.2g} K"))
+            still = resolution(log.channels[ROOM_CHANNEL]) == 0
+            said = (
+                f"stood at {log.room_c[0]:.0f} °C throughout, as in whole degrees"
+                if still
+                else f"is logged in steps of {log.room_step_k:.2g} K"
+            )
+            found.append(Flag("room_coarse", start, end, f"the room {said}"))
         found += _colder_than_room(log)
     if not settled and log.loaded:
         said = f"not settled after {(end - start) / 60:.0f} min{': ' + why if why else ''}; run longer{', ' + more if more else ''}"
