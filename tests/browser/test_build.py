@@ -51,8 +51,8 @@ class BuildTest(BrowserCase):
         self.open_demo("build", layout="D")
         self.page.get_by_label("From").select_option("B")
         self.page.wait_for_selector("[data-step=out_cooler]")
-        with self.page.expect_download() as sheet:
-            self.page.get_by_role("link", name="Letter").click()
+        with self.page.expect_download(timeout=180_000) as sheet:  # laid out by a process that has so long
+            self.page.get_by_role("link", name="Letter").click(no_wait_after=True)
         self.assertTrue(sheet.value.suggested_filename.endswith("-build.pdf"))
         self.page.get_by_role("button", name="fans", exact=True).click()
         self.assertEqual(self.page.locator("[data-fan]").count(), 5)

