@@ -18,4 +18,4 @@ class Identity:
 
 PRODUCT = "0.10.0"
 ENGINE = Identity("1.6.15", "17cad48f29d933dd31bbadcbb4892c9fbef6f0537a27995456854631ecb299dc")
-METHOD = Identity("6.10.8", "5a487635115d8ce99caf825c2bdf9704fe84778eaaa62f83cea974ff9d2d0d34")
+METHOD = Identity("6.10.9", "e16cebabd4e76cf6e534798875a607b51069948baf2afb081a0433208166a88b")

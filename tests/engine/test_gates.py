@@ -32,7 +32,7 @@ class SettledGatesTest(SimpleTestCase):
             self.assertFalse(self.ends(slope).settled)
         self.assertFalse(self.ends(0.0, 1.1 * MOST_REMAINING_K).settled)
         self.assertFalse(self.ends(0.0, trend=Trend(100.0, 1e-6, 2 * MOST_SLOPE_K_MIN)).settled)
-        self.assertEqual(replace(self.ends(0.0), leaves=True).why_not, "trend")
+        self.assertEqual(replace(self.ends(0.0), leaves_k=1.0).why_not, "trend")
 
     def test_a_wait_is_one_number_only_where_it_is_known_so_well(self) -> None:
         def words(least: float, about: float, most: float, lasted: float = 20.0, slope: float = 0.0) -> str:
@@ -76,6 +76,7 @@ class SettledGatesTest(SimpleTestCase):
                 fell = approach(t, np.round((came - 2 * (t > t[-1] - ago_s) + noise) / step_k) * step_k)
                 assert fell is not None
                 self.assertFalse(fell.settled, (noise_k, step_k, ago_s))
+                self.assertLess(abs(fell.final - 58.0), fell.final_band, "the end it was going to is no longer the end")
 
     def test_the_slope_is_in_kelvin_a_minute(self) -> None:
         elapsed = np.arange(0.0, 1800.0, 2.0)

@@ -97,7 +97,7 @@ def live_figures(
         settled_s=at,
         minutes_left=max((f.minutes_left for f in made), default=None),
         more=longest(made),
-        end_now_band_k=max((f.remaining_bound for f in made), default=None) if len(made) == len(fits) else None,
+        end_now_band_k=max((f.apart_k for f in made), default=None) if len(made) == len(fits) else None,
         end_settled_band_k=MOST_REMAINING_K,
         flags=tuple({(f.code, f.detail): f for f in flags}.values()),
         more_from=from_runs(made),

@@ -37,6 +37,7 @@ UNSEEN_OF_LEFT = 0.6  # of what rounding leaves of one reading: many steps were 
 TAIL_SHARES, LEAST_TAIL_S = (1 / 4, 1 / 3), 60.0
 """The tail is the last quarter, or the last third where noise hides the slope of so short a stretch."""
 PIECES = 4  # numerical: of the tail
+ONWARDS = 1.5  # numerical: a tail that leaves its course may go on by half as much again
 SLOPE_ERROR_K_MIN = 0.01  # a fifth of the slope that is judged
 FIT_FROM_SHARE, FIT_FROM_S = 0.05, 20.0  # the die's own seconds are left out
 BLOCKS = 200  # numerical
@@ -63,7 +64,7 @@ class Approach:
     lasted_s: float  # of the readings that were fitted
     hunting: Hunting | None = None
     runs_known: int = 0  # earlier runs of the machine that the wait was told from, beside this one
-    leaves: bool = False  # a part of what was read in the tail lies off the fit by over half a kelvin
+    leaves_k: float = 0.0  # how far the tail goes apart from its fit, where a part of it surely lies off that by over half a kelvin
 
     @property
     def minutes_left(self) -> float:
@@ -84,6 +85,11 @@ class Approach:
         return self.wait.words(self.seen_s) or {"slope": "nearly there", "trend": "still moves"}.get(self.why_not, "")
 
     @property
+    def apart_k(self) -> float:
+        """How far it may still be from where it ends."""
+        return max(self.remaining_bound, self.final_band if self.leaves_k else 0.0)
+
+    @property
     def settled(self) -> bool:
         return not self.why_not
 
@@ -94,7 +100,7 @@ class Approach:
             return "left"
         if abs(self.slope_k_min) >= MOST_SLOPE_K_MIN:
             return "slope"
-        return "trend" if self.leaves or (self.trend and self.trend.moves(MOST_SLOPE_K_MIN)) else ""
+        return "trend" if self.leaves_k or (self.trend and self.trend.moves(MOST_SLOPE_K_MIN)) else ""
 
     @property
     def words(self) -> str:
@@ -140,18 +146,21 @@ def approach(elapsed_s: Floats, values: Floats, known: Known | None = None, step
     last, slope = _tail(t, fitted.found, found, stairs=rounding.stairs)
     left_over = fitted.found.residual if in_steps is None else fitted.y - found.fitted(t - t[-1])
     near = bound <= MOST_REMAINING_K and abs(slope) < MOST_SLOPE_K_MIN
+    moves = trend(t[last], fitted.found.residual[last]) if near and not in_steps else None
+    surely = moves is not None and moves.moves(MOST_SLOPE_K_MIN)
+    leaves = _leaves_k(t, left_over, 0.0 if surely else MOST_REMAINING_K + unseen / UNSEEN_CARRIED)
     return Approach(
         final=found.end_mean,
-        final_band=found.end_band(float(np.linalg.norm([unseen, room.at_end_k, unlike])), NOMINAL_END),
+        final_band=found.end_band(float(np.linalg.norm([unseen, room.at_end_k, unlike])), NOMINAL_END) + ONWARDS * leaves,
         remaining=found.left_mean,
         remaining_bound=bound,
         slope_k_min=slope,
-        trend=trend(t[last], fitted.found.residual[last]) if near and not in_steps else None,
+        trend=moves,
         wait=NO_WAIT if bound <= MOST_REMAINING_K else fitted.until(in_steps, float(np.hypot(unlike, room.wait_k)), known).uncalled(),
         lasted_s=float(t[-1]),
         hunting=fitted.swing,
         runs_known=known.runs if known else 0,
-        leaves=_leaves(t, left_over, MOST_REMAINING_K + unseen / UNSEEN_CARRIED),
+        leaves_k=leaves,
     )
 
 
@@ -186,10 +195,11 @@ def _tail(t: Floats, blocks: Stages, found: Stages, stairs: bool) -> tuple[NDArr
     return last, float(np.polyfit(t[last], seen, 1)[0]) * 60
 
 
-def _leaves(t: Floats, left_over: Floats, most_k: float) -> bool:
-    """Does any piece of the tail, or the last minute, lie off the fit by more than ``most_k``?"""
-    pieces = np.array_split(left_over[_end_of(t, TAIL_SHARES[0])], PIECES)
-    return any(off(piece, most_k) for piece in (*pieces, left_over[_end_of(t, 0.0)]))
+def _leaves_k(t: Floats, left_over: Floats, most_k: float) -> float:
+    """How far pieces of the tail and the last minute lie apart, where any of them surely lies off the fit by more than ``most_k``."""
+    pieces = [*np.array_split(left_over[_end_of(t, TAIL_SHARES[0])], PIECES), left_over[_end_of(t, 0.0)]]
+    means = [float(piece.mean()) for piece in pieces if len(piece)]
+    return max(*means, 0.0) - min(*means, 0.0) if any(off(piece, most_k) for piece in pieces) else 0.0
 
 
 def _end_of(t: Floats, share: float) -> NDArray[np.bool_]:
