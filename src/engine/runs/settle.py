@@ -37,6 +37,7 @@ UNSEEN_OF_LEFT = 0.6  # of what rounding leaves of one reading: many steps were 
 TAIL_SHARES, LEAST_TAIL_S = (1 / 4, 1 / 3), 60.0
 """The tail is the last quarter, or the last third where noise hides the slope of so short a stretch."""
 PIECES = 4  # numerical: of the tail
+HALF_STEP = 3**0.5  # in sigmas of what rounding leaves unseen (even from edge to edge): so far means lie off a fit that is no fit to them
 ONWARDS = 1.5  # numerical: a tail that leaves its course may go on by half as much again
 SLOPE_ERROR_K_MIN = 0.01  # a fifth of the slope that is judged
 FIT_FROM_SHARE, FIT_FROM_S = 0.05, 20.0  # the die's own seconds are left out
@@ -148,7 +149,8 @@ def approach(elapsed_s: Floats, values: Floats, known: Known | None = None, step
     near = bound <= MOST_REMAINING_K and abs(slope) < MOST_SLOPE_K_MIN
     moves = trend(t[last], fitted.found.residual[last]) if near and not in_steps else None
     surely = moves is not None and moves.moves(MOST_SLOPE_K_MIN)
-    leaves = _leaves_k(t, left_over, 0.0 if surely else MOST_REMAINING_K + unseen / UNSEEN_CARRIED)
+    shown = MOST_REMAINING_K + (HALF_STEP if in_steps else 1.0) * unseen_k(rounding.step, rounding.noise)
+    leaves = _leaves_k(t, left_over, 0.0 if surely else shown)
     return Approach(
         final=found.end_mean,
         final_band=found.end_band(float(np.linalg.norm([unseen, room.at_end_k, unlike])), NOMINAL_END) + ONWARDS * leaves,
@@ -198,8 +200,8 @@ def _tail(t: Floats, blocks: Stages, found: Stages, stairs: bool) -> tuple[NDArr
 def _leaves_k(t: Floats, left_over: Floats, most_k: float) -> float:
     """How far pieces of the tail and the last minute lie apart, where any of them surely lies off the fit by more than ``most_k``."""
     pieces = [*np.array_split(left_over[_end_of(t, TAIL_SHARES[0])], PIECES), left_over[_end_of(t, 0.0)]]
-    means = [float(piece.mean()) for piece in pieces if len(piece)]
-    return max(*means, 0.0) - min(*means, 0.0) if any(off(piece, most_k) for piece in pieces) else 0.0
+    means, noise = [float(piece.mean()) for piece in pieces if len(piece)], float(np.std(left_over))
+    return max(*means, 0.0) - min(*means, 0.0) if any(off(piece, most_k, noise) for piece in pieces) else 0.0
 
 
 def _end_of(t: Floats, share: float) -> NDArray[np.bool_]:
@@ -249,7 +251,8 @@ class _Fitted:
             tells = told(self.read, found.fitted(self.since - self.t[-1]), self.rounding, size)
             within = bounds(self.read, self.rounding, tells.noise) if most == MOST_STAGES else None
             found = stages(self.t, tells.y, least_variance=1.0, within=within, precision=tells.precision, most=most)
-        return (None, unseen) if found.variance > MISFIT else (found, tells.unseen_k(self.rounding.step))
+        apart = abs(found.end_mean - self.found.end_mean) > found.end_band() + self.found.end_band() + unseen
+        return (None, unseen) if apart or found.variance > MISFIT else (found, tells.unseen_k(self.rounding.step))
 
     def until(self, in_steps: Stages | None, unlike_k: float, known: Known | None) -> Wait:
         """The wait, by the readings alone or with how earlier runs of the machine came to rest."""

@@ -48,13 +48,13 @@ def trend(elapsed_s: Floats, values: Floats) -> Trend:
     return Trend(float(s), chance_of(s, y), float(np.median(apart / (t[later] - t[earlier]))))
 
 
-def off(left_over: Floats, most_k: float) -> bool:
+def off(left_over: Floats, most_k: float, noise_k: float) -> bool:
     """Does what a fit left over of a stretch lie off nothing by more than ``most_k`` in the mean, and surely so? A step in the midst of
-    a tail is no trend: Sen's slope is a median."""
+    a tail is no trend: Sen's slope is a median. ``noise_k``: of one value by the whole run, since a few agree by chance."""
     if len(left_over) < LEAST_PIECE:
         return False
-    mean, error = float(left_over.mean()), float(np.std(left_over)) / sqrt(effective_count(left_over))
-    return abs(mean) > max(most_k, SURE_SIGMAS * error)
+    error = max(float(np.std(left_over)) / sqrt(effective_count(left_over)), noise_k / sqrt(len(left_over)))
+    return abs(float(left_over.mean())) > max(most_k, SURE_SIGMAS * error)
 
 
 def chance_of(s: int, y: Floats) -> float:
