@@ -14,7 +14,7 @@ from pathlib import Path
 from typing import Any
 
 ROOT = Path(__file__).resolve().parents[2]
-PATIENCE_S = 60.0
+PATIENCE_S = 180.0  # a machine that others stall takes minutes for what else takes seconds
 
 
 def ask(url: str, body: Any = None, method: str | None = None) -> Any:
@@ -34,7 +34,7 @@ def upload(url: str, name: str, data: bytes, **fields: str) -> Any:
     body += f'--{mark}\r\nContent-Disposition: form-data; name="file"; filename="{name}"\r\n\r\n'.encode() + data
     body += f"\r\n--{mark}--\r\n".encode()
     request = urllib.request.Request(url, body, {"Content-Type": f"multipart/form-data; boundary={mark}"})
-    with urllib.request.urlopen(request, timeout=PATIENCE_S * 5) as reply:
+    with urllib.request.urlopen(request, timeout=2 * PATIENCE_S) as reply:
         return json.load(reply)
 
 

@@ -122,8 +122,9 @@ export function Trace({ trace, channels, window: mean, unit, shown, marks, ends,
           x: { time: false, range: until_s && !onZoom ? [0, until_s / 60] : undefined },
           y: {
             range: (_, low, high) => {
+              if (low === null || high === null) return [low, high];
               const all = known.flatMap((e) => [shown(e.value - e.band), shown(e.value + e.band)]);
-              return uPlot.rangeNum(Math.min(low ?? 0, ...all), Math.max(high ?? 1, ...all), 0.1, true);
+              return uPlot.rangeNum(Math.min(low, ...all), Math.max(high, ...all), 0.1, true);
             },
           },
         },
