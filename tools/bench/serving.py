@@ -15,6 +15,7 @@ from typing import Any
 
 ROOT = Path(__file__).resolve().parents[2]
 PATIENCE_S = 180.0  # a machine that others stall takes minutes for what else takes seconds
+UPLOAD_S = 300.0
 
 
 def ask(url: str, body: Any = None, method: str | None = None) -> Any:
@@ -34,7 +35,7 @@ def upload(url: str, name: str, data: bytes, **fields: str) -> Any:
     body += f'--{mark}\r\nContent-Disposition: form-data; name="file"; filename="{name}"\r\n\r\n'.encode() + data
     body += f"\r\n--{mark}--\r\n".encode()
     request = urllib.request.Request(url, body, {"Content-Type": f"multipart/form-data; boundary={mark}"})
-    with urllib.request.urlopen(request, timeout=2 * PATIENCE_S) as reply:
+    with urllib.request.urlopen(request, timeout=UPLOAD_S) as reply:
         return json.load(reply)
 
 
@@ -65,7 +66,7 @@ class Serving:
         with log.open("ab") as out:
             self.process = subprocess.Popen([*command, "--log-level", "warning"], cwd=ROOT, env=self.env, stdout=out, stderr=out)
         until = time.monotonic() + PATIENCE_S
-        while time.monotonic() < until:
+        while time.monotonic() < until and self.process.poll() is None:
             try:
                 urllib.request.urlopen(f"{self.url}/api/health", timeout=2).close()
                 return self

@@ -1,6 +1,7 @@
 import { useEffect, useMemo, useRef, useState } from "react";
 import uPlot from "uplot";
 import { num } from "@/shared/words/lists";
+import { ENDS } from "@/shared/words/words";
 import "uplot/dist/uPlot.min.css";
 import type { Schemas } from "../api/client";
 import { Twin } from "./Figure";
@@ -13,7 +14,7 @@ type Props = {
   shown: (celsius: number) => number;
   /** Stretches that happened: shaded and hatched apart from the averaging window. */
   marks?: { from_s: number; to_s: number; words: string; dropped: boolean }[];
-  /** Where each channel is going, with its 95 % band either way; drawn up to `until_s` where that says something. */
+  /** Where each channel is going, with its 95 % band either way; drawn up to `until_s` where it counts as a figure. */
   ends?: { name: string; value: number; band: number }[];
   until_s?: number;
   /** A stretch was drawn out with the pointer, or null to see all of it again. */
@@ -29,13 +30,12 @@ const STROKES = [
   "--color-error",
 ];
 const DASHES: (number[] | undefined)[] = [undefined, [7, 3], [2, 3], [10, 3, 2, 3], [4, 4], [1, 4]];
-const MOST_END_K = 15; // either way: a wider band is all of the chart and tells nothing
 const ink = (name: string) => getComputedStyle(document.documentElement).getPropertyValue(name).trim();
 
 /** Readings over time with the averaging window shaded. Lines differ by dash as well as by colour. */
 export function Trace({ trace, channels, window: mean, unit, shown, marks, ends, until_s, onZoom }: Props) {
   const known = useMemo(
-    () => (ends ?? []).filter((e) => e.band <= MOST_END_K && channels.some((c) => c.name === e.name)),
+    () => (ends ?? []).filter((e) => e.band <= ENDS.most_band_k && channels.some((c) => c.name === e.name)),
     [ends, channels],
   );
   const box = useRef<HTMLDivElement>(null);

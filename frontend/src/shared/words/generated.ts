@@ -916,6 +916,9 @@ export const USUAL_LIMITS = {
   "air_rear_c": 55.0,
   "pump_rpm": 600.0,
 } as const;
+export const ENDS = {
+  "most_band_k": 12.0,
+} as const;
 export const TERMS = {
   "rise": ["over room", "Temperature rise over ambient: a temperature less the room's at the same moment, in kelvin. Runs of a warm and a cold evening compare by it."],
   "settled": ["settled", "Warm all through: nothing drifts any more. What you would read after an hour or so under the same load."],
