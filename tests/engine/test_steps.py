@@ -4,6 +4,7 @@ import numpy as np
 from django.test import SimpleTestCase
 from scipy import stats
 
+from engine.learn.units import from_load
 from engine.runs.analysis import analyse
 from engine.runs.over_room import over_room, room_steps, steps_of
 from engine.runs.rounding import Rounding
@@ -95,6 +96,13 @@ class StepsTest(SimpleTestCase):
             bands.append(fit.final_band)
         self.assertGreaterEqual(np.mean(inside), 0.9)
         self.assertLess(float(np.median(bands)), 0.6)
+
+    def test_a_run_cut_at_its_load_keeps_its_typed_room(self) -> None:
+        power = np.where(T < 60, 20.0, 120.0)
+        typed = RunLog(T, {"cpu_package_c": read(course() + 22.0, 3, 0.4), "cpu_power_w": power}).with_room(22.0)
+        cut = from_load(typed)
+        self.assertEqual((len(cut.elapsed_s), float(cut.elapsed_s[0])), (len(T) - 60, 0.0))
+        self.assertEqual((cut.room_typed, cut.room_step_k), (True, 0.0))
 
     def test_a_room_in_whole_degrees_widens_what_is_said_over_it(self) -> None:
         cpu = read(course() + 22.3, 9, 0.4)
