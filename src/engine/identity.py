@@ -18,4 +18,4 @@ class Identity:
 
 PRODUCT = "0.10.0"
 ENGINE = Identity("1.6.15", "17cad48f29d933dd31bbadcbb4892c9fbef6f0537a27995456854631ecb299dc")
-METHOD = Identity("6.10.10", "d485b5e02a93e35ff1597bbf5653b91fb803c81e680a28f72c9dee6b65f02df7")
+METHOD = Identity("6.10.11", "bf84c3f7af290b9a6672e4214b33f5dafc156d8854282cd1ccc61442595a0484")

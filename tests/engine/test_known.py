@@ -10,10 +10,14 @@ import tests.tools_path  # noqa: F401
 from engine.runs import known
 from engine.runs.ahead import AHEAD_S
 from engine.runs.known import Course, ahead_of, known_of, pooled
+from engine.runs.over_room import RoomSteps, Steps
+from engine.runs.rounding import unseen_k
 from engine.runs.series import Floats, RunLog
 from engine.runs.settle import MOST_REMAINING_K, approach, course, courses_in, from_runs, judged_of
-from engine.runs.stages import stages
-from study.waits import WARMS, Tally, tallied
+from engine.runs.stages import Read, Stages, stages
+from engine.runs.wait import ONE_NUMBER
+from study.settle import run_of
+from study.waits import WARMS, Tally, layout_of, tallied
 from tests.engine.test_limits import log as held_log
 
 SLOW = ((20.0, 60.0), (12.0, 300.0), (4.0, 1000.0))  # K and s: the last has not shown yet when the others are over
@@ -111,46 +115,78 @@ class KnownTest(SimpleTestCase):
         self.assertLess(float(found.weights @ apart), 0.3)
 
     def test_what_a_course_counts_is_its_marginal_likelihood(self) -> None:
-        """Of two courses, against the density of all readings as one normal vector with a wide constant (scipy.stats)."""
+        """Of two courses, against the density of all readings as one normal vector with a wide constant, times the chance that the last
+        value lies within its bounds once they are read (scipy.stats)."""
         t = np.arange(0.0, 900.0, 15.0)
         y = 50 - 25 * np.exp(-t / 80) - 10 * np.exp(-t / 500) + np.random.default_rng(14).normal(0, 0.4, len(t))
-        found = stages(t, y)
+        precision = np.random.default_rng(16).uniform(0.2, 9.0, len(t))
 
         def one(fast: float, slow: float, share: float) -> Course:
             return Course(np.ones(1), np.array([[fast, slow, 1.0]]), np.array([[1 - share, share, 0.0]]))
 
-        def density(of: Course) -> float:
+        def density(of: Course, weights: Floats, within: tuple[float, float] | None, found: Stages) -> float:
             choices = known_of([of])
             logs = []
             for weight, tau, share in zip(choices.before, choices.taus_s, choices.shares, strict=True):
-                shapes = np.exp(-t[:, None] / tau)
+                shapes = np.exp(-np.append(t, t[-1])[:, None] / tau)  # the last value once more, without its noise
                 rise = shapes @ share
-                around, along = y - y.mean(), rise - rise.mean()
-                own = abs(along @ around / (along @ along))
-                spread = found.variance * np.eye(len(t)) + 1e5 + (known.RISE_SCALES * found.scale) ** 2 * np.outer(rise, rise)
+                along = rise[:-1] - np.average(rise[:-1], weights=weights)
+                around = y - np.average(y, weights=weights)
+                own = abs((along * weights) @ around / ((along * weights) @ along))
+                spread = 1e5 + (known.RISE_SCALES * found.scale) ** 2 * np.outer(rise, rise)
                 for k in range(2):
                     spread += (known.SHARE_SIGMA * share[k] * own) ** 2 * np.outer(shapes[:, k], shapes[:, k])
-                logs.append(weight + stats.multivariate_normal(np.zeros(len(t)), spread).logpdf(y))
+                of_y = spread[:-1, :-1] + found.variance * np.diag(1 / weights)
+                logs.append(weight + stats.multivariate_normal(np.zeros(len(t)), of_y).logpdf(y))
+                if within is not None:
+                    pull = np.linalg.solve(of_y, spread[:-1, -1])
+                    value = stats.norm(pull @ y, np.sqrt(spread[-1, -1] - pull @ spread[:-1, -1]))
+                    logs[-1] += float(np.log(max(value.cdf(within[1]) - value.cdf(within[0]), 1e-300)))
             return float(np.logaddexp.reduce(logs))
 
-        def counted(of: Course) -> float:
-            ahead, alone = ahead_of(t, y, None, found, known_of([of]))
+        def counted(of: Course, read: Read, found: Stages) -> float:
+            ahead, alone = ahead_of(read, found, known_of([of]))
             return float(np.log(ahead.weights.sum() / alone.weights.sum()))
 
         near, far = one(85, 480, 0.3), one(60, 350, 0.2)
-        self.assertAlmostEqual(counted(near) - counted(far), density(near) - density(far), delta=0.05)
+        for given in (np.ones(len(t)), precision):
+            for within in (None, (47.8, 48.4)):
+                with self.subTest(weighed=given is precision, within=within):
+                    read = Read(t, y, precision=given, within=within)
+                    found = stages(read)
+                    told = counted(near, read, found) - counted(far, read, found)
+                    self.assertAlmostEqual(told, density(near, given, within, found) - density(far, given, within, found), delta=0.05)
 
     def test_the_wait_of_a_course_is_that_of_its_formula(self) -> None:
         """Where the readings leave no doubt, every choice reaches half a kelvin when the formula does, to a step of AHEAD_S."""
         t = np.arange(0.0, 900.0, 5.0)
         y = 55 - left(t)
-        found = stages(t, y)
+        found = stages(Read(t, y))
         shares = np.array([[k for k, _ in SLOW]]) / sum(k for k, _ in SLOW)
         known_course = known_of([Course(np.ones(1), np.array([[60.0, 300.0, 1000.0]]), shares)])
-        ahead, _ = ahead_of(t, y + np.random.default_rng(15).normal(0, 0.01, len(t)), None, found, known_course)
+        ahead, _ = ahead_of(Read(t, y + np.random.default_rng(15).normal(0, 0.01, len(t))), found, known_course)
         at, share = ahead.until(MOST_REMAINING_K, 0.0)
         step = float(np.max(np.diff(AHEAD_S[(AHEAD_S > 500) & (AHEAD_S < 3000)])))
         self.assertAlmostEqual(float(at @ share / share.sum()), wait_s(900), delta=step)
+
+    def test_whole_degrees_without_noise_tell_the_wait_by_when_they_pass(self) -> None:
+        """Each reading of a sensor in steps tells that the value lies about its step: far more than means over the stairs do. Not where a
+        room in whole degrees was taken away from it, which may have moved unseen."""
+        told: dict[float, list[float]] = {0.0: [], 1.0: []}
+        machine, off = next(k for k in WARMS if k.words == "two stages, whole degrees, calm"), []
+        for seed in range(14):
+            run, before = (run_of(layout_of(machine, seed, i), 100 * seed + i, cut) for i, cut in enumerate(((3.0, 6.0), (0.05, 0.05))))
+            for room_step, ranges in told.items():
+                steps = Steps(run.steps.own, RoomSteps(unseen_k(room_step, 0.0)))
+                own = course(before.t, before.read, steps)
+                assert own
+                fit = approach(run.t, run.read, known_of([own]), steps)
+                assert fit
+                ranges.append(fit.wait.most_s / fit.wait.least_s)
+                off += [abs(np.log(fit.minutes_left / run.minutes_left))] if not room_step and ranges[-1] <= ONE_NUMBER else []
+        said, hidden = (sum(x <= ONE_NUMBER for x in told[step]) for step in (0.0, 1.0))
+        self.assertGreater(said, 1.5 * hidden, told)
+        self.assertLess(float(np.quantile(off, 0.8)), np.log(1.5), off)
 
     def test_a_slow_swing_of_earlier_runs_is_reckoned_with_before_it_shows(self) -> None:
         def swinging(until_s: float, seed: int) -> tuple[Floats, Floats]:

@@ -10,7 +10,7 @@ from engine.runs.hunting import hunting
 from engine.runs.rounding import noise_of, rounding_of, unseen_k
 from engine.runs.series import Floats, RunLog
 from engine.runs.settle import approach
-from engine.runs.stages import LEAST_WHOLE_TURNS, TAUS_S, _by_whole_turns, stages
+from engine.runs.stages import LEAST_WHOLE_TURNS, TAUS_S, Read, _by_whole_turns, stages
 from engine.runs.window import effective_count, tail, window_mean
 from study.settle import KINDS, Kind, run_of, tallied
 
@@ -29,7 +29,7 @@ class StagesTest(SimpleTestCase):
         """scipy.optimize.curve_fit finds the same end and about the same band, from the truth as its start."""
         for seed in range(4):
             y = self.noisy(seed, 50 - 20 * np.exp(-self.T / 60) - 15 * np.exp(-self.T / 420))
-            found = stages(self.T, y)
+            found = stages(Read(self.T, y))
 
             def course(t: Floats, end: float, a: float, fast: float, b: float, slow: float) -> Floats:
                 return np.asarray(end - a * np.exp(-t / fast) - b * np.exp(-t / slow), float)
@@ -46,7 +46,7 @@ class StagesTest(SimpleTestCase):
 
         t = self.T[:60]
         y = 40 - 20 * np.exp(-t / 150) + np.random.default_rng(3).normal(0, 0.5, len(t))
-        found = own.stages(t, y)
+        found = own.stages(Read(t, y))
         one = [i for i in range(len(found.weights)) if np.isclose(found.sizes[i, 1:], 0).all() and found.sizes[i, 0] != 0]
         self.assertGreaterEqual(len(one), 2)
         i, j = sorted(one, key=lambda k: -found.weights[k])[:2]
@@ -63,14 +63,14 @@ class StagesTest(SimpleTestCase):
         self.assertAlmostEqual(float(np.log(found.weights[i] / found.weights[j])), wanted, delta=0.05)
 
     def test_no_stage_where_nothing_moves(self) -> None:
-        found = stages(self.T, self.noisy(1, np.full(len(self.T), 47.0)))
+        found = stages(Read(self.T, self.noisy(1, np.full(len(self.T), 47.0))))
         self.assertAlmostEqual(found.end_mean, 47.0, delta=0.05)
         self.assertLess(found.left_bound(), 0.1)
         self.assertEqual((found.until(0.5).least_s, found.until(0.5).about_s), (0.0, 0.0))
 
     def test_the_wait_of_a_single_stage_is_that_of_its_formula(self) -> None:
         t = self.T[:60]
-        found = stages(t, self.noisy(2, 50 - 30 * np.exp(-t / 300)))
+        found = stages(Read(t, self.noisy(2, 50 - 30 * np.exp(-t / 300))))
         left = 30 * np.exp(-t[-1] / 300)
         wanted = 300 * np.log(left / 0.5)
         wait = found.until(0.5)
@@ -81,7 +81,7 @@ class StagesTest(SimpleTestCase):
 
     def test_the_mean_course_goes_through_the_readings_and_to_the_end(self) -> None:
         y = self.noisy(4, 50 - 30 * np.exp(-self.T / 400) - 5 * np.exp(-self.T / 90))
-        found = stages(self.T, y)
+        found = stages(Read(self.T, y))
         late = self.T > 200
         self.assertLess(float(np.abs(found.fitted(self.T[late] - self.T[-1]) - y[late]).mean()), 0.3)
         self.assertAlmostEqual(float(found.fitted(np.array([1e5]))[0]), found.end_mean, delta=1e-6)

@@ -10,7 +10,7 @@ from engine.runs.over_room import over_room, room_steps, steps_of
 from engine.runs.rounding import Rounding
 from engine.runs.series import Floats, RunLog
 from engine.runs.settle import approach
-from engine.runs.stages import _kept_within
+from engine.runs.stages import kept_within
 from engine.runs.steps import COURSE_K, bounds, told
 
 T: Floats = np.arange(0.0, 1800.0)
@@ -129,7 +129,7 @@ class StepsTest(SimpleTestCase):
             half = rng.normal(size=(3, 3))
             inverse = (half @ half.T + np.eye(3))[None]
             figures, onto = rng.normal(size=(1, 3)), rng.normal(size=(1, 3))
-            new, narrower, chance = _kept_within(figures, inverse, onto, 0.0, edges)
+            new, narrower, chance = kept_within(figures, inverse, onto, 0.0, edges)
             mean, spread = float((figures @ onto.T)[0, 0]), float(np.sqrt(onto @ inverse[0] @ onto.T)[0, 0])
             cut = stats.truncnorm((edges[0] - mean) / spread, (edges[1] - mean) / spread, loc=mean, scale=spread)
             with self.subTest(edges=edges):

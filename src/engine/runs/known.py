@@ -16,7 +16,7 @@ import numpy as np
 
 from engine.runs.ahead import MOST_EXPONENT, Ahead
 from engine.runs.series import Floats
-from engine.runs.stages import Stages
+from engine.runs.stages import Read, Stages, kept_within
 
 MOST_RUNS = 4  # of the earlier ones; more tell little more
 MOST_CHOICES = 60  # numerical
@@ -111,16 +111,15 @@ def known_of(courses: Sequence[Course]) -> Known:
     return Known(len(courses), before - np.log(np.exp(before).sum()), np.concatenate(taus), shares, course.noise_k2s, course.swing_k2s)
 
 
-def ahead_of(t: Floats, y: Floats, turns: Floats | None, found: Stages, known: Known) -> list[Ahead]:
-    """What is left of readings ``y`` at ``t`` (s from the run's first) and how it goes on: by what earlier runs
-    showed, and by the readings alone (``found``), each as far as the readings bear it out. ``turns`` as in engine.runs.stages."""
+def ahead_of(read: Read, found: Stages, known: Known) -> list[Ahead]:
+    """What is left of ``read`` (times from the run's first reading) and how it goes on: by what earlier runs showed, and by the readings
+    alone (``found``), each as far as the readings bear it out."""
     before, taus, shares = known.before, known.taus_s, known.shares
-    basis, _ = np.linalg.qr(np.ones((len(t), 1)) if turns is None else np.column_stack([np.ones(len(t)), turns]))
     own, place = np.unique(np.round(taus, 3), return_inverse=True)
     place = place.reshape(taus.shape)
-    shapes = np.exp(-np.minimum(t[:, None] / own, MOST_EXPONENT))
-    free, rest = shapes - basis @ (basis.T @ shapes), y - basis @ (basis.T @ y)
-    cross, pull = (free.T @ free)[place[:, :, None], place[:, None, :]], (free.T @ rest)[place]
+    shapes = np.exp(-np.minimum(read.t[:, None] / own, MOST_EXPONENT))
+    without = read.without_level(shapes)
+    cross, pull = (without.shapes.T @ without.shapes)[place[:, :, None], place[:, None, :]], (without.shapes.T @ without.y)[place]
 
     # Unknown are the rise, which scales the shares, and how far each share is off.
     along = np.einsum("mk,mkl->ml", shares, cross)
@@ -131,13 +130,20 @@ def ahead_of(t: Floats, y: Floats, turns: Floats | None, found: Stages, known: K
     normal[:, 0, 0], normal[:, 0, 1:], normal[:, 1:, 0], normal[:, 1:, 1:] = whole, along, along, cross
     normal = normal / found.variance + size[:, :, None] ** -2.0 * np.eye(4)
     target = np.column_stack([onto, pull]) / found.variance
-    inverse = np.linalg.inv(normal)
+    inverse = np.asarray(np.linalg.inv(normal), float)
     figures = np.einsum("mij,mj->mi", inverse, target)
     evidence = before + 0.5 * (figures * target).sum(axis=1) - 0.5 * np.linalg.slogdet(normal)[1] - np.log(size).sum(axis=1)
+    if read.within is not None:
+        onto_last = (shapes[-1] - without.onto[0])[place]
+        lever = np.column_stack([(shares * onto_last).sum(axis=1), onto_last])
+        figures, inverse, chance = kept_within(
+            figures, inverse, lever, found.variance * without.level_error, without.about_level(read.within)
+        )
+        evidence += chance
 
     keep = evidence > evidence.max() + np.log(FORGOTTEN)
     shares, taus, figures, inverse = shares[keep], taus[keep], figures[keep], inverse[keep]
-    last = np.exp(-np.minimum(t[-1] / taus, MOST_EXPONENT))
+    last = np.exp(-np.minimum(read.t[-1] / taus, MOST_EXPONENT))
     lever = np.column_stack([(shares * last).sum(axis=1), last])
     error = np.sqrt(np.maximum(np.einsum("mi,mij,mj->m", lever, inverse, lever), 1e-12))
     sizes = -(figures[:, :1] * shares + figures[:, 1:]) * last

@@ -6,6 +6,7 @@ from engine.runs.rounding import Rounding, noise_of, rounding_of, unseen_k
 from engine.runs.series import ROOM_CHANNEL, Floats, RunLog, resolution
 
 ROOM_CARRIED = 3.0  # a room that passes from step to step looks like a stage: what that goes on to at the end (study)
+HIDES = 0.5  # numerical: a probe in tenths hides nothing of whole degrees, one in whole degrees does
 
 
 @dataclass(frozen=True)
@@ -29,6 +30,11 @@ class RoomSteps:
     def at_end_k(self) -> float:
         """One sigma of what it does to the end that the run goes to."""
         return ROOM_CARRIED * self.unseen_k if self.moves else self.unseen_k
+
+    def hides(self, step: float) -> bool:
+        """Whether it takes from readings in steps of ``step`` what each of them tells of a course that is known but for its size: also
+        where it stands, the room may move by most of its step."""
+        return self.unseen_k > HIDES * unseen_k(step, 0.0)
 
 
 NO_STEPS = RoomSteps()

@@ -20,7 +20,7 @@ from engine.runs.limits import Held, held
 from engine.runs.over_room import NO_STEPS, RoomSteps, Steps, over_room, room_steps, steps_of
 from engine.runs.rounding import Rounding, rounding_of, unseen_k
 from engine.runs.series import Floats, RunLog, off_neighbours, scatter_of
-from engine.runs.stages import LEAST_FREEDOM, MOST_STAGES, Stages, stages
+from engine.runs.stages import LEAST_FREEDOM, MOST_STAGES, Read, Stages, stages
 from engine.runs.steps import bounds, told
 from engine.runs.trend import Trend, off, trend
 from engine.runs.wait import NO_WAIT, Wait, last_of
@@ -139,26 +139,27 @@ def approach(elapsed_s: Floats, values: Floats, known: Known | None = None, step
     fitted = _fitted(elapsed_s, values, steps.own if steps else None)
     if fitted is None:
         return None
-    t, rounding, room = fitted.t, fitted.rounding, steps.room if steps else NO_STEPS
-    in_steps, unseen = fitted.in_steps()
-    found = in_steps or fitted.found
+    t, rounding, room = fitted.blocks.t, fitted.rounding, steps.room if steps else NO_STEPS
+    tells = fitted.tells()
+    found = tells.found
     unlike = float(np.hypot(UNLIKE_OF_RANGE * found.scale, UNLIKE_OF_LEFT * found.left_mean))
-    bound = found.left_bound(float(np.hypot(unlike, UNSEEN_OF_LEFT * np.hypot(unseen, room.moving_k))), NOMINAL)
+    bound = found.left_bound(float(np.hypot(unlike, UNSEEN_OF_LEFT * np.hypot(tells.unseen_k, room.moving_k))), NOMINAL)
     last, slope = _tail(t, fitted.found, found, stairs=rounding.stairs)
-    left_over = fitted.found.residual if in_steps is None else fitted.y - found.fitted(t - t[-1])
+    left_over = fitted.blocks.y - found.fitted(t - t[-1]) if tells.in_steps else fitted.found.residual
     near = bound <= MOST_REMAINING_K and abs(slope) < MOST_SLOPE_K_MIN
-    moves = trend(t[last], fitted.found.residual[last]) if near and not in_steps else None
+    moves = trend(t[last], fitted.found.residual[last]) if near and not tells.in_steps else None
     surely = moves is not None and moves.moves(MOST_SLOPE_K_MIN)
-    shown = MOST_REMAINING_K + (HALF_STEP if in_steps else 1.0) * unseen_k(rounding.step, rounding.noise)
+    shown = MOST_REMAINING_K + (HALF_STEP if tells.in_steps else 1.0) * unseen_k(rounding.step, rounding.noise)
     leaves = _leaves_k(t, left_over, 0.0 if surely else shown)
+    by = fitted.means if known and room.hides(rounding.step) else tells
     return Approach(
         final=found.end_mean,
-        final_band=found.end_band(float(np.linalg.norm([unseen, room.at_end_k, unlike])), NOMINAL_END) + ONWARDS * leaves,
+        final_band=found.end_band(float(np.linalg.norm([tells.unseen_k, room.at_end_k, unlike])), NOMINAL_END) + ONWARDS * leaves,
         remaining=found.left_mean,
         remaining_bound=bound,
         slope_k_min=slope,
         trend=moves,
-        wait=NO_WAIT if bound <= MOST_REMAINING_K else fitted.until(in_steps, float(np.hypot(unlike, room.wait_k)), known).uncalled(),
+        wait=NO_WAIT if bound <= MOST_REMAINING_K else fitted.until(by, float(np.hypot(unlike, room.wait_k)), known).uncalled(),
         lasted_s=float(t[-1]),
         hunting=fitted.swing,
         runs_known=known.runs if known else 0,
@@ -169,7 +170,10 @@ def approach(elapsed_s: Floats, values: Floats, known: Known | None = None, step
 def course(elapsed_s: Floats, values: Floats, steps: Steps | None = None) -> Course | None:
     """How a channel came to rest in a run that did; None where too little was read or hardly anything moved."""
     fitted = _fitted(elapsed_s, values, steps.own if steps else None, from_share=0.0)
-    return course_of(fitted.found, fitted.from_s, fitted.found.variance * fitted.block_s, fitted.swing_k2s) if fitted else None
+    if fitted is None:
+        return None
+    tells = fitted.means if steps and steps.room.hides(fitted.rounding.step) else fitted.tells()
+    return course_of(tells.found, fitted.from_s, fitted.found.variance * fitted.block_s, fitted.swing_k2s)
 
 
 def courses_in(log: RunLog, settled: Sequence[str]) -> dict[str, Course]:
@@ -209,24 +213,32 @@ def _end_of(t: Floats, share: float) -> NDArray[np.bool_]:
 
 
 @dataclass(frozen=True)
+class _Tells:
+    """What readings tell of the approach: the stages ``found`` in ``of``, and one sigma of what rounding leaves unseen."""
+
+    of: Read
+    found: Stages
+    unseen_k: float
+    in_steps: bool = False
+
+
+@dataclass(frozen=True)
 class _Fitted:
-    """Readings ``read`` at ``since`` (s from where the fit begins, ``from_s`` into the run), their block means ``y`` at ``t``, what was
-    fitted, and the swing about it where there is one."""
+    """Readings ``read`` at ``since`` (s from where the fit begins, ``from_s`` into the run), their ``blocks`` of means, what was fitted to
+    these, and the swing about it where there is one."""
 
     from_s: float
     since: Floats
     read: Floats
-    t: Floats
-    y: Floats
+    blocks: Read
     rounding: Rounding
     found: Stages
     averaged: int  # readings in a block, where their noise wears off within it
     swing: Hunting | None = None
-    turns: Floats | None = None
 
     @property
     def block_s(self) -> float:
-        return float(np.median(np.diff(self.t)))
+        return float(np.median(np.diff(self.blocks.t)))
 
     @property
     def swing_k2s(self) -> float:
@@ -240,29 +252,34 @@ class _Fitted:
         away = self.found.residual
         return float(away @ away) / max(effective_count(away) - MOST_STAGES - 1, LEAST_FREEDOM) if self.averaged > 1 else 0.0
 
-    def in_steps(self) -> tuple[Stages | None, float]:
-        """The same of a sensor in whole steps from what each of its readings tells, None where that is not to be had, and one sigma of
-        what rounding leaves unseen."""
-        unseen = UNSEEN_CARRIED * unseen_k(self.rounding.step, self.rounding.noise)
-        if self.swing or not self.rounding.stairs:
-            return None, unseen
-        found, size = self.found, _per_block(len(self.read))
-        for most in STEP_TURNS:
-            tells = told(self.read, found.fitted(self.since - self.t[-1]), self.rounding, size)
-            within = bounds(self.read, self.rounding, tells.noise) if most == MOST_STAGES else None
-            found = stages(self.t, tells.y, least_variance=1.0, within=within, precision=tells.precision, most=most)
-        apart = abs(found.end_mean - self.found.end_mean) > found.end_band() + self.found.end_band() + unseen
-        return (None, unseen) if apart or found.variance > MISFIT else (found, tells.unseen_k(self.rounding.step))
+    @property
+    def means(self) -> _Tells:
+        return _Tells(self.blocks, self.found, UNSEEN_CARRIED * unseen_k(self.rounding.step, self.rounding.noise))
 
-    def until(self, in_steps: Stages | None, unlike_k: float, known: Known | None) -> Wait:
+    def tells(self) -> _Tells:
+        """By what each reading of a sensor in whole steps tells, and else, or where that is not to be had, by the means of blocks."""
+        means = self.means
+        if self.swing or not self.rounding.stairs:
+            return means
+        found, t, size = self.found, self.blocks.t, _per_block(len(self.read))
+        for most in STEP_TURNS:
+            own = told(self.read, found.fitted(self.since - t[-1]), self.rounding, size)
+            within = bounds(self.read, self.rounding, own.noise) if most == MOST_STAGES else None
+            of = Read(t, own.y, precision=own.precision, within=within)
+            found = stages(of, least_variance=1.0, most=most)
+        apart = abs(found.end_mean - self.found.end_mean) > found.end_band() + self.found.end_band() + means.unseen_k
+        return means if apart or found.variance > MISFIT else _Tells(of, found, own.unseen_k(self.rounding.step), in_steps=True)
+
+    def until(self, tells: _Tells, unlike_k: float, known: Known | None) -> Wait:
         """The wait, by the readings alone or with how earlier runs of the machine came to rest."""
-        noise = 0.0 if known is None else (known.noise_k2s + (known.swing_k2s if self.turns is None else 0.0)) / self.block_s
-        found = self.found
-        if max(noise, self.as_swing) > MORE_NOISE * found.variance:
-            found = stages(self.t, self.y, self.turns, least_variance=max(noise, self.as_swing))
+        unseen_swing = known.swing_k2s if known and not self.swing else 0.0
+        if unseen_swing or not tells.in_steps:
+            noise = max((known.noise_k2s + unseen_swing) / self.block_s if known else 0.0, self.as_swing)
+            noisier = noise > MORE_NOISE * self.found.variance
+            tells = replace(self.means, found=stages(self.blocks, least_variance=noise) if noisier else self.found)
         if known is None:
-            return (in_steps or found).until(MOST_REMAINING_K, unlike_k)
-        ahead = ahead_of(self.from_s + self.t, self.y, self.turns, found, known)
+            return tells.found.until(MOST_REMAINING_K, unlike_k)
+        ahead = ahead_of(replace(tells.of, t=self.from_s + tells.of.t), tells.found, known)
         return spread_until(ahead, MOST_REMAINING_K, unlike_k, OF_WAIT)
 
 
@@ -276,17 +293,18 @@ def _fitted(elapsed_s: Floats, values: Floats, rounding: Rounding | None = None,
     from_s = float(t[begun][0] - t[0])
     many = _per_block(int(begun.sum()))
     since, read = t[begun] - t[begun][0], _without_spikes(y[begun])
-    t, y = _blocks(since, read, many)
+    blocks = Read(*_blocks(since, read, many))
     averaged = 1 if rounding.stairs else many  # the teeth of stairs, as what a swing leaves, are no noise that wears off
-    found = stages(t, y, averaged=averaged)
+    found = stages(blocks, averaged=averaged)
+    t, y = blocks.t, blocks.y
     late = t >= 0.4 * t[-1]
     swing = hunting(t[late], found.residual[late], rounding.step)
     if swing is None:
-        return _Fitted(from_s, since, read, t, y, rounding, found, averaged)
+        return _Fitted(from_s, since, read, blocks, rounding, found, averaged)
     way = np.abs(y - y[0]) / max(abs(found.end_mean - float(y[0])), 1e-9)  # it begins as the part grows warm
     growing = np.clip(2 * np.maximum.accumulate(way) - 1, 0, 1) if abs(found.end_mean - y[0]) > 5 else np.ones(len(t))
-    turns = columns(t, swing.period_s, growing)
-    return _Fitted(from_s, since, read, t, y, rounding, stages(t, y, turns, swing.period_s), 1, swing, turns)
+    blocks = Read(t, y, columns(t, swing.period_s, growing))
+    return _Fitted(from_s, since, read, blocks, rounding, stages(blocks, swing.period_s), 1, swing)
 
 
 def _without_spikes(y: Floats) -> Floats:

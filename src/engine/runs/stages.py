@@ -50,7 +50,7 @@ class Stages:
     at_first: Floats
     taus_s: Floats
     freedom: float
-    residual: Floats
+    residual: Floats  # times the root of the readings' precision, where they have one
     course: Floats  # the readings without their swing, but for a constant
     way: float
     seldom: float
@@ -111,6 +111,44 @@ class Stages:
         return high
 
 
+@dataclass(frozen=True, eq=False)
+class Read:
+    """Block means ``y`` at ``t`` (s) that stages are fitted to. ``turns``: columns of a swing that is no approach, to be left out;
+    ``precision``: one over the variance of each of ``y`` where they differ, but for a factor that all share; ``within``: bounds of the
+    last value, where more is known of it than ``y`` tells."""
+
+    t: Floats
+    y: Floats
+    turns: Floats | None = None
+    precision: Floats | None = None
+    within: tuple[float, float] | None = None
+
+    def without_level(self, shapes: Floats) -> "WithoutLevel":
+        """The readings and ``shapes`` at their times, weighed, without what a level and the swing explain of them."""
+        base = np.ones((len(self.t), 1)) if self.turns is None else np.column_stack([np.ones(len(self.t)), self.turns])
+        root = np.ones(len(self.t)) if self.precision is None else np.sqrt(self.precision)
+        base, shapes, y = root[:, None] * base, root[:, None] * shapes, root * self.y
+        gram = np.linalg.pinv(base.T @ base)
+        onto, level = gram @ (base.T @ shapes), gram @ (base.T @ y)
+        return WithoutLevel(shapes - base @ onto, y - base @ level, onto, level, float(gram[0, 0]), root)
+
+
+@dataclass(frozen=True, eq=False)
+class WithoutLevel:
+    """What is left of ``shapes`` and ``y``; what of every shape goes ``onto`` the level and each column of the swing, how large these are,
+    and one over the precision of the level. Shapes and readings are times ``root`` of their precision."""
+
+    shapes: Floats
+    y: Floats
+    onto: Floats
+    level: Floats
+    level_error: float
+    root: Floats
+
+    def about_level(self, within: tuple[float, float]) -> tuple[float, float]:
+        return within[0] - float(self.level[0]), within[1] - float(self.level[0])
+
+
 @lru_cache(maxsize=4)
 def _choices(most: int) -> tuple[NDArray[np.int_], Floats]:
     """Every choice as indices into the time constants, one past the last where a stage is absent, with the log of what it counts
@@ -126,34 +164,16 @@ def _choices(most: int) -> tuple[NDArray[np.int_], Floats]:
     return np.array(rows), np.array(before)
 
 
-def stages(
-    t: Floats,
-    y: Floats,
-    turns: Floats | None = None,
-    turn_s: float = 0.0,
-    least_variance: float = 1e-12,
-    averaged: int = 1,
-    within: tuple[float, float] | None = None,
-    precision: Floats | None = None,
-    most: int = MOST_STAGES,
-) -> Stages:
-    """Of block means ``y`` at ``t`` (s from the start); ``turns``: columns of a swing that is no approach, to be left out, and ``turn_s``
-    its period; ``least_variance``: of a reading, where more is known of it than these readings show;
-    ``averaged``: readings in a block; ``within``: bounds of the last value, where more is known of it than ``y`` tells; ``precision``:
-    one over the variance of each of ``y`` where they differ, times ``least_variance``; ``most``: stages that are thought of."""
+def stages(read: Read, turn_s: float = 0.0, least_variance: float = 1e-12, averaged: int = 1, most: int = MOST_STAGES) -> Stages:
+    """Of ``read``. ``turn_s``: period of its swing; ``least_variance``: of a reading, where more is known of it than these readings show
+    (where they have precisions, times one over these); ``averaged``: readings in a block; ``most``: stages that are thought of."""
     from scipy import special
 
     choices, before = _choices(most)
-    base = np.ones((len(t), 1)) if turns is None else np.column_stack([np.ones(len(t)), turns])
-    shapes = np.exp(-t[:, None] / TAUS_S)
-    at_last, read = shapes[-1], y
-    if precision is not None:
-        root = np.sqrt(precision)
-        base, shapes, y = root[:, None] * base, root[:, None] * shapes, root * y
-    gram = np.linalg.pinv(base.T @ base)
-    onto, level = gram @ (base.T @ shapes), gram @ (base.T @ y)
-    free, rest = shapes - base @ onto, y - base @ level
-    scale = max(float(np.quantile(read, 0.95) - np.quantile(read, 0.05)), LEAST_SCALE_K)
+    shapes = np.exp(-read.t[:, None] / TAUS_S)
+    at_last, without = shapes[-1], read.without_level(shapes)
+    free, rest, onto, level = without.shapes, without.y, without.onto, without.level
+    scale = max(float(np.quantile(read.y, 0.95) - np.quantile(read.y, 0.05)), LEAST_SCALE_K)
     size = scale * np.interp(np.log(TAUS_S), np.log(SLOW_S), SLOW_SHARE)
     cross, pull = free.T @ free, free.T @ rest
 
@@ -164,11 +184,11 @@ def stages(
     of_best = np.zeros(len(TAUS_S) + 1)
     np.add.at(of_best, choices[best], loose[best])
     residual = rest - free @ of_best[:-1]
-    course = shapes @ of_best[:-1] + residual
-    count = effective_count(residual, averaged) * (1.0 if precision is None else _share_that_counts(precision))
-    freedom = max(count - 4 - (base.shape[1] - 1), LEAST_FREEDOM)
+    course = shapes @ of_best[:-1] + residual / without.root
+    count = effective_count(residual, averaged) * (1.0 if read.precision is None else _share_that_counts(read.precision))
+    freedom = max(count - 3 - len(level), LEAST_FREEDOM)
     variance = float(residual @ residual) / freedom
-    by_turns = _by_whole_turns(residual, round(turn_s / float(np.median(np.diff(t))))) if turn_s else None
+    by_turns = _by_whole_turns(residual, round(turn_s / float(np.median(np.diff(read.t))))) if turn_s else None
     if by_turns and by_turns[0] < variance:
         variance, freedom = by_turns
     variance = max(variance, least_variance)
@@ -182,9 +202,9 @@ def stages(
     for_other = special.log_ndtr(np.where(absent, 40.0, -figures / error)).sum(axis=1)
     evidence += np.log(AGAINST + (1 - AGAINST) * (np.exp(for_one) + np.exp(for_other)))
     last, lever = _padded(at_last)[choices], _padded(onto[0])[choices]
-    if within is not None:
-        bounds = within[0] - float(level[0]), within[1] - float(level[0])
-        figures, inverse, chance = _kept_within(figures, inverse, last - lever, variance * gram[0, 0], bounds)
+    if read.within is not None:
+        bounds = without.about_level(read.within)
+        figures, inverse, chance = kept_within(figures, inverse, last - lever, variance * without.level_error, bounds)
         evidence += chance
     keep = evidence > evidence.max() + np.log(FORGOTTEN)
     choices, figures, inverse, absent, last, lever = (x[keep] for x in (choices, figures, inverse, absent, last, lever))
@@ -193,11 +213,11 @@ def stages(
 
     taus = np.where(absent, 1.0, np.append(TAUS_S, 1.0)[choices])
     end = level[0] - (lever * figures).sum(axis=1)
-    end_error = np.sqrt(np.einsum("mi,mij,mj->m", lever, inverse, lever) + variance * gram[0, 0])
+    end_error = np.sqrt(np.einsum("mi,mij,mj->m", lever, inverse, lever) + variance * without.level_error)
     left_error = np.sqrt(np.maximum(np.einsum("mi,mij,mj->m", last, inverse, last), 1e-12))
     sizes = -figures * last
     left = sizes.sum(axis=1)
-    so_far = float(weights @ (end - left)) - float(np.median(read[: max(len(read) // 40, 1)]))
+    so_far = float(weights @ (end - left)) - float(np.median(read.y[: max(len(read.y) // 40, 1)]))
     clear = abs(so_far) > CLEAR_K
     return Stages(
         weights,
@@ -224,7 +244,7 @@ def _share_that_counts(precision: Floats) -> float:
     return float(precision.sum()) ** 2 / float(precision @ precision) / len(precision)
 
 
-def _kept_within(
+def kept_within(
     figures: Floats, inverse: Floats, onto_last: Floats, more: float, bounds: tuple[float, float]
 ) -> tuple[Floats, Floats, Floats]:
     """Sizes and covariances of every choice once the value at the last reading is known to lie between bounds, with the log chance of
