@@ -242,12 +242,9 @@ def _scope(candidates: Sequence[Candidate], load: str, changed: bool) -> Sentenc
     repeats = f"{each[0]} of each" if len(each) == 1 else f"{each[0]} to {each[-1]} of each"
     parts: list[Part] = [f"{len(runs)} runs, {repeats}"] if runs else ["No runs"]
     if rooms:
-        parts += [
-            ", room ",
-            Quantity(kind="temperature", value=min(rooms), digits=1),
-            " to ",
-            Quantity(kind="temperature", value=max(rooms), digits=1),
-        ]
+        parts += [", room ", Quantity(kind="temperature", value=min(rooms), digits=1)]
+        if max(rooms) - min(rooms) >= 0.1:  # as many digits as are shown
+            parts += [" to ", Quantity(kind="temperature", value=max(rooms), digits=1)]
     own = "the parts and settings they were made with, which have changed since" if changed else "these parts"
     parts.append(f". Holds for this case, {own}, {LOAD_WORDS.get(load, load)}, and rooms like these.")
     return Sentence(code="scope", parts=parts)

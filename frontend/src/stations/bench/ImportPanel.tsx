@@ -60,7 +60,7 @@ export function ImportPanel({ layoutId, onClose, onDone }: Props) {
       <Head remark={`for layout ${layoutId}, unless you say another`}>Bring in logs</Head>
       <Caution more={CAUTIONS.runMore}>{CAUTIONS.run}</Caution>
       <p className="text-small">
-        Are they of a{" "}
+        Are they of this case,{" "}
         <strong>
           {[document.case.name || "case without a name", document.case.revision].filter(Boolean).join(", revision ")}
         </strong>

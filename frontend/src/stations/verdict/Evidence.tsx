@@ -31,7 +31,7 @@ export function Evidence({ v, onFigure }: { v: Verdict; onFigure: (layout: strin
         <table className="w-full max-sm:min-w-[680px]" aria-label="Measured figures">
           <thead>
             <tr className="text-left text-small text-faint">
-              <th className="w-48 pr-4 font-normal">layout</th>
+              <th className="w-48 min-w-32 pr-4 font-normal">layout</th>
               {[...drawn, ...plain].map((c) => (
                 <th key={c} className="font-normal">
                   {channelWords(c)}
@@ -190,11 +190,6 @@ function Dot({ v, layout, channel, onOpen }: CellProps) {
           </Open>
         </span>
         {own.at_limit && <span className="text-fine text-warning">at its limit</span>}
-        {own.how && (
-          <span className="truncate text-fine text-warning" title={own.how}>
-            {own.how}
-          </span>
-        )}
         <Against v={v} layout={layout} channel={channel} />
       </div>
       <svg
@@ -214,7 +209,10 @@ function Dot({ v, layout, channel, onOpen }: CellProps) {
         />
         <rect x={at(own.value) - 0.7} width="1.400" y="0" height="8" fill="var(--color-accent)" />
       </svg>
-      {typeof own.at_w === "number" && <span className="block text-fine text-faint">at {Math.round(own.at_w)} W</span>}
+      <span className="block text-fine text-faint">
+        {typeof own.at_w === "number" && <span className="mr-2">at {Math.round(own.at_w)} W</span>}
+        {own.how && <span className="text-warning">{own.how}</span>}
+      </span>
     </div>
   );
 }
