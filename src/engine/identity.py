@@ -18,4 +18,4 @@ class Identity:
 
 PRODUCT = "0.10.0"
 ENGINE = Identity("1.6.15", "17cad48f29d933dd31bbadcbb4892c9fbef6f0537a27995456854631ecb299dc")
-METHOD = Identity("6.10.11", "bf84c3f7af290b9a6672e4214b33f5dafc156d8854282cd1ccc61442595a0484")
+METHOD = Identity("6.10.12", "9208925316a08d4c67a86fada8dc19b6f47e4bbae498cba158647b9df593d377")

@@ -8,12 +8,14 @@ from demo import campaign
 from desk.forecast.document import Oracle, Question
 from desk.job.conditions import parts_of
 from desk.verdict.claim import Claim, claim, said_of, why_placed
+from desk.verdict.document import judge
 from desk.verdict.facts import LayoutFacts, facts_of, worst_room_c
 from desk.verdict.options import alike, options
 from desk.verdict.study import Runs, Settings, Study, study
-from desk.verdict.words import Quantity, Sentence, compared, kind_of, plain
+from desk.verdict.words import Quantity, Sentence, compared, kind_of, measured, plain
 from documents.job.models import PrioritiesDoc
 from documents.job.reader import check_job
+from engine.coupled.compare import WATT_WORTH_K
 from engine.runs.flag import Flag
 from engine.verdict.candidate import Candidate
 from engine.verdict.choose import Choice, Placed, Share, choose
@@ -100,8 +102,18 @@ class SentencesTest(SimpleTestCase):
         held = [Flag("throttled", 900, 2400, "power fell", "cpu_package_c")]
         capped = Candidate("D", [run(held, cpu_package_c=71.0, cpu_power_w=110.0, card_core_c=50.0)] * 3)
         open_ones = claimed([layout("A", 3, cpu_package_c=58, cpu_power_w=125, card_core_c=50), capped], "D").sentences
-        self.assertTrue(any("at its limit" in plain(s.parts) for s in open_ones if s.code == "unsure"))
+        held_ones = [plain(s.parts) for s in open_ones if s.code == "held"]
+        self.assertEqual(
+            held_ones,
+            ["The processor stood at its limit, here or in A: such a temperature tells nothing; power, clock and score do."],
+        )
+        self.assertFalse(any("processor (" in plain(s.parts) for s in open_ones if s.code == "unsure"))
         self.assertTrue(any("processor's power is 15 ±" in plain(s.parts) for s in open_ones if s.code == "price"))
+
+    def test_a_score_has_no_more_digits_than_its_band_is_worth(self) -> None:
+        """GUM 7.2.6: an uncertainty is seldom worth more than two digits."""
+        self.assertEqual(plain([measured("score", 1090.04, 942.83)]), "1090 ± 943")
+        self.assertEqual(plain([measured("fps", 144.31, 1.24)]), "144.3 ± 1.2")
 
     def test_the_time_of_a_job_has_its_unit_and_its_own_adjective(self) -> None:
         self.assertEqual(plain(["the job is ", Quantity(kind=kind_of("job_s"), value=12.34, band=2.1)]), "the job is 12.3 ± 2.1 s")
@@ -189,6 +201,41 @@ class OptionsTest(SimpleTestCase):
         own = next(o for o in options(studied([layout("A", 3, cpu_package_c=58), capped])) if o.layout == "D")
         self.assertAlmostEqual(own.values["cpu"][0], 71.0 + 0.2 * 25)
         self.assertFalse(own.passed)
+
+    def test_of_parts_at_their_limit_the_one_that_keeps_more_power_is_better_whoever_made_it(self) -> None:
+        """Also where nobody said which processor it is: the watts count from the most that any layout let it draw."""
+        held = [Flag("throttled", 900, 2400, "power fell", "cpu_package_c")]
+        found = [Candidate(n, [run(held, cpu_package_c=71.0, cpu_power_w=w)]) for n, w in (("A", 100.0), ("D", 118.0))]
+        raw = demo_raw()
+        raw["base"].pop("cpu")
+        for x in raw["layouts"]:
+            x.pop("cpu", None)
+        unnamed = study(check_job(raw).doc, Runs({"both": found}), Settings(weights=PrioritiesDoc.model_validate(CPU_ALONE)))
+        by_layout = {o.layout: o for o in options(unnamed)}
+        self.assertAlmostEqual(by_layout["A"].values["cpu"][0] - by_layout["D"].values["cpu"][0], WATT_WORTH_K * 18)
+        self.assertGreater(by_layout["D"].values["cpu"][1], unnamed.budget("D", "cpu_package_c").drawn)  # type: ignore[union-attr]
+        choice = choose(list(by_layout.values()), unnamed.weights, alike(unnamed, options(unnamed)))
+        self.assertEqual((choice.best, choice.sure, choice.tied), ("D", "likely", ()))
+        named = judge(DOC, Runs({"both": found}), Settings()).of(None)
+        self.assertEqual((named.best, named.chosen), (None, "D"))
+        assert named.claim
+        self.assertEqual(plain(named.claim.head), "No layout passes every limit; by your weights D, three in front does best.")
+        self.assertIn("processor's power is 18 ±", plain(named.claim.sentences[0].parts))
+
+    def test_no_change_is_told_by_a_temperature_that_stood_at_its_limit(self) -> None:
+        held = [Flag("throttled", 900, 2400, "power fell", "cpu_package_c")]
+        levels = {"A": 96.0, "B": 108.0, "C": 109.0, "D": 117.0}
+        found = [
+            Candidate(n, [run(held, cpu_package_c=71.0, cpu_power_w=w, card_core_c=50.0, sound_dba=30)] * 2) for n, w in levels.items()
+        ]
+        told = judge(DOC, Runs({"both": found}), Settings()).of("D")
+        e = told.effects
+        for rows in (e.named, e.prices, e.designs, [x.ladder for x in e.ladders]):
+            self.assertNotIn("cpu_package_c", [x.channel for x in rows])
+        self.assertTrue(e.prices)
+        self.assertEqual([w.channel for w in e.ways], ["cpu_power_w", "card_core_c", "sound_dba"])
+        self.assertEqual([x.points for x in e.equal_noise if x.channel == "cpu_package_c"], [])
+        self.assertEqual(told.frontier, [])
 
     def test_balance_ties_by_its_own_uncertainty(self) -> None:
         s = studied([layout("A", 3, cpu_package_c=50, card_core_c=50), layout("D", 3, cpu_package_c=51, card_core_c=50.4)])

@@ -5,7 +5,7 @@ from collections.abc import Sequence
 from pydantic import BaseModel
 
 from desk.verdict.facts import LayoutFacts
-from desk.verdict.words import Part, Quantity, Sentence, compared, kind_of
+from desk.verdict.words import Part, Quantity, Sentence, compared, measured
 from desk.words.chance import chance_words
 from desk.words.channels import channel_words
 from engine.plan.protocol import LOAD_WORDS
@@ -15,7 +15,7 @@ from engine.verdict.choose import WORDS, Choice, Placed
 from engine.verdict.compare import LEADING, Pair, Word
 from engine.verdict.effects import turned
 
-ORDER = ("better", "price", "cost", "same", "unsure")
+ORDER = ("better", "price", "cost", "held", "same", "unsure")
 SURE_WORDS = {
     "sure": "sure",
     "likely": "likely, not sure",
@@ -87,12 +87,13 @@ def claim(
 ) -> Claim:
     """What the runs say of one layout: against the next best and against the reference, its price with it."""
     placed = {p.layout: p for p in choice.placed}
-    own, following = placed.get(layout), next((p.layout for p in choice.placed if p.layout != layout and p.passed), None)
+    others = [p for p in choice.placed if p.layout != layout]
+    own, following = placed.get(layout), next((p.layout for p in others if p.passed or choice.best is None), None)
     against = list(dict.fromkeys(x for x in (following, reference) if x is not None and x != layout))
     said = [s for s in said_of(pairs, layout) if s.channel in LEADING]
     sentences = []
     for other in against:
-        role = "the next best" if other == following and layout == choice.best else "as it stands" if other == reference else ""
+        role = "the next best" if other == following and layout == choice.first else "as it stands" if other == reference else ""
         sentences += _against(other, role, [s for s in said if s.other == other])
     sentences += _price(layout, reference, facts)
     sentences.sort(key=lambda x: ORDER.index(x.code))
@@ -118,7 +119,8 @@ def _head(layout: str, choice: Choice, own: Placed | None, facts: dict[str, Layo
     if own is None:
         return [f"{name}: its runs cannot be judged; the doubts say why."]
     if choice.best is None:
-        return [f"No layout passes every limit; this argues for {name}."]
+        does = f"by your weights {name} does best" if layout == choice.first else f"this argues for {name}"
+        return [f"No layout passes every limit; {does}."]
     if layout == choice.best:
         if choice.tied:
             return [f"Build {name}. {_rest([x for x in choice.tied if x != layout], layout, pairs)}"]
@@ -155,7 +157,11 @@ def _against(other: str, role: str, said: Sequence[Said]) -> list[Sentence]:
     same = [channel_words(s.channel) for s in said if s.word == "no_difference"]
     if same:
         found.append(Sentence(code="same", parts=[f"No difference to {whom.rstrip(',')}: {_listed(same)}."]))
-    open_ones = [s for s in said if s.word == "cannot_tell" and not s.context and s.difference_k is not None]
+    held = [channel_words(s.channel) for s in said if s.at_limit]
+    if held:
+        where = f"The {_listed(held)} stood at {'its' if len(held) == 1 else 'their'} limit, here or in {other}"
+        found.append(Sentence(code="held", parts=[f"{where}: such a temperature tells nothing; power, clock and score do."]))
+    open_ones = [s for s in said if s.word == "cannot_tell" and not s.context and not s.at_limit and s.difference_k is not None]
     if open_ones:
         parts = [_open(s) for s in open_ones]
         found.append(Sentence(code="unsure", parts=[f"Cannot tell from {whom.rstrip(',')}: ", *_joined(parts), "."]))
@@ -164,20 +170,20 @@ def _against(other: str, role: str, said: Sequence[Said]) -> list[Sentence]:
 
 def _size(s: Said) -> list[Part]:
     difference = s.difference_k or 0.0
-    size = Quantity(kind=kind_of(s.channel), value=abs(difference), band=s.expanded_k)
+    size = measured(s.channel, abs(difference), s.expanded_k)
     return [f"{channel_words(s.channel)} is ", size, f" {compared(s.channel, difference)}", *_alike(s)]
 
 
 def _open(s: Said) -> list[Part]:
-    size = Quantity(kind=kind_of(s.channel), value=s.difference_k or 0.0, band=s.expanded_k)
-    return [f"{channel_words(s.channel)} (", size, *_alike(s), "; at its limit)" if s.at_limit else ")"]
+    size = measured(s.channel, s.difference_k or 0.0, s.expanded_k)
+    return [f"{channel_words(s.channel)} (", size, *_alike(s), ")"]
 
 
 def _alike(s: Said) -> list[Part]:
     """What is left of a difference at like power, speeds and room, where the runs were not alike in them."""
     if s.like_k is None:
         return []
-    size = Quantity(kind=kind_of(s.channel), value=abs(s.like_k), band=s.like_expanded_k)
+    size = measured(s.channel, abs(s.like_k), s.like_expanded_k)
     return [" (at like conditions ", size, f" {compared(s.channel, s.like_k)})"]
 
 

@@ -126,9 +126,9 @@ class Judged:
     whole: VerdictDoc
 
     def of(self, layout: str | None) -> VerdictDoc:
-        """The argument for one layout; for the best where none or an unknown one is named."""
+        """The argument for one layout; for the one that does best where none or an unknown one is named."""
         s = self.study
-        chosen = layout if layout in s.names else self.choice.best or next(iter(s.names), None)
+        chosen = layout if layout in s.names else self.choice.first or next(iter(s.names), None)
         if chosen is None:
             return self.whole
         return self.whole.model_copy(
@@ -151,6 +151,11 @@ def _said(s: Study, chosen: str) -> list[Said]:
 def verdict(doc: JobDoc, runs: Runs, settings: Settings, memory: PointMemory | None = None) -> VerdictDoc:
     """Everything that the runs of a job say. Raises DocumentError for settings that name what is not there."""
     return judge(doc, runs, settings, memory).of(settings.chosen)
+
+
+def _coolest_counts(s: Study, o: Option) -> bool:
+    """Whether a layout has its place by sound and by the processor's temperature: one that stood at its limit has none."""
+    return {"cpu", "noise"} <= set(o.values) and not s.candidate(o.layout).at_limit("cpu")
 
 
 def judge(doc: JobDoc, runs: Runs, settings: Settings, memory: PointMemory | None = None) -> Judged:
@@ -177,7 +182,7 @@ def judge(doc: JobDoc, runs: Runs, settings: Settings, memory: PointMemory | Non
         placed=_placed(choice, {o.layout: list(o.limits) for o in found}, {o.layout: _worth(o) for o in found}),
         profiles=[_profile(name, choose(found, weights, same, settings.seed)) for name, weights in PROFILES.items()],
         repeats=_repeats(s, choice.least_burden),
-        frontier=frontier({o.layout: (o.values["cpu"][0], o.values["noise"][0]) for o in found if {"cpu", "noise"} <= set(o.values)}),
+        frontier=frontier({o.layout: (o.values["cpu"][0], o.values["noise"][0]) for o in found if _coolest_counts(s, o)}),
         layouts=list(s.facts.values()),
         figures=found_figures,
         missing=missing(s),

@@ -104,7 +104,10 @@ class Effects(BaseModel):
 
 
 def effects(s: Study) -> Effects:
-    """Everything that the layouts run under this load allow to be said; ways belong to the layout that is argued for."""
+    """Everything that the layouts run under this load allow to be said; ways belong to the layout that is argued for.
+
+    A temperature that stood at its limit says nothing of a change: where one did, only the way is told, by the part's power.
+    """
     return Effects(
         ways=[],
         ladders=_there(_ladder(s, row, c) for row in ladders(s.names, s.differ) for c in LEADING),
@@ -120,14 +123,14 @@ def _there(found: Iterable[T | None]) -> list[T]:
 
 
 def ways(s: Study, chosen: str) -> list[Way]:
-    """From the reference to a layout, for each leading figure that was read all along."""
+    """From the reference to a layout, for each leading figure that was read all along; of a part at its limit its power."""
     if chosen == s.reference or chosen not in s.names or s.reference not in s.names:
         return []
     counts = {pair: len(done) for pair, done in s.differ.items() if set(pair) <= set(s.names)}
     path = way(counts, s.reference, chosen)
     words = {pair: tuple(c.words for c in done) for pair, done in s.differ.items()}
     found = []
-    for channel in (*LEADING, SOUND):
+    for channel in (*(s.told_by(c, path) for c in LEADING), SOUND):
         ends = [s.figure(x, channel) for x in (path[0], path[-1])]
         done = steps(path, words, s.pairs, channel)
         if ends[0] and ends[1] and len(done) == len(path) - 1:
@@ -135,11 +138,15 @@ def ways(s: Study, chosen: str) -> list[Way]:
     return found
 
 
+def _held(s: Study, layouts: Iterable[str], channel: str) -> bool:
+    return s.told_by(channel, layouts) != channel
+
+
 def _ladder(s: Study, row: Sequence[str], channel: str) -> LadderOut | None:
     words = {pair: tuple(c.words for c in done) for pair, done in s.differ.items()}
     done = steps(row, words, s.pairs, channel)
     figures = [s.figure(x, channel) for x in row]
-    if len(done) != len(row) - 1 or not all(figures):
+    if _held(s, row, channel) or len(done) != len(row) - 1 or not all(figures):
         return None
     noise = [between(s.pairs, x.start, x.end, SOUND) for x in done]
     return LadderOut(
@@ -152,7 +159,7 @@ def _ladder(s: Study, row: Sequence[str], channel: str) -> LadderOut | None:
 def _design(s: Study, d: Design, channel: str) -> DesignOut | None:
     found = [s.budget(x, channel) for x in d.layouts]
     results = [(b.value, b.among_alike, b.factor) for b in found if b]
-    if len(results) != len(found):
+    if len(results) != len(found) or _held(s, d.layouts, channel):
         return None
     return DesignOut(
         channel=channel,
@@ -166,7 +173,7 @@ def _design(s: Study, d: Design, channel: str) -> DesignOut | None:
 
 def _price(s: Study, start: str, end: str, channel: str) -> Price | None:
     measured = between(s.pairs, start, end, channel)
-    if measured is None:
+    if measured is None or _held(s, (start, end), channel):
         return None
     difference, expanded, word = measured
     noise = between(s.pairs, start, end, SOUND)
@@ -177,7 +184,7 @@ def _price(s: Study, start: str, end: str, channel: str) -> Price | None:
 
 def _named(s: Study, pair: NamedPair, channel: str) -> NamedOut | None:
     measured, noise = between(s.pairs, pair.without, pair.with_it, channel), between(s.pairs, pair.without, pair.with_it, SOUND)
-    if measured is None:
+    if measured is None or _held(s, (pair.without, pair.with_it), channel):
         return None
     figures = [s.figure(x, channel) for x in (pair.with_it, pair.without)]
     told = measured[2] != "cannot_tell" and pair.kind != "push_pull"
@@ -229,4 +236,4 @@ def _speeds(family: str, p: SpeedPoint) -> Speeds:
 
 def _speed_point(s: Study, layout: str, channel: str) -> SpeedPoint | None:
     level, rise = s.figure(layout, SOUND), s.figure(layout, channel)
-    return SpeedPoint(layout, *level, *rise) if level and rise else None
+    return SpeedPoint(layout, *level, *rise) if level and rise and not _held(s, (layout,), channel) else None

@@ -53,11 +53,22 @@ def _measured(s: Study, c: Candidate, thing: str, channel: str) -> tuple[float, 
     found = s.budget(c.name, channel)
     if found is None:
         return None
-    lost, nominal = 0.0, s.facts[c.name].nominal_w.get(thing)
-    powers = c.values(f"{thing}_power_w")
-    if c.at_limit(thing) and nominal and powers:
-        lost = max(nominal - sum(powers) / len(powers), 0.0)
-    return found.value + WATT_WORTH_K * lost, found.drawn
+    if not c.at_limit(thing):
+        return found.value, found.drawn
+    power = s.budget(c.name, f"{thing}_power_w")
+    if power is None:
+        return found.value, found.drawn
+    lost = _whole_w(s, c, thing) - power.value
+    return found.value + WATT_WORTH_K * lost, hypot(found.drawn, WATT_WORTH_K * power.drawn)
+
+
+def _whole_w(s: Study, c: Candidate, thing: str) -> float:
+    """What a part would draw without its limit: as it is named, or the most that a layout with the same part let it draw, where that is
+    more or nobody said which part it is."""
+    named = s.facts[c.name].nominal_w.get(thing)
+    same = (x.name for x in s.own if s.facts[x.name].nominal_w.get(thing) == named)
+    drawn = [found.value for x in same if (found := s.budget(x, f"{thing}_power_w"))]
+    return max([named or 0.0, *drawn])
 
 
 def _limits(s: Study, c: Candidate) -> list[Requirement]:

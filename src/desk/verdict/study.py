@@ -1,6 +1,6 @@
 """One job's runs under one load, compared once; everything the verdict says is read from it."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from functools import cached_property
 
@@ -124,11 +124,15 @@ class Study:
     def _words(self) -> dict[tuple[str, str, str], Word]:
         return {(a, b, p.channel): p.word for p in self.pairs for a, b in ((p.a, p.b), (p.b, p.a)) if p.difference_k is not None}
 
+    def told_by(self, channel: str, layouts: Iterable[str]) -> str:
+        """What tells of layouts where a temperature is asked for: the power of the part, where one of them let it come to its limit."""
+        part = channel.split("_")[0]
+        held = channel.endswith("_c") and any(self.candidate(x).at_limit(part) for x in layouts)
+        return f"{part}_power_w" if held else channel
+
     def unsaid(self, one: str, other: str, channel: str) -> bool:
         """Whether nothing shows that two layouts differ; a part at its limit is asked for its power."""
-        part = channel.split("_")[0]
-        if channel.endswith("_c") and (self.candidate(one).at_limit(part) or self.candidate(other).at_limit(part)):
-            channel = f"{part}_power_w"
+        channel = self.told_by(channel, (one, other))
         return self._words.get((one, other, channel), "cannot_tell") in ("no_difference", "cannot_tell")
 
 

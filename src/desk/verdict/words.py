@@ -20,6 +20,7 @@ UNIT: dict[str, str] = {
     "plain": "",
 }
 DIGITS: dict[str, int] = {"difference": 1, "level": 1, "sound": 1, "time": 1, "plain": 1}  # whole figures for the others
+WHOLE_BAND = 10.0  # of two digits: a tenth behind it says nothing
 
 
 class Quantity(BaseModel):
@@ -64,6 +65,12 @@ COMPARED = {
 
 def kind_of(channel: str) -> Kind:
     return KINDS.get(channel.rsplit("_", 1)[-1], "plain")
+
+
+def measured(channel: str, value: float, band: float | None = None) -> Quantity:
+    """A channel's figure; of what has no unit, such as a score, no more digits than its band is worth (source: gum, 7.2.6)."""
+    kind = kind_of(channel)
+    return Quantity(kind=kind, value=value, band=band, digits=0 if kind == "plain" and (band or 0.0) >= WHOLE_BAND else None)
 
 
 def compared(channel: str, difference: float) -> str:

@@ -127,6 +127,11 @@ class Choice:
     shown: bool = False
 
     @property
+    def first(self) -> str | None:
+        """The best, or, where no layout passes, the one with the least burden all the same; None where there is none."""
+        return self.best or next((p.layout for p in self.placed), None)
+
+    @property
     def sure(self) -> str:
         """How sure the best is the best: ``tied``, or by its chance; ``sure`` only where single words do not hold back."""
         if self.tied:

@@ -1,4 +1,4 @@
-import { useUnits } from "../units/units";
+import { type Kind, useUnits } from "../units/units";
 import { scaleOf } from "./scale";
 
 export type Bar = { from: string; to: string; by: number; band: number; shown: boolean; words: string };
@@ -7,19 +7,23 @@ const H = 276;
 const TOP = 26;
 const BOTTOM = 196;
 
-/** Temperatures from one layout to another, one step after another; steps that are not shown are pale and bracketed. */
+/** A figure from one layout to another, one step after another; steps that are not shown are pale and bracketed. */
 export function Waterfall({
   start,
   end,
   startValue,
   endValue,
   bars,
+  kind = "difference",
+  more = "warmer",
 }: {
   start: string;
   end: string;
   startValue: number;
   endValue: number;
   bars: Bar[];
+  kind?: Kind;
+  more?: string; // what a step up is
 }) {
   const units = useUnits();
   const n = bars.length + 2;
@@ -38,7 +42,7 @@ export function Waterfall({
     <g>
       <rect x={x(i)} width={w} y={scale.at(value)} height={BOTTOM - scale.at(value)} fill="currentColor" fillOpacity="0.62" />
       <text x={x(i) + w / 2} y={scale.at(value) - 7} textAnchor="middle" className="fill-current text-fine font-semibold">
-        {units.text("difference", value, 1)}
+        {units.text(kind, value, 1)}
       </text>
       <text x={x(i) + w / 2} y={BOTTOM + 17} textAnchor="middle" className="fill-current text-small font-bold">
         {name}
@@ -46,9 +50,9 @@ export function Waterfall({
     </g>
   );
   const legend = [
-    units.unit("difference"),
-    `the axis begins at ${units.text("difference", scale.low, 0)}`,
-    rows.some((r) => r.by > 0) && "dashed: warmer",
+    units.unit(kind),
+    `the axis begins at ${units.text(kind, scale.low, 0)}`,
+    rows.some((r) => r.by > 0) && `dashed: ${more}`,
     rows.some((r) => !r.shown) && "in brackets: not shown",
   ]
     .filter(Boolean)
@@ -96,7 +100,7 @@ export function Waterfall({
               textAnchor="middle"
               className="fill-current text-fine font-semibold"
             >
-              {r.shown ? units.signed("difference", r.by, 1) : `(${units.signed("difference", r.by, 1)})`}
+              {r.shown ? units.signed(kind, r.by, 1) : `(${units.signed(kind, r.by, 1)})`}
             </text>
             <text x={x(i + 1) + w / 2} y={BOTTOM + 17} textAnchor="middle" className="fill-current text-small">
               to {r.to}

@@ -5,8 +5,9 @@ import { Waterfall } from "@/shared/charts/Waterfall";
 import { useJob } from "@/shared/job/store";
 import { Words } from "@/shared/ui/sentence";
 import { useUnits } from "@/shared/units/units";
+import { channelWords, unitKind } from "@/shared/words/words";
 import { Evidence } from "./Evidence";
-import { figureOf, WORDS } from "./words";
+import { figureOf, powerOf, WORDS } from "./words";
 
 /** The claim, what it rests on, and the two drawings that carry it. */
 export function Argument({ v, onFigure }: { v: Verdict; onFigure: (layout: string, channel: string) => void }) {
@@ -22,7 +23,7 @@ export function Argument({ v, onFigure }: { v: Verdict; onFigure: (layout: strin
   );
 }
 
-const QUIET = new Set(["scope", "confidence", "unsure", "same"]);
+const QUIET = new Set(["scope", "confidence", "unsure", "same", "held"]);
 
 function Claim({ v }: { v: Verdict }) {
   if (!v.claim) return null;
@@ -53,7 +54,7 @@ export function Frontier({ v }: { v: Verdict }) {
     const x = figureOf(v, name, "sound_dba");
     const y = figureOf(v, name, "cpu_package_c");
     const beaten = v.placed.find((p) => p.layout === name);
-    return x && y
+    return x && y && !y.at_limit
       ? [
           {
             name,
@@ -101,7 +102,8 @@ export function Frontier({ v }: { v: Verdict }) {
 /** From the reference to the layout that is argued for, one step after another. */
 export function Way({ v, channel }: { v: Verdict; channel: string }) {
   const units = useUnits();
-  const way = v.effects.ways.find((w) => w.channel === channel);
+  // A part at its limit is told by its power.
+  const way = [channel, powerOf(channel)].map((c) => v.effects.ways.find((w) => w.channel === c)).find(Boolean);
   if (!way || way.steps.length === 0)
     return v.chosen === v.reference ? (
       <p className="text-small text-faint">
@@ -109,6 +111,7 @@ export function Way({ v, channel }: { v: Verdict; channel: string }) {
       </p>
     ) : null;
   const end = way.steps.at(-1)?.end ?? "";
+  const kind = unitKind(way.channel) === "power" ? "power" : "difference";
   const bundles = way.steps.filter((s) => s.changes.length > 1).length;
   return (
     <Figure
@@ -116,17 +119,17 @@ export function Way({ v, channel }: { v: Verdict; channel: string }) {
       remark={
         bundles
           ? `${bundles} step${bundles === 1 ? "" : "s"} of several changes: plan a ladder to split ${bundles === 1 ? "it" : "them"}`
-          : "processor over room"
+          : `${channelWords(way.channel)}${kind === "power" ? ", as its temperature stood at its limit" : " over room"}`
       }
       name="way"
       table={{
-        head: ["from", "to", "what was done", `difference, ${units.unit("difference")}`, "±", "word"],
+        head: ["from", "to", "what was done", `difference, ${units.unit(kind)}`, "±", "word"],
         rows: way.steps.map((s) => [
           s.start,
           s.end,
           s.changes.join("; "),
-          units.signed("difference", s.difference_k, 1),
-          units.text("difference", s.expanded_k, 1),
+          units.signed(kind, s.difference_k, 1),
+          units.text(kind, s.expanded_k, 1),
           WORDS[s.word],
         ]),
       }}
@@ -136,6 +139,8 @@ export function Way({ v, channel }: { v: Verdict; channel: string }) {
         end={end}
         startValue={way.start_value}
         endValue={way.end_value}
+        kind={kind}
+        more={kind === "power" ? "more power" : "warmer"}
         bars={way.steps.map((s) => ({
           from: s.start,
           to: s.end,

@@ -1,6 +1,7 @@
 import { useState } from "react";
 import type { Verdict } from "@/shared/api/hooks";
 import { Empty, Segments } from "@/shared/ui/bits";
+import { channelWords } from "@/shared/words/words";
 import { Way } from "./Argument";
 import { DesignView } from "./DesignView";
 import { EqualNoiseView } from "./EqualNoiseView";
@@ -15,6 +16,7 @@ export function Effects({ v, level, onLevel }: Props) {
   const e = v.effects;
   const own = <T extends { channel: string }>(rows: T[]) => rows.filter((r) => r.channel === channel);
   const ladders = e.ladders.filter((l) => l.ladder.channel === channel);
+  const held = v.figures.filter((f) => f.channel === channel && f.at_limit).map((f) => f.layout);
   const way = e.ways.find((w) => w.channel === channel);
   const walked = way ? [way.steps[0]?.start, ...way.steps.map((x) => x.end)].join() : "";
   const nothing = !e.ways.length && !e.ladders.length && !e.designs.length && !e.named.length && !e.prices.length;
@@ -32,6 +34,12 @@ export function Effects({ v, level, onLevel }: Props) {
           onChange={setChannel}
         />
       </header>
+      {held.length > 0 && (
+        <p className="text-body text-warning" data-held={held.join()}>
+          {held.join(" and ")}: the {channelWords(channel)} stood at its limit, so that its temperature says nothing of a change.
+          Where its power was read, the way is told by that.
+        </p>
+      )}
       {nothing && (
         <Empty title="Nothing to take apart yet">
           <p>Run layouts that differ by one change, or plan a ladder or all combinations under Plan.</p>

@@ -5,8 +5,7 @@ import { useJob } from "@/shared/job/store";
 import { useWorkbench } from "@/shared/job/workbench";
 import { Term } from "@/shared/ui/Term";
 import { Traits } from "@/shared/ui/traits";
-import { useUnits } from "@/shared/units/units";
-import { channelWords, unitKind } from "@/shared/words/words";
+import { channelWords } from "@/shared/words/words";
 import { useTraitsOf } from "./traits";
 import { figureOf, leading, SIGN, saidOf, WORDS } from "./words";
 
@@ -122,6 +121,7 @@ function NoFigure({ v, layout, channel }: Omit<CellProps, "onOpen">) {
 /** The word against the layout that is argued for, below its figure. */
 function Against({ v, layout, channel }: Omit<CellProps, "onOpen">) {
   if (layout === v.chosen || !v.chosen) return null;
+  if (figureOf(v, layout, channel)?.at_limit || figureOf(v, v.chosen, channel)?.at_limit) return null; // no word is said of it
   const said = saidOf(v.pairs, layout, v.chosen, channel);
   if (!said) return null;
   return (
@@ -138,15 +138,14 @@ function Against({ v, layout, channel }: Omit<CellProps, "onOpen">) {
 }
 
 function Plain({ v, layout, channel, onOpen }: CellProps) {
-  const units = useUnits();
   const heat = useHeat();
   const own = figureOf(v, layout, channel);
   if (!own) return <NoFigure v={v} layout={layout} channel={channel} />;
-  const kind = unitKind(channel);
+  const [value, band] = heat.banded(channel, own.value, own.band);
   return (
     <div data-figure={`${layout} ${channel}`} data-value={own.value} className="whitespace-nowrap">
       <Open onOpen={onOpen}>
-        {heat.text(channel, own.value)} <span className="font-normal text-faint">{units.band(kind, own.band, 1)}</span>
+        {value} <span className="font-normal text-faint">{band}</span>
       </Open>
       <div>
         <Against v={v} layout={layout} channel={channel} />
@@ -172,7 +171,6 @@ function Open({ onOpen, children }: { onOpen: () => void; children: React.ReactN
 }
 
 function Dot({ v, layout, channel, onOpen }: CellProps) {
-  const units = useUnits();
   const heat = useHeat();
   const own = figureOf(v, layout, channel);
   if (!own) return <NoFigure v={v} layout={layout} channel={channel} />;
@@ -180,13 +178,13 @@ function Dot({ v, layout, channel, onOpen }: CellProps) {
   const low = Math.min(...all.map((f) => f.value - f.band));
   const high = Math.max(...all.map((f) => f.value + f.band));
   const at = (value: number) => ((value - low) / Math.max(high - low, 1e-6)) * 94 + 3;
-  const kind = unitKind(channel);
+  const [value, band] = heat.banded(channel, own.value, own.band);
   return (
     <div data-figure={`${layout} ${channel}`} data-value={own.value}>
       <div className="flex items-baseline justify-between gap-2 whitespace-nowrap">
         <span>
           <Open onOpen={onOpen}>
-            {heat.text(channel, own.value)} <span className="font-normal text-faint">{units.band(kind, own.band, 1)}</span>
+            {value} <span className="font-normal text-faint">{band}</span>
           </Open>
         </span>
         {own.at_limit && <span className="text-fine text-warning">at its limit</span>}

@@ -7,6 +7,7 @@ import { useJob } from "@/shared/job/store";
 import { useWorkbench } from "@/shared/job/workbench";
 import { Button, Select } from "@/shared/ui/bits";
 import { useUnits } from "@/shared/units/units";
+import { num } from "@/shared/words/lists";
 import { channelWords, unitKind } from "@/shared/words/words";
 import { figureOf, leading, SIGN, saidOf, WORDS } from "./words";
 
@@ -100,13 +101,15 @@ function Column({ v, name, against }: { v: Verdict; name: string; against: strin
                     <span
                       className={`block font-mono text-body font-semibold whitespace-nowrap ${said.pair.at_limit ? "hatched" : ""}`}
                     >
-                      {units.signed(kind, said.difference, 1)} {units.band(kind, said.band, 1)} {unit}
+                      {heat.apart(c, said.difference, num(said.band))} {unit}
                     </span>
                   )}
                   {said && (
                     <span className="block text-fine">
                       {said.pair.context ? (
                         "context only"
+                      ) : said.pair.at_limit ? (
+                        "at its limit: its power tells"
                       ) : (
                         <>
                           <span aria-hidden="true">{SIGN[said.word]}</span> {WORDS[said.word]}
@@ -115,7 +118,7 @@ function Column({ v, name, against }: { v: Verdict; name: string; against: strin
                     </span>
                   )}
                   <span className="block font-mono text-fine text-faint">
-                    {own ? `${heat.text(c, own.value)} ${units.band(kind, own.band, 1)} ${heat.unit(c)}` : "not logged"}
+                    {own ? `${heat.banded(c, own.value, own.band).join(" ")} ${heat.unit(c)}` : "not logged"}
                   </span>
                 </td>
               </tr>

@@ -2,8 +2,7 @@ import { useState } from "react";
 import type { Verdict } from "@/shared/api/hooks";
 import { useHeat } from "@/shared/job/heat";
 import { Head, Segments } from "@/shared/ui/bits";
-import { useUnits } from "@/shared/units/units";
-import { channelWords, LOADS, said, unitKind } from "@/shared/words/words";
+import { channelWords, LOADS, said } from "@/shared/words/words";
 import { Balance } from "./Balance";
 import { Forecasts } from "./Forecasts";
 import { Pairs } from "./Pairs";
@@ -25,7 +24,6 @@ export function Tables({ v, share, onShare }: { v: Verdict; share: number; onSha
 
 /** Sorts by a column; a rule between two rows only where a difference is shown, so that ties stay ties. */
 function Sortable({ v }: { v: Verdict }) {
-  const units = useUnits();
   const heat = useHeat();
   const channels = [...new Set(v.figures.map((f) => f.channel))].filter((c) => leading(v).includes(c) || c.startsWith("air_"));
   const [by, setBy] = useState<string | null>(null);
@@ -72,7 +70,7 @@ function Sortable({ v }: { v: Verdict }) {
                     const f = figureOf(v, name, c);
                     return (
                       <td key={c} className={`py-1 pl-5 text-right font-mono whitespace-nowrap ${f?.at_limit ? "hatched" : ""}`}>
-                        {f ? `${heat.text(c, f.value)} ${units.band(unitKind(c), f.band, 1)}` : "–"}
+                        {f ? heat.banded(c, f.value, f.band).join(" ") : "–"}
                       </td>
                     );
                   })}
@@ -89,7 +87,6 @@ function Sortable({ v }: { v: Verdict }) {
 
 /** One figure under every load, since the best may be another for each. */
 function ByLoad({ v }: { v: Verdict }) {
-  const units = useUnits();
   const heat = useHeat();
   const channels = [...new Set(v.loads.flatMap((l) => l.rows.map((r) => r.channel)))].slice(0, 4);
   const [chosen, setChosen] = useState("cpu_package_c");
@@ -137,7 +134,7 @@ function ByLoad({ v }: { v: Verdict }) {
                       className="py-0.5 pr-5 font-mono whitespace-nowrap"
                       data-load={`${l.load} ${name} ${channel}`}
                     >
-                      {r ? `${heat.text(channel, r.value)} ${units.band(unitKind(channel), r.band, 1)}` : "–"}
+                      {r ? heat.banded(channel, r.value, r.band).join(" ") : "–"}
                       {r?.word && (
                         <span className="ml-2 font-sans text-faint">
                           {SIGN[r.word]} {WORDS[r.word]}

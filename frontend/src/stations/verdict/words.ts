@@ -35,4 +35,7 @@ export const leading = (v: Verdict) =>
 export const figureOf = (v: Verdict, layout: string, channel: string) =>
   v.figures.find((f) => f.layout === layout && f.channel === channel);
 
+/** The channel that tells of a part which stood at its limit. */
+export const powerOf = (channel: string) => `${channel.split("_")[0]}_power_w`;
+
 export const unitOf = (channel: string, unit: string) => (channel === "sound_dba" ? "dB" : unit);
