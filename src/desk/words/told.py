@@ -15,6 +15,7 @@ from desk.words.terms import TERMS
 from documents.job.case import PointDoc
 from documents.job.models import JobDoc, PartsDoc
 from engine.constants import CARD_BLOCK_K_W
+from engine.coupled.compare import WATT_WORTH_K
 from engine.fit.ledger import SOURCE_TOLERANCE_MM
 from engine.plan.protocol import HELD, LOAD_WORDS, USUAL_LIMITS
 from engine.plan.rebuild import MINUTES
@@ -118,7 +119,7 @@ def told() -> dict[str, Any]:
         "HAND_CHANNELS": list(channels.BY_HAND),
         "LEADING_CHANNELS": list(channels.LEADING),
         "USUAL_LIMITS": dict(USUAL_LIMITS),
-        "ENDS": {"most_band_k": MOST_BAND_K},
+        "ENDS": {"most_band_k": MOST_BAND_K, "watt_worth_k": WATT_WORTH_K},
         "TERMS": {key: list(found) for key, found in TERMS.items()},
         "TICKED": {key: {"name": name, "words": cautions.CAUTIONS[caution]} for key, (name, caution) in cautions.TICKED.items()},
         "DESIGNS": [{"value": name, "words": words, "why": why} for name, (words, why) in choices.DESIGNS.items()],

@@ -212,6 +212,7 @@ export type RunChange = Partial<{
   void_reason: string;
   held: Record<string, string>;
   traits: string[];
+  stood_still: boolean;
   background_dba: number | null;
   made_at: string | null;
   microphone: Schemas["Microphone"];

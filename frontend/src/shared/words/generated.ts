@@ -918,6 +918,7 @@ export const USUAL_LIMITS = {
 } as const;
 export const ENDS = {
   "most_band_k": 12.0,
+  "watt_worth_k": 0.2,
 } as const;
 export const TERMS = {
   "rise": ["over room", "Temperature rise over ambient: a temperature less the room's at the same moment, in kelvin. Runs of a warm and a cold evening compare by it."],

@@ -37,6 +37,9 @@ function localTime(iso: string | null): string {
   return new Date(at.getTime() - at.getTimezoneOffset() * 60_000).toISOString().slice(0, 16);
 }
 
+/** Whether all its figures were typed, so that nothing shows how it came to rest. */
+const allTyped = (run: Run) => run.analysis.channels.every((c) => c.name === "room_c" || c.flags.includes("by_hand"));
+
 /** How the run came about: protocol, what was held, how it ended, what lowers its generality. */
 function HowMade({ run, onChange }: { run: Run; onChange: (change: RunChange) => void }) {
   const held = Object.entries(run.held).filter(([k]) => k !== "loop_filled_at");
@@ -52,8 +55,21 @@ function HowMade({ run, onChange }: { run: Run; onChange: (change: RunChange) =>
           value={localTime(run.made_at)}
           onChange={(e) => onChange({ made_at: e.target.value ? new Date(e.target.value).toISOString() : null })}
         />
-        {!run.made_at && <span>Its log does not say; without it no drift over the evening can be seen.</span>}
+        {!run.made_at && (
+          <span>{allTyped(run) ? "Not said" : "Its log does not say"}; without it no drift over the evening can be seen.</span>
+        )}
       </label>
+      {allTyped(run) && (
+        <label className="flex cursor-pointer items-center gap-2 text-small">
+          <input
+            type="checkbox"
+            className="checkbox checkbox-xs"
+            checked={run.stood_still}
+            onChange={(e) => onChange({ stood_still: e.target.checked })}
+          />
+          It stood still when it was read
+        </label>
+      )}
       <details className="text-small" open={run.traits.length > 0}>
         <summary className="cursor-pointer">What makes it less general ({run.traits.length})</summary>
         {TRAITS.map((t) => (
@@ -172,6 +188,7 @@ export function RunDetails({ run }: { run: Run }) {
   const [reason, setReason] = useState(run.void_reason);
   const set = (values: Parameters<typeof change.mutate>[0]["change"]) => change.mutate({ id: run.id, change: values });
   const room = run.analysis.channels.find((c) => c.name === "room_c");
+  const openEnd = run.analysis.channels.some((c) => c.flags.includes("end_unknown"));
   const window = run.analysis.channels[0]?.window_s as [number, number] | undefined;
   return (
     <>
@@ -198,7 +215,17 @@ export function RunDetails({ run }: { run: Run }) {
       <HowMade run={run} onChange={set} />
       {run.acceptance && <Criteria run={run} />}
       <section className="flex flex-col gap-1">
-        <Head remark={run.analysis.flags.length ? "" : "none"}>What lowers trust</Head>
+        <Head remark={run.analysis.flags.length || openEnd ? "" : "none"}>What lowers trust</Head>
+        {openEnd && (
+          <div className="border-b hairline py-1.5 text-small leading-snug" data-flag="end_unknown">
+            <strong className="text-warning">Typed; how it settled is not known</strong>
+            <p>Each temperature counts with what {minutes(run.duration_s)} may have left open.</p>
+            <p>
+              <strong>Do: </strong>
+              Say above that it stood still, if it did; log the next run.
+            </p>
+          </div>
+        )}
         {run.analysis.flags.map((f) => (
           <div key={f.code + f.from_s} className="border-b hairline py-1.5 text-small leading-snug" data-flag={f.code}>
             <strong className="text-warning">{said(FLAGS, f.code)}</strong>

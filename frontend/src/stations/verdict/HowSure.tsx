@@ -3,6 +3,7 @@ import { Head } from "@/shared/ui/bits";
 import { Term } from "@/shared/ui/Term";
 import { useUnits } from "@/shared/units/units";
 import { chanceWords } from "@/shared/words/chance";
+import { ENDS } from "@/shared/words/words";
 
 const LEAST = 0.005;
 const MOST_ROWS = 5;
@@ -53,7 +54,11 @@ export function HowSure({ v }: { v: Verdict }) {
             </li>
           ))}
         </ul>
-        <p className="text-faint">Weights times steps behind the best: 5 K, 3 dB, 25 in cost, 30 minutes, 20 % unfiltered.</p>
+        <p className="text-faint">
+          Weights times steps behind the best: 5 K, 3 dB, 25 in cost, 30 minutes, 20 % unfiltered.
+          {v.figures.some((f) => f.at_limit) &&
+            ` A watt given up at a limit counts as ${units.withUnit("difference", ENDS.watt_worth_k, 1)}.`}
+        </p>
       </details>
     </section>
   );
