@@ -19,6 +19,7 @@ from engine.errors import OventaError, UnreadableLogError
 from engine.runs.series import RunLog
 from instruments.collect import collect
 from instruments.livebench import PROBES, LiveStandIn, Pace, instruments_of, play
+from instruments.load import LOADS
 from instruments.sender import Sender
 from instruments.standin import difficult_day
 
@@ -77,7 +78,7 @@ def standin(args: argparse.Namespace) -> int:
     faults = [fault(f) for f in args.fault or ()]
     if args.difficult:
         faults += difficult_day(machine, 40.0, args.seed)
-    sender = Sender(args.bench, args.token, args.rate, f"stand-in of layout {layout}, seed {args.seed}")
+    sender = Sender(args.bench, args.token, args.rate, f"stand-in of layout {layout}, seed {args.seed}", LOADS)
     say(f"layout {layout} stands at rest on {args.bench}, {args.rate:g} times as fast; Ctrl+C ends it")
     made = LiveStandIn(machine, args.seed, 1.0, faults)
     beside = instruments_of(made, args.logger_port, args.meter_port)

@@ -42,7 +42,8 @@ def watch(args: argparse.Namespace) -> int:
     load = Loads(args.load) if args.load else None
     if load:
         say(CAUTION)
-    sender = Sender(args.bench, args.token, args.rate, f"{os.uname().nodename if hasattr(os, 'uname') else 'this machine'}'s own sensors")
+    source = f"{os.uname().nodename if hasattr(os, 'uname') else 'this machine'}'s own sensors"
+    sender = Sender(args.bench, args.token, args.rate, source, load.all_named if load else ())
     say(f"posting to {args.bench} every {args.every:g} s; Ctrl+C ends it{' and the load' if load else ''}")
     try:
         post(channels, sender, load, args.every, threading.Event(), say)
@@ -69,6 +70,8 @@ def post(
             sender.add([round((clock() - begun) * sender.rate, 3)], {name: [value] for name, value in values.items()})
             answered = sender.flush()
             if answered:
+                if silent:
+                    tell("the bench answers again; nothing that was kept is lost")
                 heard, silent = clock(), False
             elif not silent:
                 silent = True

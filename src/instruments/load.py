@@ -112,6 +112,11 @@ class Loads:
         return ("",) if "" in self.loads else ()
 
     @property
+    def all_named(self) -> list[str]:
+        """The loads that a run may ask for and that something is started for."""
+        return [load for load in LOADS if self.named(load)]
+
+    @property
     def runs(self) -> bool:
         return any(x.runs for x in self.loads.values())
 

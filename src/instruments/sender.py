@@ -38,10 +38,10 @@ class Answer:
 class Sender:
     """One session of posts to one bench."""
 
-    def __init__(self, url: str, token: str, rate: float = 1.0, source: str = "logger") -> None:
-        """``url`` is the bench's address, such as http://host:port/api/benches/1."""
+    def __init__(self, url: str, token: str, rate: float = 1.0, source: str = "logger", loads: Sequence[str] = ()) -> None:
+        """``url`` is the bench's address, such as http://host:port/api/benches/1; ``loads`` those that the sender puts on itself."""
         self.address = url.rstrip("/") + "/readings"
-        self.token, self.rate, self.source = token, rate, source
+        self.token, self.rate, self.source, self.loads = token, rate, source, list(loads)
         self.session = uuid.uuid4().hex
         self.next_seq = 1
         self.waiting: deque[dict[str, Any]] = deque()
@@ -53,6 +53,7 @@ class Sender:
         if len(self.waiting) >= MOST_WAITING:
             raise BenchRefusedError("the bench has not answered for too long", self.address, "Start it again, then this.")
         body = {"session": self.session, "seq": self.next_seq, "rate": self.rate, "source": self.source}
+        body |= {"loads": self.loads} if self.loads else {}
         self.waiting.append(body | {"elapsed_s": list(elapsed_s), "channels": {n: list(v) for n, v in channels.items()}})
         self.next_seq += 1
 

@@ -111,6 +111,9 @@ class CoachTest(SimpleTestCase):
     def test_the_countdown_reaches_zero_and_logging_begins(self) -> None:
         self.assertEqual(next_step(SHORT, Facts(96, logging_from_s=100)).countdown_s, 4)
         self.assertEqual(next_step(SHORT, Facts(96, logging_from_s=100)).phase, "countdown")
+        by_itself = next_step(SHORT, Facts(96, logging_from_s=100, load_by_itself=True))
+        self.assertTrue(by_itself.by_itself and "by itself" in by_itself.action)
+        self.assertIn("Start the load", next_step(SHORT, Facts(96, logging_from_s=100)).action)
         self.assertEqual(next_step(SHORT, Facts(100, logging_from_s=100)).phase, "soak")
         self.assertTrue(next_step(SHORT, Facts(96, logging_from_s=100)).do_not_touch)
 

@@ -205,6 +205,20 @@ class RunTest(LiveCase):
         self.assertAlmostEqual(step["countdown_s"], 13 * 60, delta=5)
         self.post(f"/api/live/{draft['id']}/start", {}, 422)
 
+    def test_nobody_is_asked_to_start_a_load_that_its_sender_puts_on(self) -> None:
+        for loads, by_itself in (([], False), (["card"], False), (["cpu", "both"], True)):
+            with self.subTest(loads=loads):
+                self.started(ready_s=30)
+                self.seq += 1
+                body = {"session": "s", "seq": self.seq, "elapsed_s": [60.0 + self.seq], "channels": {"room_c": [22.0]}}
+                path = f"/api/benches/{self.bench}/readings"
+                self.post(path, body | {"loads": loads}, 200, HTTP_AUTHORIZATION=f"Bearer {self.token}")
+                step = self.state()["step"]
+                self.assertEqual((step["phase"], step["by_itself"]), ("countdown", by_itself), step)
+                self.assertIn("starts by itself" if by_itself else "Start the load", step["action"])
+                Run.objects.all().delete()
+        self.post(path, body | {"loads": ["sauna"]}, 422, HTTP_AUTHORIZATION=f"Bearer {self.token}")
+
     def test_a_limit_stops_the_run_and_asks_for_the_load_off(self) -> None:
         limits = [{"channel": "card_core_c", "value": 50.0, "hold_s": 3, "set_by": "the tester"}]
         draft = self.started(limits=limits)

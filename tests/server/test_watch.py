@@ -22,6 +22,8 @@ from server.apps.bench.models import Batch, Run
 from tests.machines import machine
 from tests.server.test_live import LiveCase
 
+CUT, AGAIN = "the bench does not answer; readings are kept and sent when it does", "the bench answers again; nothing that was kept is lost"
+
 
 class Through(Sender):
     """A sender whose posts go through the test's own client; now and then the way is cut."""
@@ -117,6 +119,7 @@ class KilledTest(WatchCase):
         self.watched(first, lambda: self.now >= 120)  # the cable was out for a while: kept, then sent
         taken = first.acknowledged
         self.assertEqual(len(first.waiting), 0)
+        self.assertEqual([w for w in self.words if w.startswith("the bench")], [CUT, AGAIN])
         self.assertEqual(Batch.objects.count(), taken)
         second = self.sender()  # a new process: a session of its own
         self.watched(second, lambda: self.now >= 180)
@@ -230,3 +233,5 @@ class LoadsTest(SimpleTestCase):
         self.assertEqual(Loads(["any --jobs=4"]).named("both"), ("",))
         self.assertEqual(Loads(["any", "both=x"]).named("both"), ("both",))
         self.assertEqual(Loads(["any"]).named("idle"), ())
+        self.assertEqual(own.all_named, ["cpu", "card", "both"])
+        self.assertNotIn("idle", Loads(["any"]).all_named)

@@ -28,6 +28,7 @@ class Facts:
     readings: bool = True
     room: bool = True
     room_reads: int | None = None  # by hand in this run; None where a source reads it
+    load_by_itself: bool = False  # the machine puts the load on when it is asked to
     waived: bool = False  # the person starts without waiting for a gate; the run is marked
 
 
@@ -43,6 +44,7 @@ class Step:
     may_start: bool = False
     wait: str = ""  # in the place of the countdown where that is a guess
     wait_from: str = ""  # what the guess was made from beside this run
+    by_itself: bool = False  # no hand is needed for the load
 
 
 HANDS_OFF = ("the case and its panels", "fan speeds and curves", "the room's door, window and fans", "probes")
@@ -54,7 +56,8 @@ def next_step(protocol: Protocol, facts: Facts) -> Step:
         return _before(protocol, facts)
     if facts.now_s < facts.logging_from_s:
         left = facts.logging_from_s - facts.now_s
-        return Step("countdown", "Hands off. Start the load when the count reaches zero.", left, "hands_off", HANDS_OFF)
+        words = "The load starts by itself at zero." if facts.load_by_itself else "Start the load when the count reaches zero."
+        return Step("countdown", f"Hands off. {words}", left, "hands_off", HANDS_OFF, by_itself=facts.load_by_itself)
     gone = facts.now_s - facts.logging_from_s
     most_left = max(protocol.minutes * 60 - gone, 0.0)
     if protocol.end == "fixed":

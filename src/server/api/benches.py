@@ -9,7 +9,9 @@ from ninja import Router, Status
 from pydantic import Field
 
 from documents.runlog.reader import CHANNEL_NAME
+from engine.plan.protocol import Load
 from instruments.collect import InstrumentKind
+from instruments.load import LOADS
 from instruments.standin import Fault
 from server.api.bench import FaultIn
 from server.api.schema import Schema
@@ -31,6 +33,7 @@ class ReadingsIn(Schema):
     channels: Annotated[dict[ChannelName, list[Reading | None]], Field(max_length=600)]
     rate: Annotated[float, Field(gt=0, le=240)] = 1.0
     source: Annotated[str, Field(max_length=80)] = ""
+    loads: Annotated[list[Load], Field(max_length=len(LOADS), default_factory=list)]
 
 
 class ReadingsOut(Schema):
@@ -131,9 +134,8 @@ def new_token(request: HttpRequest, bench_id: int) -> Any:
 def post_readings(request: HttpRequest, bench_id: int, data: ReadingsIn) -> Any:
     """Readings of a sender; an answer means that they are stored."""
     bench = benches.bench_for(bench_id, request.headers.get("Authorization", ""))
-    return asdict(
-        readings.take_readings(bench, readings.Posted(data.session, data.seq, data.elapsed_s, data.channels, data.rate, data.source))
-    )
+    post = readings.Posted(data.session, data.seq, data.elapsed_s, data.channels, data.rate, data.source, data.loads)
+    return asdict(readings.take_readings(bench, post))
 
 
 class StoredOut(Schema):

@@ -35,6 +35,7 @@ class StepOut(Schema):
     may_start: bool
     wait: str
     wait_from: str
+    by_itself: bool
 
 
 class AlarmOut(Schema):

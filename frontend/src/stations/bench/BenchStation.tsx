@@ -24,7 +24,16 @@ export function BenchStation() {
   const runs = useRuns(id);
   const [chosenId, setChosen] = useState<number | null>(() => Number(localStorage.getItem(STORE)) || null);
   const rows = benches.data ?? [];
-  const bench = rows.find((b) => b.id === chosenId) ?? rows.find((b) => b.run_job === id) ?? rows[0] ?? null;
+  // Nobody chose yet: a machine that posts readings is meant rather than one that is silent, and it stays when it falls silent.
+  const [awake, setAwake] = useState<number | null>(null);
+  const posting = rows.find((b) => !b.silent && b.run === null)?.id ?? null;
+  useEffect(() => setAwake((was) => was ?? posting), [posting]);
+  const bench =
+    rows.find((b) => b.id === chosenId) ??
+    rows.find((b) => b.run_job === id) ??
+    rows.find((b) => b.id === awake) ??
+    rows[0] ??
+    null;
   const live = useLive(bench?.id ?? null);
   const draft = live.data?.run ?? null;
   const mine = draft !== null && draft.job === id;

@@ -100,6 +100,11 @@ def silent(bench_id: int) -> bool:
     return not heard or heard[0][0] > SILENT_S
 
 
+def puts_on(bench_id: int, load: str) -> bool:
+    """Whether a sender that is heard puts a load on by itself."""
+    return any(load in session.loads for since_s, session in _lately(bench_id) if since_s < SILENT_S)
+
+
 def _lately(bench_id: int) -> list[tuple[float, Session]]:
     """Seconds since each of the latest senders was heard, the newest first."""
     found = [(since_heard_s(s), s) for s in Session.objects.filter(bench_id=bench_id).order_by("-heard_at", "-id")[:20]]

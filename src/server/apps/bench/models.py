@@ -37,6 +37,7 @@ class Session(models.Model):
     source = models.CharField(max_length=80, blank=True)
     offset_s = models.FloatField()
     rate = models.FloatField(default=1.0)
+    loads = models.JSONField(default=list)  # that it puts on itself; empty where a person does
     last_seq = models.PositiveBigIntegerField(default=0)
     last_s = models.FloatField(default=0.0)
     heard_at = models.DateTimeField()

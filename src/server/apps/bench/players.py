@@ -17,6 +17,7 @@ from engine.coupled.operating_point import loaded
 from engine.errors import ImpossibleInputError
 from instruments.collect import collect, open_source
 from instruments.livebench import FASTEST, SLOWEST, Beside, LiveStandIn, Pace, instruments_of, play
+from instruments.load import LOADS
 from instruments.sender import Sender
 from instruments.standin import FAULTS, Fault, difficult_day
 from server.apps.bench.benches import make_bench, new_token, rate_of
@@ -72,7 +73,7 @@ def start_standin(
         raise ImpossibleInputError(f"{bench.name} has a live run", bench.name, "End or discard that first.")
     stop_standin(bench.pk)
     _, token = new_token(bench.pk)
-    sender = Sender(f"{base_url.rstrip('/')}/api/benches/{bench.pk}", token, rate, f"stand-in of layout {layout_key}, seed {seed}")
+    sender = Sender(f"{base_url.rstrip('/')}/api/benches/{bench.pk}", token, rate, f"stand-in of layout {layout_key}, seed {seed}", LOADS)
     stop = threading.Event()
     standin = LiveStandIn(machine, seed, 1.0, planted)
     player = Player(threading.Thread(), stop, beside=instruments_of(standin), pace=Pace(rate), job=job_id)

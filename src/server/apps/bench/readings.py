@@ -35,6 +35,7 @@ class Posted:
     channels: Mapping[str, Sequence[float | None]]
     rate: float = 1.0
     source: str = ""
+    loads: Sequence[str] = ()  # that the sender puts on itself, as the answer asks
 
 
 @dataclass(frozen=True)
@@ -60,8 +61,8 @@ def take_readings(bench: Bench, post: Posted) -> Taken:
             _turn(session, post.seq, placed.offset_s)
         session.last_seq = max(session.last_seq, post.seq)
         session.last_s = max(session.last_s, times[-1] if times else session.last_s)
-        session.heard_at, session.rate = timezone.now(), post.rate
-        session.save(update_fields=["last_seq", "last_s", "heard_at", "rate", "offset_s", "turns"])
+        session.heard_at, session.rate, session.loads = timezone.now(), post.rate, list(post.loads)
+        session.save(update_fields=["last_seq", "last_s", "heard_at", "rate", "loads", "offset_s", "turns"])
         if placed.jumps_s:
             _tell_jumps(session, times[0], placed.jumps_s)
     heard(session.pk)

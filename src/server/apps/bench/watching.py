@@ -19,7 +19,7 @@ from engine.plan.watch import LiveWatch, speeds_off
 from engine.runs.known import Known
 from engine.runs.live import LiveFigures, live_figures, over_room_at_rest, thinned
 from engine.runs.series import ROOM_CHANNEL, RunLog
-from server.apps.bench.benches import now_s, rate_of, silent
+from server.apps.bench.benches import now_s, puts_on, rate_of, silent
 from server.apps.bench.buffer import BenchBuffer, buffer_of
 from server.apps.bench.earlier import known_before
 from server.apps.bench.figures import dropped
@@ -138,6 +138,7 @@ def step_of(run: Run) -> tuple[Step, LiveFigures | None]:
         more=figures.more if figures else "",
         more_from=figures.more_from if figures else "",
         room_reads=room_reads(run),
+        load_by_itself=puts_on(bench, run.load),
     )
     return next_step(protocol, facts), figures
 

@@ -210,7 +210,9 @@ function useActions(live: Live, draft: Draft, onDone: (runId: number) => void) {
       run: () => may && start.mutate({ run: draft.id, waive: false }),
     };
   } else if (live.step?.phase === "countdown") {
-    main = { words: "Start the load at zero", remark: "then leave everything as it is", disabled: true, run: () => {} };
+    main = live.step.by_itself
+      ? { words: "The load starts by itself at zero", remark: "leave everything as it is", disabled: true, run: () => {} }
+      : { words: "Start the load at zero", remark: "then leave everything as it is", disabled: true, run: () => {} };
   } else {
     const left = live.step?.countdown_s;
     const fixed = draft.protocol.end === "fixed";
