@@ -2,11 +2,12 @@
 
 import argparse
 import importlib
+import os
 import sys
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 
 from cli import start
-from cli.output import EXIT_BAD_INPUT, say
+from cli.output import EXIT_BAD_INPUT, EXIT_DONE, say
 from documents.errors import DocumentError
 from engine.errors import OventaError
 
@@ -49,6 +50,17 @@ def main(argv: Sequence[str] | None = None) -> int:
     return EXIT_BAD_INPUT
 
 
+def piped(command: Callable[[], int]) -> int:
+    """Its exit code, also where whoever reads has seen enough and closed the pipe (the way Python's documentation gives)."""
+    try:
+        code = command()
+        sys.stdout.flush()
+    except BrokenPipeError:
+        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
+        return EXIT_DONE
+    return code
+
+
 if __name__ == "__main__":
     start.quickly(sys.argv[1] if sys.argv[1:] else "")
-    sys.exit(main())
+    sys.exit(piped(main))

@@ -2,6 +2,7 @@
 
 import argparse
 import json
+from math import inf
 from typing import Any
 
 from cli.output import EXIT_DONE, print_json, say
@@ -13,9 +14,9 @@ from documents.runlog.reader import read_log
 from engine.errors import OventaError
 from engine.plan.acceptance import judge
 from engine.plan.protocol import TEMPLATES, Protocol
-from engine.runs.analysis import RunAnalysis
+from engine.runs.analysis import ChannelAnalysis, RunAnalysis
 from engine.runs.analysis import analyse as analyse_log
-from engine.verdict.candidate import Candidate
+from engine.verdict.candidate import MOST_BAND_K, Candidate
 from engine.verdict.compare import compare as compare_runs
 
 
@@ -64,12 +65,20 @@ def analyse(args: argparse.Namespace) -> int:
     print("settled" if run.settled else "not settled", f"after {run.duration_s / 60:.0f} min")
     for c in run.channels:
         rise = "" if c.rise_k is None else f"{c.rise_k:8.1f} K over room"
-        print(f"{c.name:<22}{c.mean:9.1f} {_unit(c.name):<5}{rise:<21}{f'  {c.more}' if c.more else ''}".rstrip())
+        going = "".join(f"  {words}" for words in (_end(c), c.more) if words)
+        print(f"{c.name:<22}{c.mean:9.1f} {_unit(c.name):<5}{rise:<21}{going}".rstrip())
     for f in run.flags:
         print(f"{f.code}: {f.detail}")
     if doc.acceptance:
         print("accepted" if doc.acceptance.passed else "not accepted", *(f"; {x.channel} {x.words}" for x in doc.acceptance.lines))
     return EXIT_DONE
+
+
+def _end(c: ChannelAnalysis) -> str:
+    """Where a temperature that has not settled was going: the figure that is compared."""
+    if c.settled is not False or c.rise_k is None or c.final_estimate is None or (c.final_band or inf) > MOST_BAND_K:
+        return ""
+    return f"going to {c.final_estimate - (c.mean - c.rise_k):.1f} ±{c.final_band:.1f} K"
 
 
 OF_DIFFERENCES = {"°C": "K", "dBA": "dB"}

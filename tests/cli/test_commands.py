@@ -15,7 +15,7 @@ from cli.__main__ import MODULES, main, parser
 from desk.forecast.document import Oracle, Question
 from documents.job.reader import check_job
 from engine.identity import ENGINE
-from tests.machines import DEMO, LOGS, demo_raw
+from tests.machines import DEMO, LOGS, ROOT, demo_raw
 
 
 def call(*argv: str) -> tuple[int, Any, str]:
@@ -83,10 +83,23 @@ class CommandsTest(SimpleTestCase):
                     self.assertEqual((code, doc), (2, None))
                     self.assertIn(said, words)
 
+    def test_a_reader_that_has_seen_enough_gets_no_trace(self) -> None:
+        words = [sys.executable, "-m", "cli", "analyse", str(LOGS / "heron-a-1.csv"), "--json"]
+        process = subprocess.Popen(words, cwd=ROOT / "src", stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True)
+        assert process.stdout and process.stderr
+        process.stdout.close()
+        self.assertEqual(process.stderr.read(), "")
+        process.stderr.close()
+        self.assertEqual(process.wait(60), 0)
+
     def test_plain_words_without_json(self) -> None:
         self.assertEqual(call("forecast", str(DEMO))[0], 0)
         self.assertEqual(call("findings", str(DEMO))[0], 0)
         self.assertEqual(call("analyse", str(LOGS / "heron-a-1.csv"))[0], 0)
+        with contextlib.redirect_stdout(io.StringIO()) as out, contextlib.redirect_stderr(io.StringIO()):
+            main(["analyse", str(LOGS / "heron-a-short.csv")])
+        card = next(line for line in out.getvalue().splitlines() if line.startswith("card_core_c"))
+        self.assertRegex(card, r"K over room +going to 42\.\d ±\d\.\d K  \d+ to \d+ min more$")
         self.assertEqual(call("compare", str(LOGS / "heron-a-1.csv"), str(LOGS / "heron-b-2.csv"))[0], 0)
 
 
