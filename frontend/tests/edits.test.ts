@@ -40,6 +40,15 @@ describe("layouts", () => {
     expect(layout(doc).fans).toHaveLength(2);
   });
 
+  it("of a copy are told apart by a number", () => {
+    const doc = job();
+    duplicateLayout(doc, "A", "C");
+    duplicateLayout(doc, "C", "D");
+    duplicateLayout(doc, "A", "E");
+    const names = Object.fromEntries((doc.layouts ?? []).map((x) => [x.id, x.name]));
+    expect([names.C, names.D, names.E]).toEqual(["first, changed", "first, changed 2", "first, changed 3"]);
+  });
+
   it("leave plan and ideas when they are removed", () => {
     const doc = job((d) => {
       d.plan = {

@@ -219,6 +219,11 @@ class ManyLogsTest(LiveBrowserCase):
         means = {c["name"]: round(c["mean"], 3) for c in run.analysis["channels"]}
         self.assertEqual((means["cpu_package_c"], means["card_core_c"]), (75.0, 80.0))
         self.assertAlmostEqual(run.typed_room_c or 0, 22.0, places=6)
+        page.locator("[data-flag=end_unknown]").wait_for()
+        page.get_by_label("It stood still when it was read").click()
+        expect(page.locator("[data-flag=end_unknown]")).to_have_count(0)
+        run.refresh_from_db()
+        self.assertTrue(run.stood_still)
 
 
 class SuiteOnScreenTest(LiveBrowserCase):

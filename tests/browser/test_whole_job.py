@@ -1,5 +1,7 @@
 """A job made from nothing through all five stations, by what the screens say, in at most 60 actions."""
 
+from math import exp
+
 from django.test import tag
 
 from server.apps.bench.models import Run
@@ -114,6 +116,36 @@ class WholeJobTest(BrowserCase):
         self.page.get_by_role("tab", name="12 min, not settled").wait_for()
         self.page.wait_for_selector("[data-flag=too_short]")
         self.assertEqual(Run.objects.count(), 2)
+
+    def test_two_short_runs_are_judged_by_where_they_were_going(self) -> None:
+        """Ten minutes each in whole degrees, which is what most people have: the run shows the end that the verdict goes by."""
+        self.open("/")
+        self.fill("Name of the job", "Ten minutes")
+        self.click("Start the survey")
+        self.click("Bench", "link")
+        for layout, rise in (("A", 50.0), ("B", 40.0)):
+            if layout == "B":
+                self.click("duplicate")
+            rows = [
+                f"{t},{round(22 + rise * (1 - 0.5 * exp(-t / 40) - 0.5 * exp(-t / 260)))},{round(60 - 36 * exp(-t / 200))},21.9"
+                for t in range(0, 601, 2)
+            ]
+            text = "elapsed_s,cpu_package_c,card_core_c,room_c\n" + "\n".join(rows) + "\n"
+            self.click("Bring in logs")
+            self.page.get_by_label("Log file of the run").set_input_files(
+                {"name": "x.csv", "mimeType": "text/csv", "buffer": text.encode()}
+            )
+            self.click("Take it in as a run")
+            self.page.locator("section[aria-label='Bring in a log']").wait_for(state="detached")
+            end = self.page.locator("[data-channel=cpu_package_c] [data-end]")
+            end.wait_for()
+            self.assertAlmostEqual(float(end.get_attribute("data-end") or 0), rise, delta=3.0)
+        self.click("Verdict", "link")
+        self.page.locator("[data-claim=B]").wait_for()
+        self.assertEqual(self.page.locator("[data-against='A cpu_package_c']").get_attribute("data-said"), "worse")
+        name = self.page.locator("[data-row=A] th").bounding_box()
+        assert name
+        self.assertGreater(name["width"], 110)  # the layouts' names are read, whatever is said of their figures
 
     def test_a_column_in_another_unit_is_asked_about_and_set_right(self) -> None:
         self.open("/")

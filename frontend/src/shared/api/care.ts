@@ -1,6 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { answered, client, type Schemas } from "./client";
 import { form } from "./hooks";
+import { afterStored } from "./unsaved";
 
 export type CareOut = Schemas["CareOut"];
 
@@ -15,7 +16,7 @@ export const useCare = (job: number) =>
 
 function useCareChange<T>(job: number, call: (input: T) => Promise<CareOut>) {
   const queries = useQueryClient();
-  return useMutation({ mutationFn: call, onSuccess: (care) => queries.setQueryData(key(job), care) });
+  return useMutation({ mutationFn: afterStored(job, call), onSuccess: (care) => queries.setQueryData(key(job), care) });
 }
 
 export const useCareSettings = (job: number) =>

@@ -4,6 +4,7 @@ import { has, num } from "@/shared/words/lists";
 import { answered, client, done, type JobDoc, type Run, type Schemas } from "./client";
 import { type Conditions, questionOf, taughtBy } from "./conditions";
 import { lean } from "./lean";
+import { afterStored } from "./unsaved";
 
 export const useJobs = () => useQuery({ queryKey: ["jobs"], queryFn: () => answered(client.GET("/api/jobs")) });
 
@@ -223,7 +224,7 @@ export type RunChange = Partial<{
 function useBenchChange<I, O>(jobId: number, change: (input: I) => Promise<O>) {
   const queries = useQueryClient();
   return useMutation({
-    mutationFn: change,
+    mutationFn: afterStored(jobId, change),
     onSuccess: async () => {
       for (const key of ["runs", "comparison", "learned", "next", "trace"])
         await queries.invalidateQueries({ queryKey: key === "trace" ? [key] : [key, jobId] });
@@ -320,8 +321,9 @@ export type Freeze = {
 export function useFreeze(jobId: number) {
   const queries = useQueryClient();
   return useMutation({
-    mutationFn: (input: Freeze) =>
+    mutationFn: afterStored(jobId, (input: Freeze) =>
       answered(client.POST("/api/jobs/{job_id}/verdicts", { params: { path: { job_id: jobId } }, body: input as never })),
+    ),
     onSuccess: () => queries.invalidateQueries({ queryKey: ["verdicts", jobId] }),
   });
 }

@@ -2,6 +2,7 @@ import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tansta
 import { num } from "@/shared/words/lists";
 import { answered, client, done, type JobDoc, type Schemas } from "./client";
 import { lean } from "./lean";
+import { afterStored, stored } from "./unsaved";
 
 export type Live = Schemas["LiveOut"];
 export type Draft = Schemas["DraftOut"];
@@ -68,10 +69,10 @@ export const useClearReadings = () =>
   );
 
 /** A change at a bench; what is shown of it is asked for again at once. */
-function useLiveChange<I, O>(change: (input: I) => Promise<O>) {
+function useLiveChange<I, O>(change: (input: I) => Promise<O>, jobId?: number) {
   const queries = useQueryClient();
   return useMutation({
-    mutationFn: change,
+    mutationFn: afterStored(jobId, change),
     onSuccess: async () => {
       await queries.invalidateQueries({
         predicate: (q) => ["live", "benches", "runs", "comparison", "learned", "next", "marks"].includes(String(q.queryKey[0])),
@@ -87,8 +88,10 @@ export const useNewToken = () =>
   useLiveChange((id: number) => answered(client.POST("/api/benches/{bench_id}/token", { params: { path: { bench_id: id } } })));
 
 export const useStartStandIn = (jobId: number) =>
-  useLiveChange((body: Schemas["StandInIn"]) =>
-    answered(client.POST("/api/jobs/{job_id}/standin", { params: { path: { job_id: jobId } }, body })),
+  useLiveChange(
+    (body: Schemas["StandInIn"]) =>
+      answered(client.POST("/api/jobs/{job_id}/standin", { params: { path: { job_id: jobId } }, body })),
+    jobId,
   );
 
 export const useStopStandIn = () =>
@@ -119,8 +122,10 @@ export const useRemoveInstrument = () =>
   );
 
 export const usePrepareRun = (jobId: number) =>
-  useLiveChange((body: Schemas["PrepareIn"]) =>
-    answered(client.POST("/api/jobs/{job_id}/live", { params: { path: { job_id: jobId } }, body })),
+  useLiveChange(
+    (body: Schemas["PrepareIn"]) =>
+      answered(client.POST("/api/jobs/{job_id}/live", { params: { path: { job_id: jobId } }, body })),
+    jobId,
   );
 
 export const useSetUp = () =>
@@ -230,7 +235,9 @@ export const useGenerate = () =>
 /** A plan that runs by itself on a bench: begun, told that the next layout is built, or taken over by hand. */
 export const useBeginSuite = () =>
   useLiveChange(({ bench, job }: { bench: number; job: number }) =>
-    answered(client.POST("/api/benches/{bench_id}/suite", { params: { path: { bench_id: bench } }, body: { job } })),
+    stored(job).then(() =>
+      answered(client.POST("/api/benches/{bench_id}/suite", { params: { path: { bench_id: bench } }, body: { job } })),
+    ),
   );
 
 export const useSuiteBuilt = () =>

@@ -1,6 +1,7 @@
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { answered, client, type Schemas } from "./client";
 import { form } from "./hooks";
+import { afterStored } from "./unsaved";
 
 export type Clip = Schemas["ClipOut"];
 export type Sound = Schemas["SoundDoc"];
@@ -55,7 +56,10 @@ export type Place = { distance_m: number | null; height_m: number | null; side: 
 
 function useClipChange<A, R>(job: number, act: (asked: A) => Promise<R>) {
   const queries = useQueryClient();
-  return useMutation({ mutationFn: act, onSettled: () => queries.invalidateQueries({ queryKey: clipsKey(job) }) });
+  return useMutation({
+    mutationFn: afterStored(job, act),
+    onSettled: () => queries.invalidateQueries({ queryKey: clipsKey(job) }),
+  });
 }
 
 const said = (value: number | null | undefined) => (value === null || value === undefined ? null : String(value));

@@ -30,12 +30,21 @@ export function addLayout(doc: JobDoc, id: string, like: Record<string, unknown>
   doc.layouts = [...(doc.layouts ?? []), { name: "new layout", fans: [], ...like, id } as LayoutDoc];
 }
 
+/** A copy's name: "mesh front, changed", and of that again "mesh front, changed 2", or the next that no layout has. */
+function changedName(doc: JobDoc, name: string) {
+  const taken = new Set((doc.layouts ?? []).map((x) => x.name));
+  const stem = `${name.replace(/, changed( \d+)?$/, "")}, changed`;
+  let found = stem;
+  for (let n = 2; taken.has(found); n++) found = `${stem} ${n}`;
+  return found;
+}
+
 export function duplicateLayout(doc: JobDoc, from: string, id: string) {
   const source = layoutOf(doc, from);
   if (!source) return;
   const copy = structuredClone(isDraft(source) ? current(source) : source);
   const at = (doc.layouts ?? []).findIndex((x) => x.id === from) + 1;
-  doc.layouts?.splice(at, 0, { ...copy, id, name: `${source.name || source.id}, changed`, parent: source.id, accepted: [] });
+  doc.layouts?.splice(at, 0, { ...copy, id, name: changedName(doc, source.name || source.id), parent: source.id, accepted: [] });
 }
 
 export function removeLayout(doc: JobDoc, id: string) {

@@ -90,6 +90,23 @@ export class Saver {
     if (kept !== this.state.kept) this.tell({ kept });
   };
 
+  /** Resolves when what is on the screen is stored; rejects with why where it is refused, waits for a choice or nobody answers. */
+  readonly stored = () =>
+    new Promise<void>((resolve, reject) => {
+      const look = () => {
+        const { save, saveError } = this.state;
+        if (this.work.changes === this.savedChanges && !this.pending && save !== "refused") resolve();
+        else if (save === "saving" || save === "saved") return false;
+        else reject(new Error(saveError ?? "The last change is not stored yet: the server does not answer."));
+        return true;
+      };
+      clearTimeout(this.saveTimer);
+      if (this.state.save === "offline") this.tell({ save: "saving" }); // tried once more
+      void this.push();
+      if (look()) return;
+      const away = this.subscribe(() => look() && away());
+    });
+
   /** The screen is left: nothing waits for a timer any more. */
   leave() {
     this.keep();

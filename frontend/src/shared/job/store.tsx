@@ -13,6 +13,7 @@ import {
 import { flushSync } from "react-dom";
 import type { JobDoc } from "../api/client";
 import { importJob, storedJob } from "../api/jobs";
+import { waitFor } from "../api/unsaved";
 import { flushPending } from "../ui/pending";
 import { type Draft, draftsLeft, dropLeft, keepDraft, ownTab, type Pending } from "./drafts";
 import { type Action, after } from "./history";
@@ -136,14 +137,16 @@ function Loaded({ id, opened, children }: { id: number; opened: Opened; children
       flushSync(flushPending); // a figure whose pause had not come yet
       if (saver.wouldLose) event.preventDefault();
     };
+    const ready = waitFor(id, saver.stored);
     addEventListener("pagehide", saver.keep);
     addEventListener("beforeunload", guard);
     return () => {
       removeEventListener("pagehide", saver.keep);
       removeEventListener("beforeunload", guard);
+      ready();
       saver.leave();
     };
-  }, [saver]);
+  }, [id, saver]);
   useEffect(() => watchTouches(), []);
   const edit = useCallback(
     (label: string, change: (draft: JobDoc) => void) => dispatch({ kind: "edit", label, change, join: touch() } satisfies Action),
