@@ -222,6 +222,22 @@ class OptionsTest(SimpleTestCase):
         self.assertEqual(plain(named.claim.head), "No layout passes every limit; by your weights D, three in front does best.")
         self.assertIn("processor's power is 18 ±", plain(named.claim.sentences[0].parts))
 
+    def test_a_result_that_is_shown_better_decides_where_temperatures_do_not(self) -> None:
+        """Nothing is said to be as good as what is shown to be worse beside it; a result counts like the part that matters more."""
+        for name, better, worse in (("score", 21_500.0, 20_000.0), ("fps", 143.0, 132.0), ("job_s", 300.0, 330.0)):
+            with self.subTest(name):
+                found = [layout("A", 2, 0.1, cpu_package_c=51, **{name: worse}), layout("D", 2, 0.1, cpu_package_c=51.2, **{name: better})]
+                c = claimed(found)
+                self.assertEqual((plain(c.head), c.sure), ("Build D, three in front.", "sure"))
+                own = {o.layout: o.values["result"][0] for o in options(studied(found))}
+                short = 100 * (worse / better - 1) if name == "job_s" else 100 * (1 - worse / better)
+                self.assertAlmostEqual(own["A"], short, places=6)
+                self.assertEqual(own["D"], 0.0)
+        alike_ones = [layout("A", 2, 0.1, cpu_package_c=51, score=20_000), layout("D", 2, 0.1, cpu_package_c=51.1, score=20_040)]
+        self.assertEqual(claimed(alike_ones).sure, "tied")
+        one_read = [layout("A", 2, cpu_package_c=51), layout("D", 2, cpu_package_c=51.1, score=20_040)]
+        self.assertNotIn("result", options(studied(one_read))[0].values)
+
     def test_no_change_is_told_by_a_temperature_that_stood_at_its_limit(self) -> None:
         held = [Flag("throttled", 900, 2400, "power fell", "cpu_package_c")]
         levels = {"A": 96.0, "B": 108.0, "C": 109.0, "D": 117.0}

@@ -11,14 +11,16 @@ from numpy.typing import NDArray
 from engine.runs.budget import coverage_factor
 from engine.verdict.worth import felt_k
 
-# What counts as one step of each thing: common practice, no source. A weight times these steps is a layout's burden.
+# What counts as one step of each thing: common practice, no source. A weight times these steps is a layout's burden. Of a result 1.5 %
+# is the same to its user as 1.5 K are (RESULT_MARGIN_SHARE).
 STEP: Mapping[str, float] = MappingProxyType(
-    {"cpu": 5.0, "card": 5.0, "noise": 3.0, "balance": 5.0, "cost": 25.0, "looks": 1.0, "dust": 20.0, "labour": 30.0}
+    {"cpu": 5.0, "card": 5.0, "result": 5.0, "noise": 3.0, "balance": 5.0, "cost": 25.0, "looks": 1.0, "dust": 20.0, "labour": 30.0}
 )
 WORDS: Mapping[str, str] = MappingProxyType(
     {
         "cpu": "processor, K over room",
         "card": "card, K over room",
+        "result": "score, frames or time, % short of the best",
         "noise": "sound, dBA",
         "balance": "the gap between both, K",
         "cost": "cost",
@@ -27,7 +29,8 @@ WORDS: Mapping[str, str] = MappingProxyType(
         "labour": "work, minutes",
     }
 )
-MEASURED = ("cpu", "card", "noise", "balance")
+RESULT = "result"  # is weighed by what the parts are worth, and has no weight of its own
+MEASURED = ("cpu", "card", "result", "noise", "balance")
 PROFILES: Mapping[str, Mapping[str, float]] = MappingProxyType(
     {
         "processor": MappingProxyType({"cpu": 5, "card": 1, "noise": 1, "balance": 0, "cost": 0, "looks": 0, "dust": 0, "labour": 0}),
@@ -148,7 +151,12 @@ class Choice:
 
 def things_of(options: Sequence[Option], weights: Mapping[str, float]) -> list[str]:
     """Things that matter and are known of every layout."""
-    return [t for t in STEP if options and weights.get(t, 0) > 0 and all(t in o.values for o in options)]
+    return [t for t in STEP if options and weight_of(t, weights) > 0 and all(t in o.values for o in options)]
+
+
+def weight_of(thing: str, weights: Mapping[str, float]) -> float:
+    """What a person gave it; a result counts like the part that matters more, since for it parts are cooled."""
+    return max(weights.get("cpu", 0.0), weights.get("card", 0.0)) if thing == RESULT else weights.get(thing, 0.0)
 
 
 def felt(option: Option, thing: str) -> float:
@@ -162,7 +170,8 @@ def burdens(options: Sequence[Option], weights: Mapping[str, float]) -> dict[str
     things = things_of(options, weights)
     best = {t: min(felt(o, t) for o in options) for t in things}
     return {
-        o.layout: tuple(Share(t, WORDS[t], o.values[t][0], weights[t] * (felt(o, t) - best[t]) / STEP[t]) for t in things) for o in options
+        o.layout: tuple(Share(t, WORDS[t], o.values[t][0], weight_of(t, weights) * (felt(o, t) - best[t]) / STEP[t]) for t in things)
+        for o in options
     }
 
 
@@ -283,7 +292,7 @@ def chances(options: Sequence[Option], weights: Mapping[str, float], seed: int =
     if not options or not things:
         return {o.layout: 0.0 for o in options}
     rng = np.random.default_rng(seed)
-    burden = _drawn(options, things, rng, draws) @ np.array([weights[t] for t in things])
+    burden = _drawn(options, things, rng, draws) @ np.array([weight_of(t, weights) for t in things])
     for i, o in enumerate(options):
         for limit in o.limits:
             burden[limit.margin + limit.standard * rng.standard_normal(draws) < 0, i] = np.inf
@@ -298,7 +307,7 @@ def weight_stability(options: Sequence[Option], weights: Mapping[str, float], se
     if not passing or not things:
         return {o.layout: 0.0 for o in options}
     rng = np.random.default_rng(seed + 1)
-    drawn = np.array([weights[t] for t in things]) * np.exp(WEIGHT_SPREAD * rng.standard_normal((draws, len(things))))
+    drawn = np.array([weight_of(t, weights) for t in things]) * np.exp(WEIGHT_SPREAD * rng.standard_normal((draws, len(things))))
     steps = np.array([[felt(o, t) / STEP[t] for t in things] for o in passing])
     best = np.argmin(drawn @ steps.T, axis=1)
     share = {o.layout: float(np.mean(best == i)) for i, o in enumerate(passing)}

@@ -55,7 +55,7 @@ export function HowSure({ v }: { v: Verdict }) {
           ))}
         </ul>
         <p className="text-faint">
-          Weights times steps behind the best: 5 K, 3 dB, 25 in cost, 30 minutes, 20 % unfiltered.
+          Weights times steps behind the best: 5 K, 5 % of a result, 3 dB, 25 in cost, 30 minutes, 20 % unfiltered.
           {v.figures.some((f) => f.at_limit) &&
             ` A watt given up at a limit counts as ${units.withUnit("difference", ENDS.watt_worth_k, 1)}.`}
         </p>

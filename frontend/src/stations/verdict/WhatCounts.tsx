@@ -80,6 +80,9 @@ export function WhatCounts({
           ; {units.withUnit("difference", v.margin_k, 1)} matter
         </summary>
         <div className="flex flex-col gap-2 pt-2">
+          {v.figures.some((f) => ["score", "fps", "job_s"].includes(f.channel)) && (
+            <p className="text-fine text-faint">A score, frames or time counts like the part that matters more to you.</p>
+          )}
           <div className="grid grid-cols-[5.500rem_1fr_1.500rem] items-center gap-x-2 gap-y-0.5 text-small">
             {Object.entries(THINGS).map(([thing, words]) => {
               const weight = profile
