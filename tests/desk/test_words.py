@@ -20,7 +20,7 @@ from documents.job.planned import PlanDoc
 from engine.plan.protocol import CAUTIONS as TICKED
 from engine.plan.protocol import USUAL_LIMITS, Load, Statistic
 from engine.plan.rebuild import MINUTES
-from engine.verdict.choose import PROFILES, WORDS
+from engine.verdict.choose import PROFILES, RESULT, WORDS
 from instruments.collect import SOURCES, InstrumentKind
 from tests.machines import ROOT
 
