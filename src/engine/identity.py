@@ -18,4 +18,4 @@ class Identity:
 
 PRODUCT = "0.10.0"
 ENGINE = Identity("1.6.15", "17cad48f29d933dd31bbadcbb4892c9fbef6f0537a27995456854631ecb299dc")
-METHOD = Identity("6.10.13", "36ce91aad6227c86181f9301e5c018c5e6f9fe92a939d06f1c829c9635aed52f")
+METHOD = Identity("6.10.14", "15d891ca5fe80500815d7db1786ddffdc5f7d91d683fe26bd1d01f3ddddf4438")

@@ -9,6 +9,7 @@ from pathlib import Path
 from tempfile import TemporaryDirectory
 from typing import Any
 
+import numpy as np
 from django.test import SimpleTestCase
 
 from cli.__main__ import main
@@ -16,6 +17,7 @@ from cli.learn import learning_of
 from desk.forecast.document import Oracle, Question
 from desk.learn.document import LearnedOracle, Learning
 from desk.learn.packaged import packed_runs
+from desk.learn.readings import readings
 from desk.next.document import Deciding, last_layout
 from documents.errors import DocumentError
 from documents.job.reader import check_job
@@ -24,6 +26,7 @@ from engine.coupled.operating_point import loaded, operating_point
 from engine.machine import Machine
 from instruments.standin import simulate
 from tests.machines import demo_raw, layout_raw, machine
+from tests.runs_made import layout
 
 
 def packed(layouts: str = "ABC", repeats: int = 2, **said: Any) -> bytes:
@@ -91,6 +94,25 @@ class PackagedTest(SimpleTestCase):
         self.assertIn("not in the job", stray.left_aside[0].why)
         other = learning_of(packed_runs(packed("A", 1, load="idle")))
         self.assertEqual(other.usual_load, "idle")
+
+    def test_results_count_for_what_is_next_as_they_do_in_the_verdict(self) -> None:
+        """In the cost of a layout, by how far it lies short of the best; of one that was not run for them nothing is known but that."""
+        found = [layout(n, 2, 0.1, cpu_package_c=50, score=s) for n, s in (("A", 20_000), ("B", 19_000), ("C", 18_000))]
+        names = {("both", c.name): [f"{c.name} {i}" for i in range(2)] for c in found}
+        results = readings(self.learning.doc, {"both": found}, names).results["both"]
+        self.assertEqual({x: round(short, 6) for x, (short, _) in results.items()}, {"A": 0.0, "B": 5.0, "C": 10.0})
+        plain, told = (
+            Deciding(replace(self.learning, readings=replace(self.learning.readings, results=own)), 1.5) for own in ({}, {"both": results})
+        )
+        a_percent = told.weights["result"]
+        self.assertAlmostEqual(a_percent, max(told.weights["cpu"], told.weights["card"]))  # 5 % are worth as much as 5 K
+        added = (told.known.mean - plain.known.mean) / a_percent
+        for i, short in enumerate((0.0, 5.0, 10.0, 5.0)):  # D was never run
+            self.assertAlmostEqual(added[i], short, places=6)
+        wider = np.diag(told.known.covariance - plain.known.covariance) / a_percent**2
+        self.assertAlmostEqual(wider[3], 25.0, places=6)
+        self.assertAlmostEqual(wider[1], results["B"][1] ** 2, places=6)
+        self.assertGreater(told.known.noise_k[1], plain.known.noise_k[1])
 
     def test_next_asks_for_what_was_never_run(self) -> None:
         found = packed_runs(self.data)

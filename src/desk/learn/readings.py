@@ -15,10 +15,12 @@ from engine.learn.levels import LevelReading
 from engine.runs.analysis import RunAnalysis
 from engine.runs.budget import combined, coverage_factor
 from engine.verdict.candidate import Candidate, at_limit, spoilt
+from engine.verdict.compare import layout_budget
 from engine.verdict.drift import without_drift
 from engine.verdict.ends import with_ends
 from engine.verdict.likeness import POWER_APART_SHARE, k_per_w
-from engine.verdict.scatter import Scatter, pooled_scatter
+from engine.verdict.results import short_of_best
+from engine.verdict.scatter import RESULTS, Scatter, pooled_scatter
 
 CHANNELS: Mapping[Part, str] = {"cpu": "cpu_package_c", "card": "card_core_c"}
 LEVEL = "sound_dba"
@@ -39,6 +41,7 @@ class Readings:
     rises: list[Reading] = field(default_factory=list)
     levels: dict[str, list[LevelReading]] = field(default_factory=dict)  # by load
     left_aside: list[LeftAside] = field(default_factory=list)
+    results: dict[str, dict[str, tuple[float, float]]] = field(default_factory=dict)  # by load and layout: % short of the best, one sigma
 
 
 def readings(
@@ -62,6 +65,8 @@ def readings(
         for part, channel in CHANNELS.items():
             found.rises += list(_of_part(oracle, own, labels, load, part, channel, earlier))
         found.levels[load] = list(_levels(own, labels))
+        run = [c.name for c in own if any(c.values(channel) for channel in CHANNELS.values())]
+        found.results[load] = short_of_best({r: {c.name: b for c in own if (b := layout_budget(own, c, r))} for r in RESULTS}, run)
         used = {r.run for r in found.rises}
         found.left_aside += [LeftAside(labels[id(run)], _why(run), c.name) for c in own for run in c.runs if labels[id(run)] not in used]
     return found

@@ -25,7 +25,7 @@ from engine.coupled.operating_point import operating_point
 from engine.identity import ENGINE, METHOD
 from engine.learn.case import PARTS, Case, Part
 from engine.learn.next_run import Knowledge, State, Worth, needed, state_of
-from engine.verdict.choose import MOST_OF_ONE_RUN, STEP
+from engine.verdict.choose import MOST_OF_ONE_RUN, RESULT, STEP, weight_of
 from engine.verdict.scatter import RUN_SCATTER_PRIOR_K
 from engine.verdict.worth import felt_k
 
@@ -166,12 +166,12 @@ class Deciding:
         given: dict[str, float] = self.learning.doc.priorities.model_dump(include=set(STEP))
         both = given["cpu"] + given["card"]
         scale = STEP["cpu"] / both if both > 0 else 1.0
-        return {thing: scale * weight / STEP[thing] for thing, weight in given.items()}
+        return {thing: scale * weight_of(thing, given) / STEP[thing] for thing in (*given, RESULT)}
 
     @cached_property
     def known(self) -> Knowledge:
         """Costs as the verdict's burden, in kelvins: rises by their distance from the limits, level and gap between the parts as they
-        are known; price, work, dust and looks as they are."""
+        are known, results by how far they lie short of the best; price, work, dust and looks as they are."""
         ids, w = [x.id for x in self.layouts], self.weights
         cases = self.learning.machines(self.own_load, ids)
         table = Figures.of(self.learning, cases)
@@ -196,8 +196,11 @@ class Deciding:
                 rows[i, table.at[i, "card"]] -= w["balance"] * np.sign(gap)
             mean[i] += self._as_they_are(facts[name])
         mean += self._over(cases, table, heard)
-        covariance = rows @ table.covariance @ rows.T + w["noise"] ** 2 * levels.covariance
-        noise = np.array([self._noise(rows[i], table, i) for i in range(len(ids))])
+        short, short_sigma = self._results(ids)
+        mean += w[RESULT] * short
+        covariance = rows @ table.covariance @ rows.T + w["noise"] ** 2 * levels.covariance + np.diag((w[RESULT] * short_sigma) ** 2)
+        of_results = w[RESULT] * short_sigma * np.sqrt([max(self.runs[x], 1) for x in ids])
+        noise = np.hypot([self._noise(rows[i], table, i) for i in range(len(ids))], of_results)
         minutes = np.array([self._minutes(self.now, x) for x in ids])
         return Knowledge(mean, covariance, noise, minutes, np.array([self.runs[x] for x in ids]))
 
@@ -214,6 +217,17 @@ class Deciding:
         w = self.weights
         values = {"cost": facts.cost, "labour": facts.labour_min, "dust": facts.dust_pct, "looks": facts.looks_short}
         return sum(w[thing] * value for thing, value in values.items() if value is not None)
+
+    def _results(self, ids: Sequence[str]) -> tuple[np.ndarray, np.ndarray]:
+        """How far each layout lies short of the best in its results, in %, and one sigma; one that was not run for them as those that
+        were, on the average, and as far off as they lie apart."""
+        known = self.learning.readings.results.get(self.own_load, {})
+        values = [known[x][0] for x in ids if x in known]
+        if not values:
+            return np.zeros(len(ids)), np.zeros(len(ids))
+        unknown = float(np.mean(values)), float(np.std(values, ddof=1)) if len(values) > 1 else 0.0
+        found = np.array([known.get(x, unknown) for x in ids])
+        return found[:, 0], found[:, 1]
 
     def _noise(self, row: np.ndarray, table: Figures, i: int) -> float:
         """Of one more run of a layout, one sigma of its cost."""

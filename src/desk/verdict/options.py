@@ -1,6 +1,5 @@
 """Layouts as they are chosen by: measured figures with their uncertainty, what is known, and the limits they must pass."""
 
-from collections.abc import Sequence
 from dataclasses import replace
 from itertools import permutations
 from math import hypot, inf
@@ -11,7 +10,7 @@ from engine.coupled.compare import WATT_WORTH_K
 from engine.runs.budget import coverage_factor
 from engine.verdict.candidate import Candidate
 from engine.verdict.choose import RESULT, Option, Requirement
-from engine.verdict.compare import HIGHER_IS_BETTER
+from engine.verdict.results import short_of_best
 from engine.verdict.scatter import RESULTS
 
 CHANNEL_OF = {"cpu": "cpu_package_c", "card": "card_core_c", "noise": "sound_dba"}
@@ -25,24 +24,9 @@ def options(s: Study) -> list[Option]:
     found = [_option(s, c) for c in s.own if not s.facts[c.name].control]
     lead = next((t for t in ("cpu", "card", "noise") if any(t in o.values for o in found)), None)
     found = [o for o in found if lead is None or lead in o.values]
-    short = _short_of_best(s, [o.layout for o in found])
+    judged = [o.layout for o in found]
+    short = short_of_best({c: {x: b for x in judged if (b := s.budget(x, c))} for c in RESULTS}, judged)
     return [replace(o, values={**o.values, RESULT: short[o.layout]}) if o.layout in short else o for o in found]
-
-
-def _short_of_best(s: Study, layouts: Sequence[str]) -> dict[str, tuple[float, float]]:
-    """How far every layout's results lie short of the best, in % with the standard uncertainty: the mean over scores, frames and times
-    that all were run for. Empty where there is none, or one layout alone."""
-    shorts: dict[str, list[tuple[float, float]]] = {x: [] for x in layouts}
-    for channel in RESULTS:
-        budgets = {x: found for x in layouts if (found := s.budget(x, channel)) and found.value > 0}
-        if len(budgets) < max(len(layouts), 2):
-            continue
-        values = [b.value for b in budgets.values()]
-        higher = channel in HIGHER_IS_BETTER
-        best = max(values) if higher else min(values)
-        for x, b in budgets.items():
-            shorts[x].append((100 * (1 - b.value / best) if higher else 100 * (b.value / best - 1), 100 * b.drawn / best))
-    return {x: (sum(v for v, _ in found) / len(found), hypot(*(u for _, u in found)) / len(found)) for x, found in shorts.items() if found}
 
 
 def alike(s: Study, found: list[Option]) -> dict[tuple[str, str, str], bool]:
