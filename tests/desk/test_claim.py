@@ -237,6 +237,8 @@ class OptionsTest(SimpleTestCase):
         self.assertEqual(claimed(alike_ones).sure, "tied")
         one_read = [layout("A", 2, cpu_package_c=51), layout("D", 2, cpu_package_c=51.1, score=20_040)]
         self.assertNotIn("result", options(studied(one_read))[0].values)
+        said = [plain(d.what) for d in judge(DOC, Runs({"both": one_read}), Settings()).of("A").doubts]
+        self.assertIn("Score does not count here", said)
 
     def test_no_change_is_told_by_a_temperature_that_stood_at_its_limit(self) -> None:
         held = [Flag("throttled", 900, 2400, "power fell", "cpu_package_c")]

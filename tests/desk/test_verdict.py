@@ -20,9 +20,11 @@ from documents.errors import DocumentError
 from documents.job.models import JobDoc
 from documents.job.reader import check_job
 from engine.plan.protocol import Acceptance, CriterionResult
+from engine.runs.flag import Flag
 from engine.verdict.candidate import Candidate
+from server.apps.verdicts.report import html
 from tests.machines import demo_raw
-from tests.runs_made import layout, layout_of
+from tests.runs_made import layout, layout_of, run
 
 DOC = campaign.document()
 FIGURES = {"A": (60, 62, 30), "B": (67, 57, 31), "C": (57, 55, 32), "D": (52, 53, 32.4), "E": (53, 52, 33.2)}
@@ -208,6 +210,19 @@ def record(doc: JobDoc = DOC, **more: Any) -> RecordDoc:
 
 
 class RecordTest(SimpleTestCase):
+    def test_the_report_says_no_word_of_a_pinned_temperature_and_names_watts_as_watts(self) -> None:
+        held = [Flag("throttled", 900, 2400, "power fell", "cpu_package_c")]
+        levels = (("A", 100.0, 29_120.4), ("D", 118.0, 30_210.2))
+        found = [Candidate(n, [run(held, cpu_package_c=71.0, cpu_power_w=w, score=s)] * 2) for n, w, s in levels]
+        page = " ".join(html(record(verdict=judged({"both": found}, chosen="D"))).split())
+        self.assertIn("One change after another, processor&#x27;s power", page)
+        self.assertRegex(page, r"18 ± \d+ W</td><td>better")
+        self.assertRegex(page, r"30210 ± \d+[ <(]")
+        self.assertRegex(page, r"71\.0 ± \d\.\d K \(at its limit; at 118 W\)")
+        self.assertNotIn("0.0 ± 0.", page.split("One change after another")[1].split("</table>")[0])
+        pairs = [row for row in page.split("<tr>") if "<td>processor</td>" in row]
+        self.assertTrue(pairs and all("at its limit" in row for row in pairs), pairs)
+
     def test_a_record_is_whole_and_a_changed_one_is_refused(self) -> None:
         own = record()
         raw = own.model_dump(mode="json")

@@ -14,7 +14,7 @@ from engine.plan.protocol import LOAD_WORDS
 from engine.verdict.candidate import spoilt
 from engine.verdict.choose import Choice
 from engine.verdict.compare import LEADING
-from engine.verdict.scatter import OddRun
+from engine.verdict.scatter import RESULTS, OddRun
 
 Weight = Literal["blocks", "doubt", "untested"]
 SUSPECTED = 0.2  # a control that moved by more than it does in one of five campaigns without drift
@@ -95,6 +95,13 @@ def _left_out(s: Study, choice: Choice) -> list[Doubt]:
         without = [x for x in judged if s.budget(x, CHANNEL_OF[thing]) is None]
         words = channel_words(CHANNEL_OF[thing])
         found.append(_doubt("dropped", f"{words.capitalize()} does not count here", f"It was not read for {', '.join(without)}.", without))
+    for channel in RESULTS:
+        without = [x for x in judged if s.budget(x, channel) is None]
+        if 0 < len(without) < len(judged):
+            words = channel_words(channel)
+            found.append(
+                _doubt("dropped", f"{words.capitalize()} does not count here", f"It was not read for {', '.join(without)}.", without)
+            )
     return found
 
 

@@ -16,7 +16,7 @@ from desk.paper.pdf import pdf_of
 from desk.verdict.drawing import MOST_DRAWINGS, cleaned
 from desk.verdict.measures import FigureOut
 from desk.verdict.record import MOST_OBSERVED, Observation, RecordDoc
-from desk.verdict.words import Quantity, kind_of, plain, quantity
+from desk.verdict.words import Quantity, kind_of, measured, plain, quantity
 from desk.words.channels import channel_words
 from documents.errors import DocumentError
 from documents.job.models import JobDoc, LayoutDoc
@@ -26,7 +26,7 @@ from engine.plan.protocol import HELD, LOAD_WORDS
 from engine.sources import SOURCES
 from engine.verdict.choose import WORDS as THINGS
 from engine.verdict.compare import LEADING, Pair
-from engine.verdict.effects import between
+from engine.verdict.effects import ChangeStep, between
 
 WORD = {"better": "better", "worse": "worse", "no_difference": "no difference", "cannot_tell": "cannot tell", None: ""}
 RESTS_ON = ("gum", "satterthwaite", "smyth", "holm", "tost", "grubbs", "gum_mc", "bartlett", "mann_kendall", "sen")
@@ -89,7 +89,8 @@ def _context(record: RecordDoc) -> dict[str, Any]:
         "channels": [channel_words(c) + (" over room" if c.endswith("_c") else "") for c in channels],
         "rows": [_row(record, x, names.get(x, ""), channels) for x in dict.fromkeys(f.layout for f in v.figures)],
         "pairs": [_pair(p) for p in v.pairs if p.channel in LEADING],
-        "steps": [(s, quantity(Quantity(kind="difference", value=s.difference_k, band=s.expanded_k)), WORD[s.word]) for s in _way(record)],
+        "steps": _steps(record),
+        "steps_of": "".join(channel_words(way.channel) for way in v.effects.ways[:1]),
         "guess": _guess(record),
         "weights": [(THINGS[t].split(",")[0], w) for t, w in v.weights.items() if w],
         "doubts": [(plain(d.what), plain(d.because)) for d in v.doubts],
@@ -110,12 +111,8 @@ def _row(record: RecordDoc, layout: str, name: str, channels: Sequence[str]) -> 
     cells = []
     for channel in channels:
         f: FigureOut | None = found.get(channel)
-        told = between(v.pairs, v.reference, layout, channel)
-        text = (
-            "not logged"
-            if f is None
-            else quantity(Quantity(kind="sound" if channel == "sound_dba" else kind_of(channel), value=f.value, band=f.band))
-        )
+        told = between([p for p in v.pairs if not p.at_limit], v.reference, layout, channel)
+        text = "not logged" if f is None else quantity(_figure(channel, f.value, f.band))
         notes = [
             *(["at its limit"] if f and f.at_limit else []),
             *([f.how] if f and f.how else []),
@@ -136,6 +133,10 @@ def _row(record: RecordDoc, layout: str, name: str, channels: Sequence[str]) -> 
     }
 
 
+def _figure(channel: str, value: float, band: float) -> Quantity:
+    return Quantity(kind="sound", value=value, band=band) if channel == "sound_dba" else measured(channel, value, band)
+
+
 def _guess(record: RecordDoc) -> list[str]:
     """What the person expected before the runs, and by how much it was off."""
     scores = record.verdict.scores
@@ -148,16 +149,18 @@ def _guess(record: RecordDoc) -> list[str]:
 
 
 def _pair(p: Pair) -> dict[str, str]:
-    size = (
-        "" if p.difference_k is None else quantity(Quantity(kind=kind_of(p.channel), value=p.difference_k, band=p.expanded_uncertainty_k))
-    )
-    word = "context only" if p.context else WORD[p.word]
+    size = "" if p.difference_k is None else quantity(measured(p.channel, p.difference_k, p.expanded_uncertainty_k))
+    word = "context only" if p.context else "at its limit" if p.at_limit else WORD[p.word]
     return {"b": p.b, "a": p.a, "channel": channel_words(p.channel), "size": size, "word": word, "doubts": "; ".join(p.confounders)}
 
 
-def _way(record: RecordDoc) -> list[Any]:
-    ways = record.verdict.effects.ways
-    return list(ways[0].steps) if ways else []
+def _steps(record: RecordDoc) -> list[tuple[ChangeStep, str, str]]:
+    """Of the first way: each step with its size, of a part at its limit in watts, and its word."""
+    return [
+        (s, quantity(measured(way.channel, s.difference_k, s.expanded_k)), WORD[s.word])
+        for way in record.verdict.effects.ways[:1]
+        for s in way.steps
+    ]
 
 
 SET = {
