@@ -1,12 +1,15 @@
 import { useState } from "react";
 import type { Verdict } from "@/shared/api/hooks";
+import { useHeat } from "@/shared/job/heat";
 import { Head } from "@/shared/ui/bits";
 import { useUnits } from "@/shared/units/units";
+import { num } from "@/shared/words/lists";
 import { channelWords, unitKind } from "@/shared/words/words";
 import { leading, SIGN, WORDS } from "./words";
 
 export function Pairs({ v }: { v: Verdict }) {
   const units = useUnits();
+  const heat = useHeat();
   const [all, setAll] = useState(false);
   const rows = v.pairs.filter(
     (p) => all || leading(v).includes(p.channel) || p.channel.endsWith("_w") || p.channel.endsWith("_mhz"),
@@ -50,11 +53,13 @@ export function Pairs({ v }: { v: Verdict }) {
                   <td className={`py-0.5 pl-3 text-right font-mono whitespace-nowrap ${p.at_limit ? "hatched" : ""}`}>
                     {p.difference_k === null
                       ? "–"
-                      : `${units.signed(kind, p.difference_k, 1)} ${units.band(kind, p.expanded_uncertainty_k, 1)} ${kind === "level" ? "dB" : units.unit(kind)}`}
+                      : `${heat.apart(p.channel, p.difference_k, num(p.expanded_uncertainty_k))} ${kind === "level" ? "dB" : units.unit(kind)}`}
                   </td>
                   <td className="py-0.5 pl-4 whitespace-nowrap">
                     {p.context ? (
                       "context only"
+                    ) : p.at_limit ? (
+                      "at its limit"
                     ) : (
                       <>
                         <span aria-hidden="true">{SIGN[p.word]}</span> {WORDS[p.word]}
