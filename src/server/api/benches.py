@@ -8,8 +8,8 @@ from django.shortcuts import get_object_or_404
 from ninja import Router, Status
 from pydantic import Field
 
+from desk.answers import Load
 from documents.runlog.reader import CHANNEL_NAME
-from engine.plan.protocol import Load
 from instruments.collect import InstrumentKind
 from instruments.load import LOADS
 from instruments.standin import Fault
