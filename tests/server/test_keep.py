@@ -38,8 +38,8 @@ class KeepCase(SimpleTestCase):
                 made = "(name, token_hash, made_at, made_up, suite) VALUES (?, 'x', '2026-01-01', 0, '{}')"
                 db.execute(f"INSERT INTO bench_bench {made}", (f"bench {i}",))
                 batch = "(bench_id, session_id, seq, first_s, last_s, data)"
-                session = "(bench_id, key, source, offset_s, rate, last_seq, last_s, heard_at, turns)"
-                db.execute(f"INSERT INTO bench_session {session} VALUES (?, 'k', '', 0, 1, 1, 1, '2026-01-01', '[]')", (i + 1,))
+                session = "(bench_id, key, source, offset_s, rate, last_seq, last_s, heard_at, turns, loads)"
+                db.execute(f"INSERT INTO bench_session {session} VALUES (?, 'k', '', 0, 1, 1, 1, '2026-01-01', '[]', '[]')", (i + 1,))
                 db.execute(f"INSERT INTO bench_batch {batch} VALUES (?, ?, 1, 0, 1, ?)", (i + 1, i + 1, os.urandom(3000)))
 
     @classmethod
