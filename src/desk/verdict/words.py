@@ -5,6 +5,8 @@ from typing import Literal
 
 from pydantic import BaseModel
 
+from desk.words.measures import WHOLE_BAND
+
 Kind = Literal["difference", "temperature", "level", "sound", "share", "money", "minutes", "power", "clock", "time", "plain"]
 UNIT: dict[str, str] = {
     "difference": "K",
@@ -20,7 +22,6 @@ UNIT: dict[str, str] = {
     "plain": "",
 }
 DIGITS: dict[str, int] = {"difference": 1, "level": 1, "sound": 1, "time": 1, "plain": 1}  # whole figures for the others
-WHOLE_BAND = 10.0  # of two digits: a tenth behind it says nothing
 
 
 class Quantity(BaseModel):

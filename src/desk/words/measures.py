@@ -6,6 +6,8 @@ from dataclasses import asdict, dataclass
 from types import MappingProxyType
 from typing import Any, Literal, get_args
 
+WHOLE_BAND = 10.0  # two digits and more: a tenth behind it says nothing (source: gum, 7.2.6)
+
 System = Literal["metric", "trade"]
 SYSTEMS = get_args(System)
 

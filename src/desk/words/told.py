@@ -19,7 +19,10 @@ from engine.coupled.compare import WATT_WORTH_K
 from engine.fit.ledger import SOURCE_TOLERANCE_MM
 from engine.plan.protocol import HELD, LOAD_WORDS, USUAL_LIMITS
 from engine.plan.rebuild import MINUTES
+from engine.runs.analysis import UNKNOWN_END
 from engine.verdict.candidate import MOST_BAND_K
+from engine.verdict.choose import STEP
+from engine.verdict.scatter import RESULTS
 
 
 def rebuild_kinds() -> list[tuple[str, str, float]]:
@@ -119,7 +122,9 @@ def told() -> dict[str, Any]:
         "HAND_CHANNELS": list(channels.BY_HAND),
         "LEADING_CHANNELS": list(channels.LEADING),
         "USUAL_LIMITS": dict(USUAL_LIMITS),
-        "ENDS": {"most_band_k": MOST_BAND_K, "watt_worth_k": WATT_WORTH_K},
+        "ENDS": {"most_band_k": MOST_BAND_K, "watt_worth_k": WATT_WORTH_K, "whole_band": measures.WHOLE_BAND, "unknown": UNKNOWN_END},
+        "RESULTS": list(RESULTS),
+        "STEPS": dict(STEP),
         "TERMS": {key: list(found) for key, found in TERMS.items()},
         "TICKED": {key: {"name": name, "words": cautions.CAUTIONS[caution]} for key, (name, caution) in cautions.TICKED.items()},
         "DESIGNS": [{"value": name, "words": words, "why": why} for name, (words, why) in choices.DESIGNS.items()],

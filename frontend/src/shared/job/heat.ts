@@ -1,4 +1,4 @@
-import { unitKind, usual } from "@/shared/words/words";
+import { ENDS, unitKind, usual } from "@/shared/words/words";
 import { useUnits } from "../units/units";
 import { useJob } from "./store";
 
@@ -12,7 +12,7 @@ export function useHeat() {
   const text = (channel: string, value: number, digits = 1) =>
     absolute(channel) ? units.text("temperature", room + value, digits) : units.text(unitKind(channel), value, digits);
   // What has no unit, such as a score, is worth no tenth beside a band of two digits.
-  const digits = (channel: string, band: number) => (unitKind(channel) === "plain" && band >= 10 ? 0 : 1);
+  const digits = (channel: string, band: number) => (unitKind(channel) === "plain" && band >= ENDS.whole_band ? 0 : 1);
   return {
     text,
     /** A figure and its band, to the digits that the band is worth. */

@@ -919,6 +919,24 @@ export const USUAL_LIMITS = {
 export const ENDS = {
   "most_band_k": 12.0,
   "watt_worth_k": 0.2,
+  "whole_band": 10.0,
+  "unknown": "typed; how it settled is not known",
+} as const;
+export const RESULTS = [
+  "score",
+  "fps",
+  "job_s",
+] as const;
+export const STEPS = {
+  "cpu": 5.0,
+  "card": 5.0,
+  "result": 5.0,
+  "noise": 3.0,
+  "balance": 5.0,
+  "cost": 25.0,
+  "looks": 1.0,
+  "dust": 20.0,
+  "labour": 30.0,
 } as const;
 export const TERMS = {
   "rise": ["over room", "Temperature rise over ambient: a temperature less the room's at the same moment, in kelvin. Runs of a warm and a cold evening compare by it."],

@@ -9,7 +9,7 @@ import { Term } from "@/shared/ui/Term";
 import { minutes } from "@/shared/units/convert";
 import { Said } from "@/shared/units/Said";
 import { useUnits } from "@/shared/units/units";
-import { channelWords, ENDINGS, FLAGS, HELD, METERS, said, TRAITS, within } from "@/shared/words/words";
+import { channelWords, ENDINGS, ENDS, FLAGS, HELD, METERS, said, TRAITS, within } from "@/shared/words/words";
 import { MicrophonePlace, placeOf } from "./sound/MicrophonePlace";
 import { MicrophoneSketch } from "./sound/MicrophoneSketch";
 
@@ -37,8 +37,8 @@ function localTime(iso: string | null): string {
   return new Date(at.getTime() - at.getTimezoneOffset() * 60_000).toISOString().slice(0, 16);
 }
 
-/** Whether all its figures were typed, so that nothing shows how it came to rest. */
-const allTyped = (run: Run) => run.analysis.channels.every((c) => c.name === "room_c" || c.flags.includes("by_hand"));
+/** Whether nothing shows how it came to rest: its figures were typed, and nobody said that they stood still. */
+const openEnd = (run: Run) => run.analysis.channels.some((c) => c.flags.includes("end_unknown"));
 
 /** How the run came about: protocol, what was held, how it ended, what lowers its generality. */
 function HowMade({ run, onChange }: { run: Run; onChange: (change: RunChange) => void }) {
@@ -56,10 +56,13 @@ function HowMade({ run, onChange }: { run: Run; onChange: (change: RunChange) =>
           onChange={(e) => onChange({ made_at: e.target.value ? new Date(e.target.value).toISOString() : null })}
         />
         {!run.made_at && (
-          <span>{allTyped(run) ? "Not said" : "Its log does not say"}; without it no drift over the evening can be seen.</span>
+          <span>
+            {run.source_name === "by hand" ? "Not said" : "Its log does not say"}; without it no drift over the evening can be
+            seen.
+          </span>
         )}
       </label>
-      {allTyped(run) && (
+      {(openEnd(run) || run.stood_still) && (
         <label className="flex cursor-pointer items-center gap-2 text-small">
           <input
             type="checkbox"
@@ -188,7 +191,6 @@ export function RunDetails({ run }: { run: Run }) {
   const [reason, setReason] = useState(run.void_reason);
   const set = (values: Parameters<typeof change.mutate>[0]["change"]) => change.mutate({ id: run.id, change: values });
   const room = run.analysis.channels.find((c) => c.name === "room_c");
-  const openEnd = run.analysis.channels.some((c) => c.flags.includes("end_unknown"));
   const window = run.analysis.channels[0]?.window_s as [number, number] | undefined;
   return (
     <>
@@ -215,10 +217,10 @@ export function RunDetails({ run }: { run: Run }) {
       <HowMade run={run} onChange={set} />
       {run.acceptance && <Criteria run={run} />}
       <section className="flex flex-col gap-1">
-        <Head remark={run.analysis.flags.length || openEnd ? "" : "none"}>What lowers trust</Head>
-        {openEnd && (
+        <Head remark={run.analysis.flags.length || openEnd(run) ? "" : "none"}>What lowers trust</Head>
+        {openEnd(run) && (
           <div className="border-b hairline py-1.5 text-small leading-snug" data-flag="end_unknown">
-            <strong className="text-warning">Typed; how it settled is not known</strong>
+            <strong className="text-warning first-letter:uppercase">{ENDS.unknown}</strong>
             <p>Each temperature counts with what {minutes(run.duration_s)} may have left open.</p>
             <p>
               <strong>Do: </strong>

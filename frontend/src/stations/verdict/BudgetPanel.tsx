@@ -6,7 +6,7 @@ import { Button, Head } from "@/shared/ui/bits";
 import { minutes } from "@/shared/units/convert";
 import { Said } from "@/shared/units/Said";
 import { type Kind, useUnits } from "@/shared/units/units";
-import { channelWords, LOADS, said, unitKind } from "@/shared/words/words";
+import { channelWords, ENDS, LOADS, said, unitKind } from "@/shared/words/words";
 import { figureOf } from "./words";
 
 /** Where a figure comes from: its runs, window and correction, and every contribution to its uncertainty. */
@@ -106,7 +106,7 @@ export function BudgetPanel({
               {r.state === "valid" && r.source_name === "by hand"
                 ? r.stood_still
                   ? "; typed, stood still"
-                  : "; typed; how it settled is not known"
+                  : `; ${ENDS.unknown}`
                 : r.state === "valid" && !r.analysis.settled && "; not settled, left aside where others are"}
             </li>
           );

@@ -3,7 +3,7 @@ import { Head } from "@/shared/ui/bits";
 import { Term } from "@/shared/ui/Term";
 import { useUnits } from "@/shared/units/units";
 import { chanceWords } from "@/shared/words/chance";
-import { ENDS } from "@/shared/words/words";
+import { ENDS, STEPS } from "@/shared/words/words";
 
 const LEAST = 0.005;
 const MOST_ROWS = 5;
@@ -55,7 +55,8 @@ export function HowSure({ v }: { v: Verdict }) {
           ))}
         </ul>
         <p className="text-faint">
-          Weights times steps behind the best: 5 K, 5 % of a result, 3 dB, 25 in cost, 30 minutes, 20 % unfiltered.
+          Weights times steps behind the best: {STEPS.cpu} K, {STEPS.result} % of a result, {STEPS.noise} dB, {STEPS.cost} in
+          cost, {STEPS.labour} minutes, {STEPS.dust} % unfiltered.
           {v.figures.some((f) => f.at_limit) &&
             ` A watt given up at a limit counts as ${units.withUnit("difference", ENDS.watt_worth_k, 1)}.`}
         </p>

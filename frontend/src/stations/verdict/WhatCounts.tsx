@@ -5,7 +5,7 @@ import { NumberField } from "@/shared/ui/NumberField";
 import { Term } from "@/shared/ui/Term";
 import { useUnits } from "@/shared/units/units";
 import { has, num } from "@/shared/words/lists";
-import { said, THINGS, within } from "@/shared/words/words";
+import { RESULTS, said, THINGS, within } from "@/shared/words/words";
 
 const MOST = 5;
 
@@ -80,7 +80,7 @@ export function WhatCounts({
           ; {units.withUnit("difference", v.margin_k, 1)} matter
         </summary>
         <div className="flex flex-col gap-2 pt-2">
-          {v.figures.some((f) => ["score", "fps", "job_s"].includes(f.channel)) && (
+          {v.figures.some((f) => (RESULTS as readonly string[]).includes(f.channel)) && (
             <p className="text-fine text-faint">A score, frames or time counts like the part that matters more to you.</p>
           )}
           <div className="grid grid-cols-[5.500rem_1fr_1.500rem] items-center gap-x-2 gap-y-0.5 text-small">
