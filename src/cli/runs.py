@@ -2,7 +2,6 @@
 
 import argparse
 import json
-from math import inf
 from typing import Any
 
 from cli.output import EXIT_DONE, print_json, say
@@ -16,7 +15,7 @@ from engine.plan.acceptance import judge
 from engine.plan.protocol import TEMPLATES, Protocol
 from engine.runs.analysis import ChannelAnalysis, RunAnalysis
 from engine.runs.analysis import analyse as analyse_log
-from engine.verdict.candidate import MOST_BAND_K, Candidate
+from engine.verdict.candidate import Candidate
 from engine.verdict.compare import compare as compare_runs
 
 
@@ -76,9 +75,9 @@ def analyse(args: argparse.Namespace) -> int:
 
 def _end(c: ChannelAnalysis) -> str:
     """Where a temperature that has not settled was going: the figure that is compared."""
-    if c.settled is not False or c.rise_k is None or c.final_estimate is None or (c.final_band or inf) > MOST_BAND_K:
+    if c.going is None or c.going.rise_k is None:
         return ""
-    return f"going to {c.final_estimate - (c.mean - c.rise_k):.1f} ±{c.final_band:.1f} K"
+    return f"going to {c.going.rise_k:.1f} ±{c.going.band_k:.1f} K"
 
 
 OF_DIFFERENCES = {"°C": "K", "dBA": "dB"}
@@ -108,8 +107,10 @@ def compare(args: argparse.Namespace) -> int:
         # Nought is added since a tiny negative difference would be written as -0.0.
         size = "" if p.difference_k is None else f"{round(p.difference_k, 1) + 0.0:+.1f} ±{p.expanded_uncertainty_k:.1f} {unit}".rstrip()
         why = "; ".join(p.confounders)
-        print(f"{p.b} against {p.a}, {p.channel}: {p.word.replace('_', ' ')} {size}{f' ({why})' if why else ''}")
-    for scatter in dict.fromkeys(p.scatter for p in doc.pairs if p.difference_k is not None):
+        # A temperature that is held at its limit says nothing of a layout: neither a word nor a size stands for it.
+        said = "no word" if p.at_limit else f"{p.word.replace('_', ' ')} {size}"
+        print(f"{p.b} against {p.a}, {p.channel}: {said}{f' ({why})' if why else ''}")
+    for scatter in dict.fromkeys(p.scatter for p in doc.pairs if p.difference_k is not None and not p.at_limit):
         of = ", ".join(dict.fromkeys(p.channel for p in doc.pairs if p.scatter == scatter))
         print(f"scatter from one run and rebuild to the next, {of}: {scatter}")
     return EXIT_DONE

@@ -18,4 +18,4 @@ class Identity:
 
 PRODUCT = "0.10.0"
 ENGINE = Identity("1.6.15", "17cad48f29d933dd31bbadcbb4892c9fbef6f0537a27995456854631ecb299dc")
-METHOD = Identity("6.10.16", "255644e217f0dfcd2bae8d9832ec0f512bc7d584f3467158d282ea17e2aeb60d")
+METHOD = Identity("6.10.20", "3560cdddf2277ac3e06cb893fe19cd8e7349d049c0ed4ea53176658791bfc000")

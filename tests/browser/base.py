@@ -3,7 +3,7 @@
 import os
 import re
 import shutil
-from typing import Any, ClassVar, cast
+from typing import Any, ClassVar, Literal, cast
 
 from django.contrib.staticfiles.testing import StaticLiveServerTestCase
 from playwright.sync_api import Browser, Locator, Page, Playwright, expect, sync_playwright
@@ -31,6 +31,7 @@ class BrowserCase(StaticLiveServerTestCase):
     browser: ClassVar[Browser]
     with_demo = True
     size: ClassVar[tuple[int, int]] = (1280, 800)
+    motion: ClassVar[Literal["reduce", "no-preference"]] = "reduce"  # moving air is drawn sixteen times a second by the processor
 
     @classmethod
     def setUpClass(cls) -> None:
@@ -55,7 +56,7 @@ class BrowserCase(StaticLiveServerTestCase):
     def setUp(self) -> None:
         self.load()
         context = self.browser.new_context(
-            viewport={"width": self.size[0], "height": self.size[1]}, accept_downloads=True, reduced_motion="no-preference"
+            viewport={"width": self.size[0], "height": self.size[1]}, accept_downloads=True, reduced_motion=self.motion
         )
         self.addCleanup(context.close)
         self.addCleanup(self.come_to_rest)

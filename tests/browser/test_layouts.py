@@ -222,3 +222,25 @@ class LayoutsTest(BrowserCase):
             self.assertEqual(main(["forecast", str(got.value.path()), "--layout", "D", "--json"]), 0)
         layout = json.loads(out.getvalue())["layouts"][0]
         self.assertEqual(shown, (layout["cpu"]["rise_k"], layout["sound"]["level_dba"]))
+
+
+@tag("browser")
+class MovingAirTest(BrowserCase):
+    motion = "no-preference"
+
+    def moment_s(self) -> float:
+        return float(self.page.locator("svg[data-keys=drawing]").evaluate("svg => svg.getCurrentTime()"))
+
+    def moves(self) -> bool:
+        before = self.moment_s()
+        self.page.wait_for_timeout(700)
+        return self.moment_s() > before
+
+    def test_air_moves_and_stands_for_who_wants_less_motion(self) -> None:
+        self.open_demo()
+        mark = self.page.locator(".moving path").first
+        mark.wait_for(state="attached")
+        self.assertTrue(self.moves())
+        self.page.emulate_media(reduced_motion="reduce")
+        self.assertFalse(self.moves())
+        expect(mark).to_be_hidden()

@@ -151,6 +151,10 @@ class FromRunsToRecordTest(BrowserCase):
         rows = table.locator("[data-sorted]")
         expect(rows.first).to_have_attribute("data-sorted", "A")
         self.assertIn(table.locator("[data-sorted=D]").get_attribute("data-tie"), ("no_difference", "cannot_tell"))
+        best_first = [row.get_attribute("data-sorted") for row in rows.all()]
+        table.get_by_role("button", name="sound").click()  # again: the other way round
+        expect(table.get_by_role("columnheader", name="sound")).to_have_attribute("aria-sort", "descending")
+        self.assertEqual([row.get_attribute("data-sorted") for row in rows.all()], best_first[::-1])
         expect(page.locator("[data-guess=C]")).to_contain_text("the runs say")
         with page.expect_download() as got:
             page.get_by_role("button", name="CSV").first.click()

@@ -102,6 +102,14 @@ class CommandsTest(SimpleTestCase):
         self.assertRegex(card, r"K over room +going to 42\.\d ±\d\.\d K  \d+ to \d+ min more$")
         self.assertEqual(call("compare", str(LOGS / "heron-a-1.csv"), str(LOGS / "heron-b-2.csv"))[0], 0)
 
+    def test_of_a_temperature_at_its_limit_no_word_is_said(self) -> None:
+        with contextlib.redirect_stdout(io.StringIO()) as out, contextlib.redirect_stderr(io.StringIO()):
+            main(["compare", str(LOGS / "heron-a-1.csv"), f"held={LOGS / 'heron-c-limited.csv'}"])
+        lines = out.getvalue().splitlines()
+        held = next(x for x in lines if ", cpu_package_c: " in x)
+        self.assertIn("no word (held: the processor is at its limit; compare by power", held)
+        self.assertFalse([x for x in lines if x.startswith("scatter") and "cpu_package_c" in x])
+
 
 class LeanTest(SimpleTestCase):
     def test_a_command_loads_only_what_it_needs(self) -> None:

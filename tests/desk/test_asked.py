@@ -11,7 +11,7 @@ from desk.plan.runsheet import planned_runs, run_sheet
 from documents.job.models import JobDoc
 from documents.job.planned import from_template
 from documents.job.reader import check_job
-from engine.plan.watch import speeds_off
+from engine.plan.watch import speeds_off, speeds_off_in
 from tests.machines import curved_raw, demo_raw, layout_raw
 
 
@@ -40,8 +40,10 @@ class KnownTest(SimpleTestCase):
             raw["room"]["kind"] = "chamber"
 
         found = asked_of(doc_with(change), "A")
-        self.assertEqual(found.known["panels"], "front removed, top stood off")
+        self.assertEqual(found.known["panels"], "front panel removed; top panel stood off 5 mm")
         self.assertEqual((found.known["card_fans"], found.known["room"]), ("no fans of its own", "chamber"))
+        glass = asked_of(doc_with(lambda raw, own: own.update(panels={"front": {"kind": "glass"}})), "A")
+        self.assertEqual(glass.known["panels"], "front panel: glass")
 
     def test_a_layout_whose_parts_are_not_known_can_be_run_too(self) -> None:
         found = asked_of(doc_with(lambda raw, own: raw["base"].pop("cpu")), "A")
@@ -83,6 +85,13 @@ class SpeedsTest(SimpleTestCase):
         (words,) = speeds_off(wanted, {"fan_f2_rpm": 600, "fan_r1_rpm": 1200})
         self.assertIn("F2 turns at 600", words)
         self.assertEqual(speeds_off(wanted, {}), [], "a fan without a tachometer says nothing")
+
+    def test_runs_of_one_layout_give_one_line_for_a_fan(self) -> None:
+        wanted = {"fan_f2_rpm": 1200.0}
+        slow = [(wanted, {"fan_f2_rpm": v}) for v in (599.0, 601.0, 600.0)]
+        self.assertEqual(speeds_off_in(slow), speeds_off(wanted, {"fan_f2_rpm": 600.0}))
+        (words,) = speeds_off_in([*slow[:1], (wanted, {"fan_f2_rpm": 1190.0}), (wanted, {})])
+        self.assertEqual(words, "F2 turns at 599 where 1200 rpm are asked in 1 of 2 runs: another curve, or another header?")
 
 
 class PanelPairsTest(SimpleTestCase):

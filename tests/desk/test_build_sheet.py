@@ -131,6 +131,12 @@ class OrderTest(SimpleTestCase):
         self.assertLess(order.index("cooler_film"), order.index("cooler_seat"))
         self.assertNotIn("leak", {s.id for s in build(check_job(demo_raw()).doc, "A").steps})
 
+    def test_a_panel_of_glass_that_the_layout_asks_for_is_put_on_and_cautioned(self) -> None:
+        doc = next(doc for name, doc in shipped() if name == "lamp-recorder.oventa.json")
+        mesh, glass = ({s.id: s for s in build(doc, x).steps} for x in "AC")
+        self.assertIn("As this layout says, window panel: glass.", glass["restore"].details)
+        self.assertEqual((mesh["panels_off"].caution, glass["panels_off"].caution), ("sharp", "glass"))
+
     def test_a_ring_of_demands_is_told_and_no_order_is_made_up(self) -> None:
         raw = demo_raw()
         raw["case"]["assembly"] = [{"id": "own", "first": "card", "second": "board", "why": "its bracket lies behind the board"}]
@@ -169,6 +175,27 @@ class RebuildTest(SimpleTestCase):
         found = build(check_job(raw).doc, "E", "A")
         self.assertEqual([s.id for s in found.steps], ["presets", "curves", "commission", "keep"])
         self.assertEqual(found.kit, [])
+
+    def test_panels_alone_are_a_step_and_a_plug_needs_the_mains_off(self) -> None:
+        doc = next(doc for name, doc in shipped() if name == "lamp-recorder.oventa.json")
+        there, back = ({s.id: s for s in build(doc, *way).steps} for way in ("CA", "AC"))
+        self.assertEqual((there["beside"].details, there["beside"].caution), (["window panel: glass"], "glass"))
+        self.assertIn("mesh", back["beside"].details[0])
+        self.assertNotIn("mains_off", there)
+        raw = demo_raw()
+        copy = json.loads(json.dumps(layout_raw(raw, "A"))) | {"id": "E"}
+        copy["fans"][0]["state"] = "unplugged"
+        raw["layouts"].append(copy)
+        found = build(check_job(raw).doc, "E", "A").steps
+        ids = [s.id for s in found]
+        self.assertLess(ids.index("mains_off"), ids.index("beside"))
+        self.assertLess(ids.index("beside"), ids.index("first_power"))
+        self.assertEqual(next(s for s in found if s.id == "beside").details, ["unplug F2"])
+        more = json.loads(json.dumps(copy)) | {"id": "F"}
+        more["fans"][1]["direction"] = "exhaust" if more["fans"][1]["direction"] == "intake" else "intake"
+        raw["layouts"].append(more)
+        both = next(s for s in build(check_job(raw).doc, "F", "A").steps if s.id == "beside")
+        self.assertEqual((both.words, both.details), ("Plugs as this layout has them", ["unplug F2"]))
 
     def test_the_same_layout_is_no_rebuild(self) -> None:
         with self.assertRaises(DocumentError):

@@ -1,13 +1,19 @@
 """What was done to a layout, in words."""
 
 import copy
+import json
 from typing import Any
 
 from django.test import SimpleTestCase
 
+from desk.job.as_set import AsSet
+from desk.job.conditions import other_parts
 from desk.job.difference import difference_in_words
+from desk.job.resolve import Resolver
+from desk.verdict.chains import designs
+from desk.verdict.facts import all_changes
 from documents.job.reader import check_job
-from tests.machines import demo_raw, fan_raw, layout_raw
+from tests.machines import ROOT, demo_raw, fan_raw, layout_raw
 
 
 def words(change: Any, layout: str = "A") -> list[str]:
@@ -45,6 +51,58 @@ class DifferenceTest(SimpleTestCase):
         self.assertEqual(words(lambda x: x.update(panels={"front": {"state": "removed"}})), ["front panel removed"])
         self.assertEqual(words(lambda x: x.update(card_orientation="upright")), ["card: upright"])
         self.assertEqual(words(lambda x: x["radiator"].update(mounts=["t2", "t3"]), "C"), ["radiator fin-240 at T2, T3"])
+
+    def test_a_panel_is_told_by_what_it_is(self) -> None:
+        def front(**state: Any) -> list[str]:
+            return words(lambda x: x.update(panels={"front": state}))
+
+        self.assertEqual(front(kind="glass"), ["front panel: glass"])
+        self.assertEqual(front(filter="fine"), ["front panel: fine filter"])
+        self.assertEqual(front(blocked_pct=40), ["front panel: 40 % blocked"])
+        self.assertEqual(front(state="stood_off", stand_off_mm=10), ["front panel stood off 10 mm"])
+        self.assertEqual(front(state="removed", kind="glass"), ["front panel removed"])
+        self.assertEqual(front(width_mm=100), ["front panel: of another size"])
+        self.assertEqual(front(note="as it came"), [], "a note is no work of hands")
+        self.assertEqual(front(), [], "what is fitted anyway is no change")
+
+    def test_a_panel_of_another_kind_and_a_card_make_a_design(self) -> None:
+        raw = demo_raw()
+        base = raw["layouts"][0]
+        raw["layouts"] = [
+            {**base, "id": name, "panels": panels, **card}
+            for name, panels, card in (
+                ("A", {}, {}),
+                ("B", {"front": {"kind": "glass"}}, {}),
+                ("C", {}, {"card_orientation": "upright"}),
+                ("D", {"front": {"kind": "glass"}}, {"card_orientation": "upright"}),
+            )
+        ]
+        doc = check_job(raw).doc
+        self.assertEqual(difference_in_words(doc, doc.layouts[1], doc.layouts[0])[0][:18], "front panel: mesh,")
+        (found,) = designs("ABCD", all_changes(doc, doc.layouts))
+        self.assertEqual((set(found.names), found.layouts[0]), ({"front panel: glass", "card: upright"}, "A"))
+
+    def test_other_parts_are_named_beside_their_layout(self) -> None:
+        raw = json.loads((ROOT / "demo" / "lamp-recorder.oventa.json").read_text())
+        raw["layouts"][1]["cpu_power_w"] = 40
+        doc = check_job(raw).doc
+        found = {x.id: other_parts(Resolver(doc), x, doc.layouts[0]) for x in doc.layouts}
+        self.assertEqual(found["E"], ("another card: rendering card, 270 W, open",))
+        self.assertEqual((found["A"], found["B"], found["C"]), ((), ("the processor at 40 W",), ()))
+
+    def test_what_layouts_set_is_shared_only_where_all_share_it(self) -> None:
+        doc = check_job(json.loads((ROOT / "demo" / "lamp-recorder.oventa.json").read_text())).doc
+        found = AsSet(doc, doc.layouts)
+        self.assertNotIn("card", dict(found.shared))
+        self.assertEqual(dict(found.shared)["processor"], "office processor, 65 W")
+        by = {x.id: found.words(x) for x in doc.layouts}
+        self.assertIn("card: rendering card, 270 W, open", by["E"])
+        self.assertIn("card: display card, 75 W, open", by["A"])
+        self.assertIn("window panel: glass", by["C"])
+        self.assertIn("F1 Plover 92 in at 60 %", by["C"])
+        alone = AsSet(doc, doc.layouts[:1])
+        self.assertEqual(dict(alone.shared)["card"], "display card, 75 W, open")
+        self.assertNotIn("card", alone.words(doc.layouts[0]))
 
     def test_groups_and_the_open_bench(self) -> None:
         def group(x: Any) -> None:

@@ -23,6 +23,7 @@ from documents.errors import DocumentError
 from documents.job.reader import check_job
 from documents.package.document import Package, PackedRun, write_package
 from engine.coupled.operating_point import loaded, operating_point
+from engine.learn.next_run import State, Worth
 from engine.machine import Machine
 from instruments.standin import simulate
 from tests.machines import demo_raw, layout_raw, machine
@@ -127,6 +128,16 @@ class PackagedTest(SimpleTestCase):
         self.assertGreater(doc.rest_minutes, 0)
         short = Deciding(self.learning, 1.5, hours=0.1).document()
         self.assertTrue(not any(c.fits for c in short.candidates))
+
+    def test_a_repeat_is_not_argued_for_by_another_layout_that_was_never_run(self) -> None:
+        class RepeatsFirst(Deciding):
+            def _ordered(self, state: State) -> list[Worth]:
+                return sorted(super()._ordered(state), key=lambda w: self.known.runs[w.layout] == 0)
+
+        doc = RepeatsFirst(self.learning, 1.5).document()
+        self.assertNotEqual(doc.candidates[0].kind, "first")
+        self.assertRegex(doc.why, rf"^{doc.pick} leads, within .* would end it\. D was never run and may still be the best\.$")
+        self.assertEqual(Deciding(self.learning, 1.5).document().why, "D was never run and may still be the best.")
 
     def test_runs_that_count_for_nothing_are_not_said_to_be_none(self) -> None:
         """Of another load than the one that is decided by: nothing was changed, and they were run all the same."""

@@ -219,6 +219,11 @@ class CompareTest(SimpleTestCase):
         pairs = compare([Candidate("A", [run(45)]), short])
         self.assertEqual(word(pairs), "better")  # 15 K: the end it was going to is known well enough for that
         self.assertIn("not settled; judged by the end", pairs[0].confounders[0])
+        going, settled = (next(c for c in r.channels if c.name == "cpu_package_c") for r in (short.runs[0], run(45)))
+        self.assertIsNone(settled.going)
+        assert going.going is not None and going.going.rise_k is not None and going.rise_k is not None
+        self.assertAlmostEqual(going.going.rise_k - going.rise_k, going.going.at_c - going.mean, places=9)
+        self.assertLess(abs(going.going.rise_k - 30), going.going.band_k)
         near = compare([Candidate("A", [run(45)]), Candidate("B", [run(44, minutes=8)])])
         self.assertEqual(word(near), "cannot_tell")
 

@@ -13,7 +13,7 @@ from engine.runs.budget import BudgetLine, budget, combined, coverage_factor, me
 from engine.runs.flag import Flag
 from engine.verdict.candidate import Candidate
 from engine.verdict.compare import FROM_RUN_TO_RUN, Test, compare, layout_budget, pair_budget
-from engine.verdict.drift import without_drift
+from engine.verdict.drift import suspected, without_drift
 from engine.verdict.scatter import LEAST_BETWEEN, PRIOR_FREEDOM, PRIOR_RISE_SHARE, Prior, grubbs, learned, odd_runs, pooled_scatter
 from tests.engine.test_runs import run_log
 from tests.runs_made import layout, run
@@ -247,6 +247,16 @@ class DriftTest(SimpleTestCase):
         self.assertEqual((moved, said[0].corrected), (found, False))
         self.assertEqual(without_drift(found, None), (found, []))
         self.assertEqual(without_drift([replace(c, hours=[]) for c in found], "A")[1], [])
+
+    def test_where_no_control_was_named_drift_is_suspected_and_nothing_taken_away(self) -> None:
+        (said,) = suspected(self.campaign(0.5))
+        self.assertEqual((said.of, said.corrected, said.known), ("A", False, True))  # its runs lie furthest apart
+        self.assertLess(said.p, 0.05)
+        twice = Candidate("A", [run(cpu_package_c=v) for v in (50.0, 52.0)], hours=[0.0, 4.5])
+        (said,) = suspected([twice, Candidate("B", [run(cpu_package_c=50.0)], hours=[2.0])])
+        self.assertFalse(said.known)
+        self.assertAlmostEqual(said.whole_k, 2.0, places=6)
+        self.assertEqual(suspected([Candidate("A", [run(cpu_package_c=50.0)], hours=[0.0])]), [])
 
     def test_run_scatter_leads_the_budget_of_a_figure(self) -> None:
         found = layout_budget(self.campaign(0.0), self.campaign(0.0)[0], "cpu_package_c")

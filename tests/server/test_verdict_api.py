@@ -274,8 +274,20 @@ class RecordApiTest(VerdictApi):
     def test_the_report_lists_every_setting(self) -> None:
         text = self.client.get(f"/api/verdicts/{self.freeze()['id']}/report.html").content.decode()
         shared = ("processor plotting processor, 125 W", "card&#x27;s fans, % 62;", "curve night by hotter: 45 to 35 %")
-        for words in (*shared, "cooler: shearwater", "T1 inside Skua 120", "F3 Tern 120 in at 74 %", "radiator fin-240 at F1, F2"):
+        self.assertNotRegex(text, r"<td[^>]*>(100|0) %</td>", "no chance is all or none")
+        cooler = next(c["name"] for c in document(self.job)["parts"]["coolers"] if c["id"] == "shearwater")
+        for words in (*shared, f"cooler: {cooler}", "T1 inside Skua 120", "F3 Tern 120 in at 74 %", "radiator fin-240 at F1, F2"):
             self.assertTrue(words in text, words)
+
+    def test_a_run_says_what_it_was_built_with_as_its_layout_was_drawn_then(self) -> None:
+        run = Run.objects.filter(job=self.job, layout_key="A").first()
+        assert run is not None
+        drawn = next(x for x in document(self.job)["layouts"] if x["id"] == "A")
+        run.drawn = drawn | {"panels": {"front": {"kind": "glass", "improvised": True}}, "open_bench": True}
+        run.save()
+        told = {r["id"]: r["built_with"] for r in self.client.get(f"{self.url}/runs").json()}
+        self.assertEqual(told.pop(run.pk), ["front panel: glass, improvised", "on the open bench"])
+        self.assertEqual({tuple(x) for x in told.values()}, {()})
 
     def test_the_report_names_accepted_findings_with_their_reasons(self) -> None:
         raw = document(self.job)

@@ -10,15 +10,15 @@ from desk.build.making import Making, Sheet, filters_of, slug
 from desk.build.panels import HELD_BY_FANS, as_radiator, at_mount
 from desk.build.rebuild import Touched, take_out, touched_by
 from desk.build.shapes import BuildLoose, BuildPump, BuildStep
+from desk.job.difference import changes, panels_in_words
 from desk.together.fit import assembly_in
-from documents.job.models import PanelStateDoc
+from engine.plan.rebuild import Change
 
 BOARD_LEADS_MIN = 10.0  # common practice, no source
 LEAD_MIN, CHECK_MIN, PAPER_MIN, CURVE_MIN, PURGE_MIN, TRIM_MIN = 1.5, 2.0, 0.5, 4.0, 15.0, 20.0  # common practice, no source
 LEAK_WAIT_MIN = 30.0  # common practice, no source; an open loop waits as long as its makers say, often a day
 OPEN_LOOP_MIN = 60.0  # common practice, no source: filling and bleeding with the machine unpowered
 RUN_MIN = 30.0  # common practice, no source: long enough for most coolers to settle
-FITTED = PanelStateDoc()
 
 
 def steps_of(m: Making) -> tuple[list[BuildStep], list[str], list[str]]:
@@ -31,16 +31,36 @@ def steps_of(m: Making) -> tuple[list[BuildStep], list[str], list[str]]:
     sheet = Sheet()
     touched = touched_by(m, order, before) if m.start and before else None
     kit = kit_of(m, touched)
+    beside = _beside(m)
+    plugs = [c for c in beside if c.kind == "plug"]
     if touched is not None and not touched.anything:
-        _power(m, sheet, [], opened=False)
+        first = [_prepare(m, sheet, [])] if plugs else []
+        _power(m, sheet, [_changed(m, sheet, beside, first)] if beside else [], opened=bool(plugs))
         return sheet.steps, [], []
     safe = _prepare(m, sheet, kit)
     out = take_out(m, sheet, before, touched, safe) if before and touched else {}
     placed = put_in(m, sheet, order, touched, out, safe)
     leads = _leads(m, sheet, placed)
+    leads += [_changed(m, sheet, plugs, [safe, *placed.values()])] if plugs else []  # its panels go back with the others at the end
     closed = _close(m, sheet, [*placed.values(), *leads], bool(touched is None or touched.moves_loop))
     _power(m, sheet, closed, opened=True)
     return sheet.steps, [], kit
+
+
+def _beside(m: Making) -> list[Change]:
+    """What a rebuild changes beside parts: panels, what is blocked, and which fans are plugged in."""
+    return [c for c in changes(m.resolver.doc, m.start, m.layout) if c.kind in ("panel", "plug")] if m.start else []
+
+
+def _changed(m: Making, sheet: Sheet, done: Sequence[Change], after: Sequence[str]) -> str:
+    kinds = {c.kind: words for c in done for kind, words in (("panel", "panels"), ("plug", "plugs")) if c.kind == kind}
+    words = " and ".join(kinds.values()).capitalize() + " as this layout has them"
+    caution = ("glass" if _has_glass(m) else "sharp") if "panel" in kinds else "fan"
+    return sheet.add("beside", "close", words, sum(m.minutes(c.kind) for c in done), after, [c.order or c.words for c in done], caution)
+
+
+def _has_glass(m: Making) -> bool:
+    return "glass" in [*(p.kind for p in m.resolver.doc.case.panels), *(p.kind for p in m.layout.panels.values())]
 
 
 def _prepare(m: Making, sheet: Sheet, kit_lines: Sequence[str]) -> str:
@@ -67,8 +87,7 @@ def _prepare(m: Making, sheet: Sheet, kit_lines: Sequence[str]) -> str:
         details=["Filters too: clean them while they are out."] if filters_of(m) else (),
         caution="glass",
     )
-    found = [d for d in m.resolver.doc.case.panels if d.kind == "glass"]
-    if not found:
+    if not _has_glass(m):
         sheet.steps[-1].caution = "sharp"
     return sheet.add(
         "manuals",
@@ -193,7 +212,7 @@ def _close(m: Making, sheet: Sheet, waits: Sequence[str], leak: bool) -> list[st
         done = [
             sheet.add("leak", "close", "Dry paper along block, tubes and radiator: it stays dry", CHECK_MIN, [tidy], (), "coolant", True)
         ]
-    back = [f"{face} panel: {s.state.replace('_', ' ')}" for face, s in m.layout.panels.items() if s.state != FITTED.state]
+    back = panels_in_words(m.resolver.doc, m.layout)
     lines = [f"As this layout says, {'; '.join(back)}." if back else "All panels on.", "No film left on glass or front."]
     lines.append(f"Filters back in: {', '.join(filters_of(m))}." if filters_of(m) else "")
     return [sheet.add("restore", "close", "Panels, filters and screws back: nothing is left on the table", 4.0, done, lines, "glass")]
@@ -203,7 +222,7 @@ _LEAK_LONG = "As long as the loop's makers say, often a day."
 
 
 def _power(m: Making, sheet: Sheet, closed: Sequence[str], opened: bool) -> None:
-    """``opened`` False: nothing but speeds differs, the case stays shut."""
+    """``opened`` False: no lead and no part differs, the case stays shut."""
     first = ""
     if opened:
         first = sheet.add(

@@ -2,6 +2,7 @@
 
 from collections.abc import Sequence
 
+from desk.job.difference import panels_in_words
 from desk.job.resolve import Resolver
 from documents.job.asked import Asked
 from documents.job.models import JobDoc, LayoutDoc
@@ -28,12 +29,11 @@ def asked_of(doc: JobDoc, layout_id: str) -> Asked:
 
 
 def _known(resolver: Resolver, layout: LayoutDoc) -> dict[str, str]:
-    panels = [f"{face} {p.state.replace('_', ' ')}" for face, p in layout.panels.items() if p.state != "fitted"]
     pumps = ", ".join(f"{loop.pump_pct:g} %" for loop in resolver.working_loops(layout))
     return {
         "pump": pumps or "no pump",
         "room": "chamber" if resolver.doc.room.kind == "chamber" else "this room",
-        "panels": ", ".join(panels) or "all fitted",
+        "panels": "; ".join(panels_in_words(resolver.doc, layout)) or "all fitted",
         "room_fan": "none",
         "load": "the same",
     }

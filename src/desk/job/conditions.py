@@ -116,19 +116,39 @@ def _digest(content: Any) -> str:
 
 def named_of(doc: JobDoc) -> dict[str, dict[str, str]]:
     """For each layout the parts and powers it runs with, so that layouts that name unlike ones are compared by them."""
-    resolver, found = Resolver(doc), {}
-    for layout in doc.layouts:
-        own = {}
-        for what, setting, kind, power in (
-            ("processor", "cpu", "cpus", layout.cpu_power_w),
-            ("card", "card", "cards", layout.card_power_w),
-        ):
-            part = resolver.part(layout, setting, kind)
-            if part:
-                own[what] = part.name or part.id
-                own[f"{setting}_power"] = f"{power if power is not None else part.power_w:g} W"
-        found[layout.id] = own
-    return found
+    resolver = Resolver(doc)
+    return {layout.id: _named(resolver, layout) for layout in doc.layouts}
+
+
+def _named(resolver: Resolver, layout: LayoutDoc) -> dict[str, str]:
+    own = {}
+    for what, setting, kind, power in (
+        ("processor", "cpu", "cpus", layout.cpu_power_w),
+        ("card", "card", "cards", layout.card_power_w),
+    ):
+        part = resolver.part(layout, setting, kind)
+        if part:
+            own[what] = part.name or part.id
+            own[f"{setting}_power"] = f"{power if power is not None else part.power_w:g} W"
+    return own
+
+
+def other_parts(resolver: Resolver, layout: LayoutDoc, reference: LayoutDoc) -> tuple[str, ...]:
+    """What a layout names that is not the reference's: it is compared all the same, and said to be."""
+    own, usual = _named(resolver, layout), _named(resolver, reference)
+    found = []
+    for what, setting in (("processor", "cpu"), ("card", "card")):
+        if own.get(what) != usual.get(what):
+            found.append(f"another {what}: {own[what]}" if what in own else f"no {what}")
+        elif what in own and own[f"{setting}_power"] != usual[f"{setting}_power"]:
+            found.append(f"the {what} at {own[f'{setting}_power']}")
+    coolers = [resolver.cpu_cooler(x) for x in (layout, reference)]
+    if coolers[0] and coolers[0] != coolers[1]:
+        found.append(f"another cooler: {coolers[0].name or coolers[0].id}")
+    memory = [resolver.part(x, "memory", "memory") for x in (layout, reference)]
+    if memory[0] and memory[0] != memory[1]:
+        found.append(f"other memory: {memory[0].name or memory[0].id}")
+    return tuple(found)
 
 
 def parts_of(doc: JobDoc) -> dict[str, dict[str, str]]:

@@ -5,6 +5,7 @@ from collections.abc import Iterator, Mapping
 from itertools import permutations
 
 from documents.job.base import FaceName
+from documents.job.case import PanelDoc
 from documents.job.models import FanPlaceDoc, JobDoc, LayoutDoc, PanelStateDoc, RadiatorPlaceDoc
 from engine.plan.rebuild import Change, Kind
 
@@ -37,7 +38,7 @@ def changes(doc: JobDoc, before: LayoutDoc, after: LayoutDoc) -> list[Change]:
     """Everything that is done by hand between two layouts, in the order of a builder's work."""
     found = [*_fans(doc, before, after)]
     found += [Change("radiator", words) for words in _radiator(before, after)]
-    found += [Change("panel", words) for words in _panels(before, after)]
+    found += [Change("panel", words) for words in _panels(doc, before, after)]
     return found + _settings(doc, before, after)
 
 
@@ -130,13 +131,54 @@ def _at(place: RadiatorPlaceDoc) -> str:
     return f"radiator {place.radiator} at {', '.join(m.upper() for m in place.mounts)}"
 
 
-def _panels(before: LayoutDoc, after: LayoutDoc) -> list[str]:
+SIZES_OF_PANEL = ("width_mm", "height_mm", "gap_area_cm2", "turns_90", "insertion_loss_db")
+
+
+def _panels(doc: JobDoc, before: LayoutDoc, after: LayoutDoc) -> list[str]:
+    """Lines such as ``front panel removed``, ``window panel: glass``: what a face has now, as far as it had something else."""
     lines = []
     for face in sorted({*before.panels, *after.panels}):
-        was, now = before.panels.get(face), after.panels.get(face)
-        if was != now:
-            lines.append(f"{face} panel {(now.state if now else 'fitted').replace('_', ' ')}")
+        own = next((p for p in doc.case.panels if p.face == face), None)
+        was, now = (layout.panels.get(face, FITTED) for layout in (before, after))
+        placed = [_placed(p) for p in (was, now)]
+        had = _there(FITTED if was.state == "removed" else was, own)
+        moved = f" {placed[1]}" if placed[0] != placed[1] else ""
+        made = [x for x in _there(now, own) if x not in had]
+        resized = now.state != "removed" and any(getattr(was, x) != getattr(now, x) for x in SIZES_OF_PANEL)
+        made += ["of another size"] if resized and not made else []
+        if moved or made:
+            lines.append(f"{face} panel{moved}{': ' if made else ''}{', '.join(made)}")
     return lines
+
+
+def panels_in_words(doc: JobDoc, layout: LayoutDoc) -> list[str]:
+    """What a layout does to the case's panels."""
+    return _panels(doc, layout.model_copy(update={"panels": {}}), layout)
+
+
+def built_with(doc: JobDoc, layout: LayoutDoc) -> list[str]:
+    """What of a layout is not as the case was delivered."""
+    return [*panels_in_words(doc, layout), *(["on the open bench"] if layout.open_bench else [])]
+
+
+def _placed(panel: PanelStateDoc) -> str:
+    by = {"stood_off": (panel.stand_off_mm, " mm"), "angled": (panel.angle_deg, "°")}.get(panel.state)
+    return panel.state.replace("_", " ") + (f" {by[0]:.0f}{by[1]}" if by and by[0] is not None else "")
+
+
+def _there(panel: PanelStateDoc, own: PanelDoc | None) -> tuple[str, ...]:
+    """What a panel is, where it is there at all: its own of the case but for what the layout says of it."""
+    if panel.state == "removed":
+        return ()
+    kind, filtered = panel.kind or (own.kind if own else "panel"), panel.filter or (own.filter if own else "none")
+    area = panel.open_area_pct if panel.open_area_pct is not None else own.open_area_pct if own else None
+    return (
+        kind,
+        *((f"{area:.0f} % open",) if area is not None and kind in ("mesh", "slots") else ()),
+        f"{filtered} filter" if filtered != "none" else "no filter",
+        f"{panel.blocked_pct:.0f} % blocked" if panel.blocked_pct else "nothing blocked",
+        *(("improvised",) if panel.improvised else ()),
+    )
 
 
 def _settings(doc: JobDoc, before: LayoutDoc, after: LayoutDoc) -> list[Change]:

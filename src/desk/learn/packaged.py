@@ -14,7 +14,7 @@ from documents.job.reader import check_job
 from documents.package.document import OpenedRun, open_package
 from documents.package.said import GapSaid, LevelSaid, RunSaid, ends_s
 from engine.plan.acceptance import judged_by
-from engine.plan.watch import speeds_off
+from engine.plan.watch import speeds_off_in
 from engine.runs.analysis import RunAnalysis, analyse
 from engine.sound.sweep import SpeedLevel
 from engine.verdict.candidate import Candidate
@@ -44,6 +44,7 @@ def packed_runs(data: bytes) -> PackedRuns:
     parts, named = parts_of(doc), named_of(doc)
     found: dict[str, dict[str, Candidate]] = {}
     names: dict[tuple[str, str], list[str]] = {}
+    speeds: dict[tuple[str, str], list[tuple[Mapping[str, float], Mapping[str, float]]]] = {}
     aside: list[tuple[str, str]] = []
     before: dict[str, LayoutDoc] = {}
     for packed in opened.runs():
@@ -64,10 +65,12 @@ def packed_runs(data: bytes) -> PackedRuns:
         candidate.runs.append(judged_by(run, said.protocol.to_engine().statistic) if said.protocol else run)
         candidate.conditions.append(parts.get(said.layout, {}))
         wanted = said.asked.speeds_rpm if said.asked else asked_of(doc, said.layout).speeds_rpm
-        candidate.remarks.extend(x for x in speeds_off(wanted, {c.name: c.mean for c in run.channels}) if x not in candidate.remarks)
+        speeds.setdefault((load, name), []).append((wanted, {c.name: c.mean for c in run.channels}))
         if said.made_at:
             candidate.hours.append(said.made_at.timestamp() / 3600)
         names.setdefault((load, name), []).append(said.name)
+    for (load, name), of_runs in speeds.items():
+        found[load][name].remarks.extend(speeds_off_in(of_runs))
     timed = sorted(((s.made_at, s.layout) for s in opened.said if s.made_at and s.state == "valid"), key=lambda x: x[0])
     whole = doc.model_copy(update={"layouts": [*doc.layouts, *before.values()]})
     by_load = {load: [own[x.id] for x in whole.layouts if x.id in own] for load, own in found.items()}

@@ -325,16 +325,20 @@ class Deciding:
             return f"Further runs are unlikely to change the pick by more than {self.margin_k:g} K: {best}."
         if state.enough:
             return f"{pick} leads, and was run once: one more run of it shows how far it comes back, and ends the campaign if it does."
+        ends = f"{100 * needed(self.looks):.1f} % would end it"
+        leads = f"{pick} leads, within {self.margin_k:g} K of the best with a chance of {within}; {ends}."
         if state.open:
             names = ", ".join(ids[i] for i in state.open)
             if not any(self.runs.values()):
                 return f"{self._why_none()} By the forecast {pick} leads, within {self.margin_k:g} K of the best with a chance of {within}."
             one = len(state.open) == 1
+            never = f"{'was' if one else 'were'} never run"
             if any(ids[i] in self.uncounted for i in state.open):
-                return f"{names} {'has' if one else 'have'} no run that counts and may still be the best."
-            return f"{names} {'was' if one else 'were'} never run and may still be the best."
-        ends = f"{100 * needed(self.looks):.1f} % would end it"
-        return f"{pick} leads, within {self.margin_k:g} K of the best with a chance of {within}; {ends}."
+                never = f"{'has' if one else 'have'} no run that counts"
+            open_ones = f"{names} {never} and may still be the best."
+            nearer = [w.layout for w in self._ordered(state)[:1] if w.layout not in state.open]
+            return f"{leads} {open_ones}" if nearer else open_ones  # the run that is proposed is another: the lead is what it is about
+        return leads
 
     def _why_none(self) -> str:
         """What no run counts for: there is none, or those that are in are left aside."""

@@ -11,6 +11,7 @@ from desk.verdict.study import FORECAST_LOADS, Study
 from desk.verdict.words import Part, Quantity
 from desk.words.channels import channel_words
 from engine.plan.protocol import LOAD_WORDS
+from engine.runs.budget import CONFIDENCE
 from engine.verdict.candidate import spoilt
 from engine.verdict.choose import Choice
 from engine.verdict.compare import LEADING
@@ -164,11 +165,15 @@ def _drift(s: Study) -> list[Doubt]:
             because = f"Over {d.hours:.1f} hours, more than scatter explains: taken away from every figure, with its uncertainty."
             what = f"The control's {channel_words(d.channel)} moved by "
             found.append(Doubt(code="drift", weight="doubt", what=[what, size], because=[because], plan=[]))
-        elif not d.known and d.p < SUSPECTED and d.channel in LEADING:
+        elif d.p < (1 - CONFIDENCE if d.known else SUSPECTED) and d.channel in LEADING:
             size = Quantity(kind="difference", value=d.whole_k)
-            because = "Two runs of it alone cannot tell drift from scatter, so nothing was taken away: run it once more, in the middle."
-            what = f"The control's {channel_words(d.channel)} may have drifted by "
-            plan = [s.doc.plan.control] if s.doc.plan and s.doc.plan.control else []
+            control = d.of or (s.doc.plan.control if s.doc.plan else None)
+            seen = (
+                "More than scatter explains, but no control was named" if d.known else "Two runs of it alone cannot tell drift from scatter"
+            )
+            because = f"Over {d.hours:.1f} hours. {seen}, so nothing was taken away: run it once more, in the middle."
+            what = f"{d.of or 'The control'}'s {channel_words(d.channel)} may have drifted by "
+            plan = [control] if control else []
             found.append(Doubt(code="drift_suspected", weight="doubt", what=[what, size], because=[because], plan=plan))
     return found
 

@@ -6,6 +6,7 @@ from itertools import permutations
 
 from desk.forecast.document import Oracle
 from desk.forecast.sheet import total_cost
+from desk.job.conditions import other_parts
 from desk.job.difference import changes
 from desk.together.wiring import fans_used
 from documents.job.models import JobDoc, LayoutDoc
@@ -30,6 +31,7 @@ class LayoutFacts:
     limit_rise_k: dict[str, float]
     nominal_w: dict[str, float]
     mixed_fans: bool
+    other_parts: tuple[str, ...] = ()  # that the reference does not have: "another card: ..."
     control: bool = False  # only there to be held against: the bench without walls, where the job is about a case
 
 
@@ -66,6 +68,7 @@ def facts_of(oracle: Oracle, layout: LayoutDoc, reference: LayoutDoc) -> LayoutF
         limit_rise_k=limits,
         nominal_w=nominal,
         mixed_fans=len(case_fans) > 1,
+        other_parts=other_parts(resolver, layout, reference),
         control=layout.open_bench and doc.case.kind != "open_bench",
     )
 

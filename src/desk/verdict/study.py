@@ -20,7 +20,7 @@ from engine.runs.budget import Budget
 from engine.verdict.candidate import Candidate
 from engine.verdict.choose import PROFILES
 from engine.verdict.compare import Pair, Word, compare, judged_channels, layout_budget, pair_budget
-from engine.verdict.drift import Corrected, without_drift
+from engine.verdict.drift import Corrected, suspected, without_drift
 from engine.verdict.ends import with_ends
 from engine.verdict.scatter import Prior, Scatter, pooled_scatter
 
@@ -145,7 +145,7 @@ def study(doc: JobDoc, runs: Runs, settings: Settings, memory: PointMemory | Non
     layouts = {x.id: x for x in doc.layouts}
     found = [c for c in runs.by_load.get(load, ()) if c.name in layouts]
     control = doc.plan.control if doc.plan else None
-    corrected, drift = without_drift(found, control)
+    corrected, drift = without_drift(found, control) if control else (found, suspected(found))
     oracle = Oracle(doc, Question(load=FORECAST_LOADS.get(load, "both")), memory)
     candidates = with_ends([*sized(corrected, oracle, layouts), *runs.beside])
     known = priors(runs.earlier, _sizes(candidates))

@@ -19,9 +19,9 @@ from engine.coupled.compare import WATT_WORTH_K
 from engine.fit.ledger import SOURCE_TOLERANCE_MM
 from engine.plan.protocol import HELD, LOAD_WORDS, USUAL_LIMITS
 from engine.plan.rebuild import MINUTES
-from engine.runs.analysis import UNKNOWN_END
-from engine.verdict.candidate import MOST_BAND_K
+from engine.runs.analysis import MOST_BAND_K, UNKNOWN_END
 from engine.verdict.choose import STEP
+from engine.verdict.compare import HIGHER_IS_BETTER
 from engine.verdict.scatter import RESULTS
 
 
@@ -124,6 +124,7 @@ def told() -> dict[str, Any]:
         "USUAL_LIMITS": dict(USUAL_LIMITS),
         "ENDS": {"most_band_k": MOST_BAND_K, "watt_worth_k": WATT_WORTH_K, "whole_band": measures.WHOLE_BAND, "unknown": UNKNOWN_END},
         "RESULTS": list(RESULTS),
+        "HIGHER_IS_BETTER": list(HIGHER_IS_BETTER),
         "STEPS": dict(STEP),
         "TERMS": {key: list(found) for key, found in TERMS.items()},
         "TICKED": {key: {"name": name, "words": cautions.CAUTIONS[caution]} for key, (name, caution) in cautions.TICKED.items()},

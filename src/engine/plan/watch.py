@@ -89,6 +89,19 @@ def speeds_off(set_rpm: Mapping[str, float], read_rpm: Mapping[str, float]) -> l
     return found
 
 
+def speeds_off_in(runs: Sequence[tuple[Mapping[str, float], Mapping[str, float]]]) -> list[str]:
+    """Of several runs of a layout, each with its set and its read speeds: one line for a fan, and in how many of them, where not in all."""
+    found = []
+    for channel in dict.fromkeys(name for wanted, _ in runs for name in wanted):
+        rows = [(read[channel], wanted[channel]) for wanted, read in runs if channel in wanted and channel in read]
+        off = [(was, asked) for was, asked in rows if speeds_off({channel: asked}, {channel: was})]
+        if off:
+            was, asked = (sum(x) / len(off) for x in zip(*off, strict=True))
+            words = speed_words(channel, was, asked) + (f" in {len(off)} of {len(rows)} runs" if len(off) < len(rows) else "")
+            found.append(f"{words}: another curve, or another header?")
+    return found
+
+
 def speed_words(channel: str, read: float, wanted: float) -> str:
     return f"{fan_name(channel)} turns at {read:.0f} where {wanted:.0f} rpm are asked"
 

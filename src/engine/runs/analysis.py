@@ -30,7 +30,17 @@ ACCURACY_BY_UNIT = {"c": 0.5, "dba": 1.0}  # one sigma of a reading by hand; fro
 # Of a rise, what comes slowly, and its time: what a figure may lack that was typed; common practice, no source.
 SLOW_SHARE, SLOW_S = 0.28, 420.0
 OWN_OF_LACK = 0.3  # of that, what differs from layout to layout
+MOST_BAND_K = 12.0  # an end that is known no better is no figure
 SCORE_SHARE = 0.007  # run-to-run scatter of scores, frames and job times; common practice, no source
+
+
+@dataclass(frozen=True)
+class GoingTo:
+    """The end of a temperature that has not settled: in °C, over the room (K) where that is known, and its band (K)."""
+
+    at_c: float
+    rise_k: float | None
+    band_k: float
 
 
 @dataclass(frozen=True)
@@ -67,6 +77,20 @@ class ChannelAnalysis:
     minutes_most: float | None = None
     more: str = ""  # how much longer, for a person
     budget: tuple[BudgetLine, ...] = ()  # of the rise over room where there is one, else of the mean
+    going: GoingTo | None = None  # where it has not settled and its end is known to ``MOST_BAND_K``: the figure that is compared
+
+
+def going_to(c: ChannelAnalysis) -> GoingTo | None:
+    """The end of a temperature that has not settled; None where it has, or its end is not known to ``MOST_BAND_K``."""
+    if (
+        not c.name.endswith("_c")
+        or c.settled is not False
+        or c.final_estimate is None
+        or c.final_band is None
+        or c.final_band > MOST_BAND_K
+    ):
+        return None
+    return GoingTo(c.final_estimate, None if c.rise_k is None else c.rise_k + c.final_estimate - c.mean, c.final_band)
 
 
 @dataclass(frozen=True)
@@ -197,7 +221,7 @@ def _channel(log: RunLog, name: str, seen: _Seen) -> ChannelAnalysis | None:
     part = name.split("_")[0]
     coarse = stats.step >= 0.5 and name.endswith("_c") and name != ROOM_CHANNEL
     flags = (*(("integer_resolution",) if coarse else ()), *(("held",) if judged.at_limit(name) else ()))
-    return ChannelAnalysis(
+    made = ChannelAnalysis(
         name=name,
         mean=stats.mean,
         sd=stats.sd,
@@ -223,6 +247,7 @@ def _channel(log: RunLog, name: str, seen: _Seen) -> ChannelAnalysis | None:
         hunts_s=fit.hunting.period_s if fit and fit.hunting else None,
         hunts_k=fit.hunting.amplitude_k if fit and fit.hunting else None,
     )
+    return replace(made, going=going_to(made))
 
 
 def _by_hand(log: RunLog, name: str, window: tuple[float, float]) -> ChannelAnalysis | None:

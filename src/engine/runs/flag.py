@@ -21,7 +21,7 @@ MEANING: MappingProxyType[str, tuple[str, str]] = MappingProxyType(
             "Log the room in tenths; till then bands are wider, and a run takes longer to be called settled.",
         ),
         "room_doubtful": ("Every figure over room is off by the same amount.", "Look where the probe hung and what was typed; correct it."),
-        "too_short": ("The final values are still ahead: the figures are too low.", "Run until all bars touch their mark."),
+        "too_short": ("The final values are still ahead: the figures are short of them.", "Run until all bars touch their mark."),
         "gap": ("What happened meanwhile is not known; a gap in the window makes the mean less sure.", "Look at the logger and its lead."),
         "stuck": ("The channel's mean is a single reading.", "Restart its monitor; leave the channel out of the comparison."),
         "spike": ("A spike in the window moves the largest value, and the mean a little.", "Mark the minute as left out."),

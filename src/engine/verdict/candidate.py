@@ -5,11 +5,10 @@ from dataclasses import dataclass, field
 from functools import cached_property
 from math import hypot, inf
 
-from engine.runs.analysis import ChannelAnalysis, RunAnalysis
+from engine.runs.analysis import ChannelAnalysis, RunAnalysis, going_to
 from engine.runs.budget import BudgetLine, coverage_factor
 from engine.runs.series import ROOM_CHANNEL
 
-MOST_BAND_K = 12.0  # an end that is known no better is no figure
 WELL_RECKONED_K = 0.4  # one sigma of what was reckoned on: an end known as well as this counts beside those that were reached
 TO_COME = "still to come when the run ended, reckoned on"
 TO_COME_OWN = "the same, from layout to layout"
@@ -130,16 +129,16 @@ def _unknown_k(run: RunAnalysis, channel: ChannelAnalysis) -> float:
 
 
 def reckoned(channel: ChannelAnalysis) -> RunFigure | None:
-    """The rise a channel that had not settled was going to; None where its end is not known to ``MOST_BAND_K``.
+    """The rise a channel that had not settled was going to; None where its end is not known well enough (``going_to``).
 
     Its band is that of the fit; a share of what was left is added, since a slower stage than the run was long cannot be seen in it.
     """
-    if channel.rise_k is None or channel.final_estimate is None or channel.final_band is None or channel.final_band > MOST_BAND_K:
+    going = going_to(channel)
+    if going is None or going.rise_k is None or channel.rise_k is None:
         return None
-    left = channel.final_estimate - channel.mean
-    standard = hypot(channel.final_band / coverage_factor(inf), UNSEEN_SHARE * left)
+    standard = hypot(going.band_k / coverage_factor(inf), UNSEEN_SHARE * (going.rise_k - channel.rise_k))
     line = BudgetLine(TO_COME, standard, "A")
-    return RunFigure(channel.rise_k + left, (*(channel.budget or ()), line), reckoned=True)
+    return RunFigure(going.rise_k, (*(channel.budget or ()), line), reckoned=True)
 
 
 def spoilt(run: RunAnalysis) -> str:

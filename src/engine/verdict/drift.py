@@ -61,7 +61,8 @@ def against_control(channel: str, figures: Sequence[tuple[str, float, float]], c
 @dataclass(frozen=True)
 class Corrected:
     """What the control's runs say of a channel: ``corrected`` only where the drift is more than repeats can explain. ``known``:
-    whether repeats are there to say so; a control run twice alone cannot tell drift from scatter."""
+    whether repeats are there to say so; a control run twice alone cannot tell drift from scatter. ``of``: a layout that stands in for a
+    control that nobody named."""
 
     channel: str
     whole_k: float
@@ -69,6 +70,15 @@ class Corrected:
     p: float
     corrected: bool
     known: bool = True
+    of: str = ""
+
+
+def suspected(candidates: Sequence[Candidate]) -> list[Corrected]:
+    """Where no control was named: what the layout whose runs lie furthest apart in time says of drift. Nothing is corrected by it, since
+    nobody meant its runs to show that."""
+    spans = {c.name: max(c.hours) - min(c.hours) for c in candidates if len(c.runs) == len(c.hours) > 1}
+    longest = max(spans, key=lambda name: spans[name], default=None)
+    return [replace(x, corrected=False, of=longest or "") for x in without_drift(candidates, longest)[1]]
 
 
 def without_drift(candidates: Sequence[Candidate], control: str | None) -> tuple[list[Candidate], list[Corrected]]:

@@ -106,6 +106,7 @@ class RunOut(Schema):
     columns: list[ColumnOut]
     notes: list[str]
     analysis: RunAnalysis
+    built_with: list[str]  # what was not as the case was delivered
 
 
 class RunChange(Change):
@@ -137,14 +138,17 @@ class TraceOut(Schema):
     channels: list[TraceChannelOut]
 
 
-COMPUTED = ("layout", "analysis", "protocol_name", "protocol_key", "acceptance", "statistic", "by_protocol")
+COMPUTED = ("layout", "analysis", "protocol_name", "protocol_key", "acceptance", "statistic", "by_protocol", "built_with")
 
 
-def run_out(run: Run) -> dict[str, Any]:
+def run_out(run: Run, built: dict[int, list[str]] | None = None) -> dict[str, Any]:
+    """``built``: what its job's runs were made with, where that is known already."""
+    built = selectors.built_with([run]) if built is None else built
     names = [f for f in RunOut.model_fields if f not in COMPUTED]
     protocol = ProtocolDoc.model_validate(run.protocol) if run.protocol else None
     return {name: getattr(run, name) for name in names} | {
         "layout": run.layout_key,
+        "built_with": built.get(run.pk, []),
         "analysis": selectors.analysis_of(run),
         "acceptance": selectors.acceptance_of(run),
         "statistic": protocol.statistic if protocol else "tail_mean",
@@ -185,7 +189,9 @@ def preview_run(request: HttpRequest, file: File[UploadedFile], mapping: Form[st
 
 @router.get("/jobs/{job_id}/runs", response=list[RunOut], operation_id="list_runs")
 def list_runs(request: HttpRequest, job_id: int) -> Any:
-    return [run_out(run) for run in selectors.shown_runs(job_id)]
+    runs = selectors.shown_runs(job_id)
+    built = selectors.built_with(runs)
+    return [run_out(run, built) for run in runs]
 
 
 class UnreadableRun(Schema):

@@ -79,7 +79,7 @@ export const useLearned = (job: number, document: JobDoc, load: Schemas["Learned
   });
 
 /** Which run is worth most now. */
-export const useNext = (job: number, document: JobDoc, kept: string[] = []) =>
+export const useNext = (job: number, document: JobDoc, ready: boolean, kept: string[] = []) =>
   useQuery({
     queryKey: ["next", job, document, kept],
     queryFn: async () =>
@@ -89,7 +89,7 @@ export const useNext = (job: number, document: JobDoc, kept: string[] = []) =>
           body: { document: lean(document) as never, kept } as never,
         }),
       )) as NextDoc,
-    enabled: (document.layouts ?? []).length > 0,
+    enabled: ready,
     placeholderData: keepPreviousData,
     retry: false,
     gcTime: 60_000,

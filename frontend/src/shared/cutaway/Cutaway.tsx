@@ -1,4 +1,4 @@
-import { type ContextType, memo, useEffect, useId, useMemo, useRef } from "react";
+import { type ContextType, memo, useId, useMemo, useRef } from "react";
 import { num } from "@/shared/words/lists";
 import type { Finding, JobDoc, LayoutDoc, LayoutForecast } from "../api/client";
 import { gathered } from "../job/findings";
@@ -7,6 +7,7 @@ import { Plan, sizeOf } from "./geometry";
 import { Furniture, Panels, Radiators, SpaceChips, Spaces, Ways } from "./Inside";
 import { FoldOut, Mounts } from "./Mounts";
 import { Points, Zones } from "./Named";
+import { useMovingAir } from "./pace";
 import { laid } from "./photo";
 import { Streams } from "./Streams";
 import { sameProps } from "./still";
@@ -57,10 +58,7 @@ export function Cutaway(props: Props) {
   const { u } = plan;
   const svg = useRef<SVGSVGElement>(null);
   const inside = useId();
-  useEffect(() => {
-    if (props.busy) svg.current?.pauseAnimations();
-    else svg.current?.unpauseAnimations();
-  }, [props.busy]);
+  useMovingAir(svg, props.busy === true || !streams.length);
   const roomC = forecast ? forecast.cpu.temperature_c - forecast.cpu.rise_k : 22;
   return (
     <svg

@@ -1,8 +1,9 @@
 import { useNavigate } from "@tanstack/react-router";
 import { useState } from "react";
+import type { JobDoc } from "@/shared/api/client";
 import { type NextDoc, useNext } from "@/shared/api/propose";
 import { useJob } from "@/shared/job/store";
-import { useWorkbench } from "@/shared/job/workbench";
+import { missingParts, useWorkbench } from "@/shared/job/workbench";
 import { Button, Working } from "@/shared/ui/bits";
 import { hours } from "@/shared/units/hours";
 import { Said } from "@/shared/units/Said";
@@ -10,12 +11,16 @@ import { useUnits } from "@/shared/units/units";
 import { num } from "@/shared/words/lists";
 import { RUN_KINDS, saidOfChoice } from "@/shared/words/words";
 
+/** A proposal needs two layouts of parts that can be forecast. */
+const canAsk = (document: JobDoc) => (document.layouts ?? []).length > 1 && missingParts(document).length === 0;
+
 /** The one run most worth making now, or that no further one is likely to change the pick. */
 export function NextRun() {
   const { id, document } = useJob();
   const [kept, setKept] = useState<string[]>([]);
-  const { data, error } = useNext(id, document, kept);
-  if ((document.layouts ?? []).length < 2 || error) return null; // what is missing is said where it is missing
+  const ready = canAsk(document);
+  const { data, error } = useNext(id, document, ready, kept);
+  if (!ready || error) return null; // what is missing is said where it is missing
   return (
     <section
       className="flex flex-col gap-2 rounded-box border border-base-content bg-paper p-3"
@@ -37,9 +42,10 @@ const kindOf = (c: NextDoc["candidates"][number]) => saidOfChoice(RUN_KINDS, c.u
 /** The same in one line, where the eye already is. */
 export function NextLine() {
   const { id, document } = useJob();
-  const { data, error } = useNext(id, document);
+  const ready = canAsk(document);
+  const { data, error } = useNext(id, document, ready);
   const first = data?.candidates[0];
-  if (!data || error || (document.layouts ?? []).length < 2) return null;
+  if (!ready || !data || error) return null;
   return (
     <p className="text-small" data-next-line={data.stop ? "stop" : first?.layout}>
       {data.stop || !first ? (

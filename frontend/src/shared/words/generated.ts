@@ -927,6 +927,14 @@ export const RESULTS = [
   "fps",
   "job_s",
 ] as const;
+export const HIGHER_IS_BETTER = [
+  "score",
+  "fps",
+  "cpu_clock_mhz",
+  "card_clock_mhz",
+  "cpu_power_w",
+  "card_power_w",
+] as const;
 export const STEPS = {
   "cpu": 5.0,
   "card": 5.0,

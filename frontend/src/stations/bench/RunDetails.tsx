@@ -1,7 +1,6 @@
 import { Fragment, useState } from "react";
-import type { LayoutDoc, Run } from "@/shared/api/client";
+import type { Run } from "@/shared/api/client";
 import { type RunChange, useChangeRun } from "@/shared/api/hooks";
-import { layoutOf } from "@/shared/job/edits";
 import { useJob } from "@/shared/job/store";
 import { Button, Head, Select, TextField } from "@/shared/ui/bits";
 import { NumberField } from "@/shared/ui/NumberField";
@@ -15,13 +14,8 @@ import { MicrophoneSketch } from "./sound/MicrophoneSketch";
 
 export const flagWords = (code: string) => said(FLAGS, code);
 
-/** What the run's layout says of panels and fans that are not as they were delivered. */
-function AsBuilt({ layout }: { layout: LayoutDoc | undefined }) {
-  const panels = Object.entries(layout?.panels ?? {}).map(([face, p]) => {
-    const state = { fitted: "fitted", removed: "off", stood_off: "stood off", angled: "at an angle" }[p?.state ?? "fitted"];
-    return `${face} panel ${state}${p?.blocked_pct ? `, ${p.blocked_pct} % blocked` : ""}${p?.improvised ? ", improvised" : ""}`;
-  });
-  const said = [...panels, ...(layout?.open_bench ? ["on the open bench"] : [])];
+/** What was not as the case was delivered when the run was made. */
+function AsBuilt({ said }: { said: readonly string[] }) {
   if (!said.length) return null;
   return (
     <p className="text-small" data-as-built={said.length}>
@@ -213,7 +207,7 @@ export function RunDetails({ run }: { run: Run }) {
           onCommit={(v) => set({ room_c: v })}
         />
       </section>
-      <AsBuilt layout={layoutOf(document, run.layout)} />
+      <AsBuilt said={run.built_with} />
       <HowMade run={run} onChange={set} />
       {run.acceptance && <Criteria run={run} />}
       <section className="flex flex-col gap-1">

@@ -4,7 +4,7 @@ import { useJob } from "@/shared/job/store";
 import { Said } from "@/shared/units/Said";
 import { useUnits } from "@/shared/units/units";
 import { num } from "@/shared/words/lists";
-import { channelWords, ENDS, unitKind } from "@/shared/words/words";
+import { channelWords, unitKind } from "@/shared/words/words";
 import { swing } from "@/stations/bench/swing";
 
 const STATISTICS: Record<string, string> = { tail_max: "by its protocol", core_mean: "mean of cores" };
@@ -76,7 +76,7 @@ export function RunFigures({ run }: { run: Run }) {
                     {units.band(unitKind(c.name), error, error >= 100 ? 0 : 1)}
                     {loaded && (
                       <span className="block" data-largest={c.max}>
-                        <End channel={c} rise={rise} />
+                        <End going={c.going} rise={rise} />
                         {stated.has(c.name) && (
                           <strong data-by-protocol={run.statistic}>
                             {STATISTICS[run.statistic]}{" "}
@@ -102,15 +102,14 @@ export function RunFigures({ run }: { run: Run }) {
 }
 
 /** Where a temperature that has not settled was going: the figure that the verdict goes by. */
-function End({ channel: c, rise }: { channel: Run["analysis"]["channels"][number]; rise: boolean }) {
+function End({ going, rise }: { going: Run["analysis"]["channels"][number]["going"]; rise: boolean }) {
   const units = useUnits();
-  if (c.settled || c.final_estimate === null || c.final_band === null || c.final_band > ENDS.most_band_k) return null;
-  if (!c.name.endsWith("_c")) return null;
-  const over = rise && c.rise_k !== null ? c.final_estimate - (c.mean - c.rise_k) : c.final_estimate;
+  if (!going) return null;
+  const over = rise && typeof going.rise_k === "number";
   return (
-    <strong className="block text-base-content" data-end={over}>
-      going to {rise ? units.text("difference", over) : units.text("temperature", over)}{" "}
-      {units.band("difference", c.final_band, 1)}
+    <strong className="block text-base-content" data-end={over ? going.rise_k : going.at_c}>
+      going to {over ? units.text("difference", going.rise_k) : units.text("temperature", going.at_c)}{" "}
+      {units.band("difference", going.band_k, 1)}
     </strong>
   );
 }

@@ -50,6 +50,7 @@ export function Evidence({ v, onFigure }: { v: Verdict; onFigure: (layout: strin
           <tbody>
             {names.map((name) => {
               const x = layoutOf(document, name);
+              const others = v.layouts.find((l) => l.layout === name)?.other_parts ?? [];
               const placed = v.placed.find((p) => p.layout === name);
               const facts = v.layouts.find((l) => l.layout === name);
               const failed = placed?.limits.filter((l) => !l.passed) ?? [];
@@ -64,6 +65,11 @@ export function Evidence({ v, onFigure }: { v: Verdict; onFigure: (layout: strin
                     <span className="wide mr-2 text-lead">{name}</span>
                     <span className="text-small">{x?.name}</span>
                     {!x && <span className="block text-fine text-faint">another job: context only</span>}
+                    {others.length > 0 && (
+                      <span className="block text-fine" data-other-parts={name}>
+                        with {others.join(", ")}
+                      </span>
+                    )}
                     {failed.length > 0 && (
                       <span className="block text-fine text-error" data-failed={name}>
                         ✕ {failed.map((l) => l.what).join("; ")}

@@ -6,7 +6,7 @@ import { channelWords, LOADS, said } from "@/shared/words/words";
 import { Balance } from "./Balance";
 import { Forecasts } from "./Forecasts";
 import { Pairs } from "./Pairs";
-import { figureOf, leading, SIGN, saidOf, WORDS } from "./words";
+import { figureOf, leading, ordered, rising, SIGN, saidOf, WORDS } from "./words";
 
 /** Every figure and every comparison, null results too. */
 export function Tables({ v, share, onShare }: { v: Verdict; share: number; onShare: (share: number) => void }) {
@@ -26,10 +26,11 @@ export function Tables({ v, share, onShare }: { v: Verdict; share: number; onSha
 function Sortable({ v }: { v: Verdict }) {
   const heat = useHeat();
   const channels = [...new Set(v.figures.map((f) => f.channel))].filter((c) => leading(v).includes(c) || c.startsWith("air_"));
-  const [by, setBy] = useState<string | null>(null);
+  const [sort, setSort] = useState<{ by: string; worstFirst: boolean } | null>(null);
+  const by = sort?.by ?? null;
   const names = [...new Set(v.figures.map((f) => f.layout))];
-  const value = (name: string) => (by ? (figureOf(v, name, by)?.value ?? Number.POSITIVE_INFINITY) : 0);
-  const rows = by ? [...names].sort((a, b) => value(a) - value(b)) : names;
+  const rows = sort ? ordered(v, names, sort) : names;
+  const press = (c: string) => setSort({ by: c, worstFirst: by === c && !sort?.worstFirst });
   const tie = (name: string, i: number) => {
     const before = rows[i - 1];
     if (!by || !before) return null;
@@ -38,19 +39,31 @@ function Sortable({ v }: { v: Verdict }) {
   };
   return (
     <section className="flex flex-col gap-1">
-      <Head remark={by ? `by ${channelWords(by)}; joined rows are too close to call` : "in the rack's order"}>Layouts</Head>
+      <Head
+        remark={
+          sort
+            ? `by ${channelWords(sort.by)}, ${sort.worstFirst ? "worst" : "best"} first; joined rows are too close to call`
+            : "in the rack's order"
+        }
+      >
+        Layouts
+      </Head>
       <div className="overflow-x-auto">
         <table className="text-small" aria-label="Sortable figures">
           <thead>
             <tr className="text-left text-faint">
               <th className="font-normal">
-                <button type="button" className="cursor-pointer underline" onClick={() => setBy(null)}>
+                <button type="button" className="cursor-pointer underline" onClick={() => setSort(null)}>
                   layout
                 </button>
               </th>
               {channels.map((c) => (
-                <th key={c} className="pl-5 text-right font-normal whitespace-nowrap" aria-sort={by === c ? "ascending" : "none"}>
-                  <button type="button" className="cursor-pointer underline" onClick={() => setBy(c)}>
+                <th
+                  key={c}
+                  className="pl-5 text-right font-normal whitespace-nowrap"
+                  aria-sort={by === c ? (rising(c) !== sort?.worstFirst ? "ascending" : "descending") : "none"}
+                >
+                  <button type="button" className="cursor-pointer underline" onClick={() => press(c)}>
                     {channelWords(c)}
                     {heat.basis(c)}
                     {heat.unitAfter(c)}

@@ -1,6 +1,6 @@
 import type { Pair } from "@/shared/api/client";
 import type { Verdict } from "@/shared/api/hooks";
-import { LEADING_CHANNELS, PAIR_WORDS, SIGNS } from "@/shared/words/words";
+import { HIGHER_IS_BETTER, LEADING_CHANNELS, PAIR_WORDS, SIGNS } from "@/shared/words/words";
 
 export type Word = Pair["word"];
 
@@ -39,3 +39,16 @@ export const figureOf = (v: Verdict, layout: string, channel: string) =>
 export const powerOf = (channel: string) => `${channel.split("_")[0]}_power_w`;
 
 export const unitOf = (channel: string, unit: string) => (channel === "sound_dba" ? "dB" : unit);
+
+/** Whether less is better of a channel. */
+export const rising = (channel: string) => !(HIGHER_IS_BETTER as readonly string[]).includes(channel);
+
+/** Best or worst first; what has no figure, or one of a part at its limit, comes last either way. */
+export function ordered(v: Verdict, names: string[], { by, worstFirst }: { by: string; worstFirst: boolean }): string[] {
+  const sign = rising(by) !== worstFirst ? 1 : -1;
+  const ranked = names.map((name) => {
+    const f = figureOf(v, name, by);
+    return { name, rank: f && !f.at_limit ? sign * f.value : Number.POSITIVE_INFINITY };
+  });
+  return ranked.sort((a, b) => (a.rank === b.rank ? 0 : a.rank - b.rank)).map((x) => x.name);
+}

@@ -1,7 +1,7 @@
 """Reading runs: analyses and traces at screen resolution."""
 
 import math
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from itertools import pairwise
 from typing import Any
@@ -13,6 +13,7 @@ from pydantic import ValidationError
 
 from desk.job.asked import asked_of
 from desk.job.conditions import changed_since, made_with, named_of, parts_of
+from desk.job.difference import built_with as words_of
 from desk.plan.minutes import Gap
 from desk.plan.runsheet import COOL_DOWN_MIN
 from desk.runs.heard import heard_over_time
@@ -25,7 +26,7 @@ from documents.package.said import RunSaid
 from engine.errors import MissingFigureError
 from engine.plan.acceptance import StatisticFigure, by_statistic, judge, judged_by
 from engine.plan.protocol import HELD, Acceptance, Protocol
-from engine.plan.watch import speeds_off
+from engine.plan.watch import speeds_off_in
 from engine.runs.analysis import RunAnalysis
 from engine.runs.budget import METER_WORDS
 from engine.runs.live import thinned
@@ -157,6 +158,7 @@ def _candidates(job_id: int, runs: Sequence[Run]) -> dict[str, list[Candidate]]:
     parts, named = (parts_of(doc), named_of(doc)) if doc else ({}, {})
     asked = {key: asked_of(doc, key).speeds_rpm for key in {r.layout_key for r in runs}} if doc else {}
     found: dict[str, dict[str, Candidate]] = {}
+    speeds: dict[tuple[str, str], list[tuple[Mapping[str, float], Mapping[str, float]]]] = {}
     for run in runs:
         candidate = found.setdefault(run.load or USUAL_LOAD, {}).setdefault(
             run.layout_key, Candidate(run.layout_key, named=named.get(run.layout_key, {}))
@@ -165,9 +167,11 @@ def _candidates(job_id: int, runs: Sequence[Run]) -> dict[str, list[Candidate]]:
         candidate.conditions.append(parts.get(run.layout_key, {}) | conditions_of(run))
         means = {c.name: c.mean for c in candidate.runs[-1].channels}
         wanted = Asked.model_validate(run.asked).speeds_rpm if run.asked else asked[run.layout_key]
-        candidate.remarks.extend(words for words in speeds_off(wanted, means) if words not in candidate.remarks)
+        speeds.setdefault((run.load or USUAL_LOAD, run.layout_key), []).append((wanted, means))
         if run.made_at:  # a time of import says nothing of the campaign
             candidate.hours.append(run.made_at.timestamp() / 3600)
+    for (load, layout), of_runs in speeds.items():
+        found[load][layout].remarks.extend(speeds_off_in(of_runs))
     return {load: list(of_load.values()) for load, of_load in found.items()}
 
 
@@ -196,6 +200,16 @@ def _drawn(run: Run) -> dict[str, Any]:
     machine without a processor was never run."""
     drawn: dict[str, Any] = run.drawn
     return {k: v for k, v in drawn.items() if v is not None} if "cpu" in drawn and drawn["cpu"] is None else drawn
+
+
+def built_with(runs: Sequence[Run]) -> dict[int, list[str]]:
+    """By the key of a run of one job: what was not as the case was delivered when it was made; nothing for a layout that is gone."""
+    doc = check_job(document(runs[0].job)).doc if runs else None
+    if doc is None:
+        return {}
+    now = {x.id: x for x in doc.layouts}
+    then = {r.pk: LayoutDoc.model_validate(_drawn(r) | {"id": r.layout_key}) if r.drawn else now.get(r.layout_key) for r in runs}
+    return {key: words_of(doc, layout) if layout else [] for key, layout in then.items()}
 
 
 def drawn_then(job_id: int, layout: str) -> dict[str, Any] | None:

@@ -9,14 +9,16 @@ from typing import Any
 
 from django.template.loader import render_to_string
 
-from desk.job.difference import SETTINGS
+from desk.job.as_set import AsSet
 from desk.paper.fonts import fonts
 from desk.paper.page import POLICY, svg_data
 from desk.paper.pdf import pdf_of
 from desk.verdict.drawing import MOST_DRAWINGS, cleaned
+from desk.verdict.effects import DesignOut
 from desk.verdict.measures import FigureOut
 from desk.verdict.record import MOST_OBSERVED, Observation, RecordDoc
 from desk.verdict.words import Quantity, kind_of, measured, plain, quantity
+from desk.words.chance import chance_words
 from desk.words.channels import channel_words
 from documents.errors import DocumentError
 from documents.job.models import JobDoc, LayoutDoc
@@ -78,6 +80,7 @@ def _context(record: RecordDoc) -> dict[str, Any]:
     v, doc = record.verdict, JobDoc.model_validate(record.document)
     channels = [c for c in LEADING if any(f.channel == c for f in v.figures)]
     names = {x.id: x.name for x in doc.layouts}
+    as_set = AsSet(doc, [x for x in doc.layouts if any(f.layout == x.id for f in v.figures)])
     return {
         "record": record,
         "doc": doc,
@@ -91,11 +94,12 @@ def _context(record: RecordDoc) -> dict[str, Any]:
         "pairs": [_pair(p) for p in v.pairs if p.channel in LEADING],
         "steps": _steps(record),
         "steps_of": "".join(channel_words(way.channel) for way in v.effects.ways[:1]),
+        "designs": [_design(d) for d in v.effects.designs if d.channel in LEADING],
         "guess": _guess(record),
         "weights": [(THINGS[t].split(",")[0], w) for t, w in v.weights.items() if w],
         "doubts": [(plain(d.what), plain(d.because)) for d in v.doubts],
-        "layouts": [(x, _setting(doc, x), _accepted(x)) for x in doc.layouts if any(f.layout == x.id for f in v.figures)],
-        "shared": _shared(doc),
+        "layouts": [(x, as_set.words(x), _accepted(x)) for x in as_set.layouts],
+        "shared": as_set.shared,
         "protocols": [(p, [(HELD.get(h.what, h.what), h.value) for h in p.held]) for p in doc.protocols],
         "traits": sorted({t for r in record.runs if r.state == "valid" for t in r.traits}),
         "pictures": _pictures(record, names),
@@ -127,7 +131,7 @@ def _row(record: RecordDoc, layout: str, name: str, channels: Sequence[str]) -> 
         "name": name,
         "cells": cells,
         "facts": facts,
-        "placed": placed,
+        "chance": chance_words(placed.chance) if placed else "",
         "failed": failed,
         "pick": layout == record.layout,
     }
@@ -163,43 +167,17 @@ def _steps(record: RecordDoc) -> list[tuple[ChangeStep, str, str]]:
     ]
 
 
-SET = {
-    **SETTINGS,
-    "cooler_fan": "cooler's fan",
-    "cooler_fans": "cooler's fans",
-    "cooler_curve": "cooler's curve",
-    "card_curve": "card's curve",
-}
-
-
-def _shared(doc: JobDoc) -> list[tuple[str, str]]:
-    """What all layouts have in common, and the curves they may follow."""
-    names = {p.id: p.name or p.id for kind in ("cpus", "cards", "coolers", "fans") for p in getattr(doc.parts, kind)}
-    given = {name: getattr(doc.base, name, None) for name in SET}
-    base = [(SET[name], str(names.get(v, v)) if isinstance(v, str) else f"{v:g}") for name, v in given.items() if v is not None]
-    curves = [(f"curve {c.id}", f"by {c.source}: " + ", ".join(f"{x:g} to {pct:g} %" for x, pct in c.points)) for c in doc.curves]
-    return [*base, ("board and memory, W", f"{doc.parts.board_power_w:g}"), *curves]
-
-
-def _setting(doc: JobDoc, layout: LayoutDoc) -> str:
-    """Everything a layout sets, place by place."""
-    fans = {f.id: f.name or f.id for f in doc.parts.fans}
-    groups = {g.id: g for g in layout.groups}
-    places = []
-    for f in layout.fans:
-        led = groups.get(f.group or "", f)
-        speed = f"curve {led.curve}" if led.curve else f"{led.speed_pct:g} %"
-        state = "" if f.state == "running" else ", unplugged"
-        side = "" if f.layer == "outer" else " inside"
-        places.append(f"{f.mount.upper()}{side} {fans.get(f.fan, f.fan)} {'in' if f.direction == 'intake' else 'out'} at {speed}{state}")
-    panels = [f"{face} panel {p.state.replace('_', ' ')}" for face, p in layout.panels.items() if p.state != "fitted"]
-    blocked = [f"{(o.mount or o.space or '').upper()} blocked {o.blocked_pct:g} %" for o in layout.obstructions]
-    loops = [f"loop of {loop.cooler}, pump {loop.pump_curve or f'{loop.pump_pct:g} %'}" for loop in layout.loops or []]
-    radiators = [*([layout.radiator] if layout.radiator else []), *(r for loop in layout.loops or [] for r in loop.radiators)]
-    fitted = [f"radiator {r.radiator} at {', '.join(m.upper() for m in r.mounts)}, tubes {r.tubes}" for r in radiators]
-    own = [f"{words}: {getattr(layout, name)}" for name, words in SET.items() if name in layout.model_fields_set and getattr(layout, name)]
-    bench = ["on the open bench"] if layout.open_bench else []
-    return "; ".join([*bench, *own, *loops, *fitted, *places, *panels, *blocked]) or "no case fans"
+def _design(design: DesignOut) -> dict[str, Any]:
+    """All combinations of some changes: each effect and what they do together beyond their sum, with what was measured."""
+    told = {name: "; ".join(parts) for name, parts in zip(design.names, design.parts, strict=False) if parts}
+    rows = []
+    for x in design.effects:
+        words = " × ".join(x.changes)
+        more = f" ({told[words]})" if words in told else ""
+        size = quantity(measured(design.channel, x.effect_k, x.expanded_k))
+        rows.append((f"together, beyond their sum: {words}" if len(x.changes) > 1 else words + more, size, "yes" if x.shown else "no"))
+    figures = [f"{x} {quantity(measured(design.channel, value))}" for x, value in zip(design.layouts, design.values, strict=True)]
+    return {"of": channel_words(design.channel), "count": len(design.names), "rows": rows, "figures": ", ".join(figures)}
 
 
 def _accepted(layout: LayoutDoc) -> list[str]:
