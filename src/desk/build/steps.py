@@ -301,7 +301,7 @@ def _power(m: Making, sheet: Sheet, closed: Sequence[str], opened: bool) -> None
     curves = sheet.add(
         "curves",
         "power",
-        "Set speeds and curves as the cards say" if m.curves else "Set the speeds as the panels say",
+        "Set speeds and curves as the cards say" if m.curves else "Set the fans' speeds as listed here",
         CURVE_MIN,
         [preset],
         [f"{f.label}: {f.speed_pct:.0f} %, about {f.speed_rpm:.0f} rpm" for f in m.fans if f.running and not f.curve],
@@ -338,7 +338,7 @@ def kit_of(m: Making, touched: Touched | None) -> list[str]:
     found = ["board, processor, memory, drives, supply and card as the list of parts says"] if m.start is None else []
     found += [f"{n} × {name}" for name, n in lines.items()]
     found += [f"{tapping} self-tapping fan screws"] if tapping else []
-    found += [f"{machine} machine screws of the radiator's thread, as long as the panels say"] if machine else []
+    found += [f"{machine} machine screws of the radiator's thread, as long as their drawings say"] if machine else []
     moved = [r for r in m.radiators if touched is None or f"radiator at {', '.join(x.upper() for x in r.mounts)}" in touched.come]
     found += [as_radiator(r.name) + ("" if r.screws == HELD_BY_FANS else " with its short screws") for r in moved]
     if m.cooler and (touched is None or "cooler" in (*touched.come, *touched.in_the_way)):

@@ -20,6 +20,7 @@ MOST_CELLS, MOST_ROWS = 6_000_000, 1_500_000
 MOST_KNOWN = 300_000  # texts of cells
 PIECE = 20_000  # rows between two moments in which other threads may run
 SAMPLE = 200
+MOSTLY = 0.7  # of the cells of a row of readings are numbers, times or empty; numerical
 _SPLIT = "Split the log into several runs, or leave out channels and rows that are not needed."
 _CLOCK = re.compile(r"^\d{1,3}:\d{2}(:\d{2})?([.,]\d+)?$")
 _NUMBER = re.compile(r"^[+-]?(\d+([.,]\d*)?|[.,]\d+)([eE][+-]?\d+)?$")
@@ -155,8 +156,10 @@ def _is_data(row: list[str]) -> bool:
     """A row of readings: most cells are numbers, times or empty, and at least one is a number."""
     cells = [c.strip() for c in row]
     numbers = sum(bool(_NUMBER.match(c) or _WITH_UNIT.match(c)) for c in cells)
+    if numbers >= MOSTLY * len(cells):
+        return numbers > 0
     other = sum(c.lower() in EMPTY or bool(_CLOCK.match(c)) or bool(_TIME_LIKE.match(c)) for c in cells)
-    return numbers > 0 and numbers + other >= 0.7 * len(cells)
+    return numbers > 0 and numbers + other >= MOSTLY * len(cells)
 
 
 def _headings(above: list[list[str]], columns: int) -> tuple[list[str], bool]:

@@ -97,11 +97,7 @@ class Approach:
     @property
     def why_not(self) -> str:
         """What keeps it from being called settled; empty where nothing does."""
-        if self.remaining_bound > MOST_REMAINING_K:
-            return "left"
-        if abs(self.slope_k_min) >= MOST_SLOPE_K_MIN:
-            return "slope"
-        return "trend" if self.leaves_k or (self.trend and self.trend.moves(MOST_SLOPE_K_MIN)) else ""
+        return _why_not(self.remaining_bound, self.slope_k_min, self.trend, self.leaves_k)
 
     @property
     def words(self) -> str:
@@ -139,32 +135,33 @@ def approach(elapsed_s: Floats, values: Floats, known: Known | None = None, step
     fitted = _fitted(elapsed_s, values, steps.own if steps else None)
     if fitted is None:
         return None
-    t, rounding, room = fitted.blocks.t, fitted.rounding, steps.room if steps else NO_STEPS
-    tells = fitted.tells()
-    found = tells.found
-    unlike = float(np.hypot(UNLIKE_OF_RANGE * found.scale, UNLIKE_OF_LEFT * found.left_mean))
-    bound = found.left_bound(float(np.hypot(unlike, UNSEEN_OF_LEFT * np.hypot(tells.unseen_k, room.moving_k))), NOMINAL)
-    last, slope = _tail(t, fitted.found, found, stairs=rounding.stairs)
-    left_over = fitted.blocks.y - found.fitted(t - t[-1]) if tells.in_steps else fitted.found.residual
-    near = bound <= MOST_REMAINING_K and abs(slope) < MOST_SLOPE_K_MIN
-    moves = trend(t[last], fitted.found.residual[last]) if near and not tells.in_steps else None
-    surely = moves is not None and moves.moves(MOST_SLOPE_K_MIN)
-    shown = MOST_REMAINING_K + (HALF_STEP if tells.in_steps else 1.0) * unseen_k(rounding.step, rounding.noise)
-    leaves = _leaves_k(t, left_over, 0.0 if surely else shown)
-    by = fitted.means if known and room.hides(rounding.step) else tells
+    room = steps.room if steps else NO_STEPS
+    rest = fitted.rest(room)
+    found, tells = rest.tells.found, rest.tells
+    slope, moves, leaves = fitted.tail(rest)
+    by = fitted.means if known and room.hides(fitted.rounding.step) else tells
     return Approach(
         final=found.end_mean,
-        final_band=found.end_band(float(np.linalg.norm([tells.unseen_k, room.at_end_k, unlike])), NOMINAL_END) + ONWARDS * leaves,
+        final_band=found.end_band(float(np.linalg.norm([tells.unseen_k, room.at_end_k, rest.unlike_k])), NOMINAL_END) + ONWARDS * leaves,
         remaining=found.left_mean,
-        remaining_bound=bound,
+        remaining_bound=rest.bound_k,
         slope_k_min=slope,
         trend=moves,
-        wait=NO_WAIT if bound <= MOST_REMAINING_K else fitted.until(by, float(np.hypot(unlike, room.wait_k)), known).uncalled(),
-        lasted_s=float(t[-1]),
+        wait=NO_WAIT if rest.near else fitted.until(by, float(np.hypot(rest.unlike_k, room.wait_k)), known).uncalled(),
+        lasted_s=float(fitted.blocks.t[-1]),
         hunting=fitted.swing,
         runs_known=known.runs if known else 0,
         leaves_k=leaves,
     )
+
+
+def has_settled(elapsed_s: Floats, values: Floats, steps: Steps | None = None) -> bool:
+    """What ``approach`` says of the readings up to the last, without where they go and when."""
+    fitted = _fitted(elapsed_s, values, steps.own if steps else None)
+    if fitted is None:
+        return False
+    rest = fitted.rest(steps.room if steps else NO_STEPS)
+    return rest.near and not _why_not(rest.bound_k, *fitted.tail(rest))
 
 
 def course(elapsed_s: Floats, values: Floats, steps: Steps | None = None) -> Course | None:
@@ -182,6 +179,14 @@ def courses_in(log: RunLog, settled: Sequence[str]) -> dict[str, Course]:
     room = room_steps(log)
     found = {name: course(log.elapsed_s, over_room(log, name), steps_of(log, name, room)) for name in free}
     return {name: own for name, own in found.items() if own is not None}
+
+
+def _why_not(bound_k: float, slope_k_min: float, moves: Trend | None, leaves_k: float) -> str:
+    if bound_k > MOST_REMAINING_K:
+        return "left"
+    if abs(slope_k_min) >= MOST_SLOPE_K_MIN:
+        return "slope"
+    return "trend" if leaves_k or (moves and moves.moves(MOST_SLOPE_K_MIN)) else ""
 
 
 def _tail(t: Floats, blocks: Stages, found: Stages, stairs: bool) -> tuple[NDArray[np.bool_], float]:
@@ -220,6 +225,19 @@ class _Tells:
     found: Stages
     unseen_k: float
     in_steps: bool = False
+
+
+@dataclass(frozen=True)
+class _Rest:
+    """What the readings tell of what is left: its bound at 95 %, and one sigma of how unlike stages on a grid a machine is."""
+
+    tells: _Tells
+    unlike_k: float
+    bound_k: float
+
+    @property
+    def near(self) -> bool:
+        return self.bound_k <= MOST_REMAINING_K
 
 
 @dataclass(frozen=True)
@@ -269,6 +287,24 @@ class _Fitted:
             found = stages(of, least_variance=1.0, most=most)
         apart = abs(found.end_mean - self.found.end_mean) > found.end_band() + self.found.end_band() + means.unseen_k
         return means if apart or found.variance > MISFIT else _Tells(of, found, own.unseen_k(self.rounding.step), in_steps=True)
+
+    def rest(self, room: RoomSteps) -> _Rest:
+        tells = self.tells()
+        unlike = float(np.hypot(UNLIKE_OF_RANGE * tells.found.scale, UNLIKE_OF_LEFT * tells.found.left_mean))
+        further = float(np.hypot(unlike, UNSEEN_OF_LEFT * np.hypot(tells.unseen_k, room.moving_k)))
+        return _Rest(tells, unlike, tells.found.left_bound(further, NOMINAL))
+
+    def tail(self, rest: _Rest) -> tuple[float, Trend | None, float]:
+        """Slope of the tail in K/min, the trend of what the fit leaves over there (looked at only where nothing else keeps the channel
+        from being settled), and how far it goes apart from the fit."""
+        t, found, in_steps = self.blocks.t, rest.tells.found, rest.tells.in_steps
+        last, slope = _tail(t, self.found, found, stairs=self.rounding.stairs)
+        left_over = self.blocks.y - found.fitted(t - t[-1]) if in_steps else self.found.residual
+        near = rest.near and abs(slope) < MOST_SLOPE_K_MIN
+        moves = trend(t[last], self.found.residual[last]) if near and not in_steps else None
+        surely = moves is not None and moves.moves(MOST_SLOPE_K_MIN)
+        shown = MOST_REMAINING_K + (HALF_STEP if in_steps else 1.0) * unseen_k(self.rounding.step, self.rounding.noise)
+        return slope, moves, _leaves_k(t, left_over, 0.0 if surely else shown)
 
     def until(self, tells: _Tells, unlike_k: float, known: Known | None) -> Wait:
         """The wait, by the readings alone or with how earlier runs of the machine came to rest."""
@@ -375,8 +411,11 @@ def _unscaled(fit: Approach | None, scale: float) -> Approach | None:
     return replace(fit, hunting=replace(fit.hunting, amplitude_k=fit.hunting.amplitude_k / scale))
 
 
-def settled_at_s(log: RunLog, channel: str, scale: float = 1.0, step_s: float = 60.0, from_s: float = -np.inf) -> float | None:
+def settled_at_s(
+    log: RunLog, channel: str, scale: float = 1.0, step_s: float = 60.0, from_s: float = -np.inf, at_end: bool = False
+) -> float | None:
     """Earliest time, to ``step_s`` and not before ``from_s``, by which the channel had settled; None when it had not by the end.
+    ``at_end``: it is known that it had by then.
 
     Bisection: a channel that approaches one value, once settled, stays settled.
     """
@@ -385,13 +424,12 @@ def settled_at_s(log: RunLog, channel: str, scale: float = 1.0, step_s: float = 
 
     def settled(moment: float) -> bool:
         upto = log.elapsed_s <= moment
-        fit = approach(log.elapsed_s[upto], values[upto], steps=steps)
-        return fit is not None and fit.settled
+        return has_settled(log.elapsed_s[upto], values[upto], steps)
 
     low, high = max(float(log.elapsed_s[0]), from_s), float(log.elapsed_s[-1])
     if from_s > log.elapsed_s[0] and settled(low):
         return low
-    if not settled(high):
+    if not at_end and not settled(high):
         return None
     while high - low > step_s:
         middle = (low + high) / 2
@@ -408,6 +446,6 @@ def all_settled_at_s(log: RunLog, judged: Judged) -> float | None:
         return None
     at: float | None = None
     for name in sorted(judged.fits, key=lambda n: -(fit.remaining_bound if (fit := judged.fits[n]) else 0.0)):
-        found = settled_at_s(log, name, judged.scales.get(name, 1.0), from_s=-np.inf if at is None else at)
+        found = settled_at_s(log, name, judged.scales.get(name, 1.0), from_s=-np.inf if at is None else at, at_end=True)
         at = found if at is None or (found is not None and found > at) else at
     return at
