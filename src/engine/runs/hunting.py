@@ -37,15 +37,17 @@ def hunting(t: Floats, rest: Floats, step_k: float = 0.0) -> Hunting | None:
     periods = 1 / np.linspace(1 / longest, 1 / shortest, max(int(FINE * span * (1 / shortest - 1 / longest)), 8))
     away = rest - rest.mean()
     power = float(away @ away)
-    if power <= 0:
-        return None
+    half = [slice(None, len(t) // 2), slice(len(t) // 2, None)]
+    least = max(LEAST_AMPLITUDE_K, LEAST_OF_STEP * step_k)
+    if power <= 0 or sum(float(np.mean(np.abs(away[part]))) for part in half) < least:
+        return None  # no period has a larger amplitude than twice the mean distance
     turns = 2 * np.pi * t[:, None] / periods
     explained = ((away @ np.cos(turns)) ** 2 + (away @ np.sin(turns)) ** 2) * 2 / len(t) / power
     best = int(np.argmax(explained))
     period = float(periods[best])
-    halves = [_swing(t[part], away[part], period) for part in (slice(None, len(t) // 2), slice(len(t) // 2, None))]
+    halves = [_swing(t[part], away[part], period) for part in half]
     amplitude = float(np.mean([abs(x) for x in halves]))
-    if explained[best] < LEAST_SHARE or amplitude < max(LEAST_AMPLITUDE_K, LEAST_OF_STEP * step_k):
+    if explained[best] < LEAST_SHARE or amplitude < least:
         return None
     if min(abs(x) for x in halves) < 0.4 * max(abs(x) for x in halves):
         return None

@@ -124,8 +124,9 @@ def medians(values: Floats, rows: int) -> Floats:
 
 def off_neighbours(values: Floats, each_side: int = 4) -> Floats:
     """How far every reading lies from the median of those about it: nothing of a course, all of a spike."""
-    near = np.lib.stride_tricks.sliding_window_view(np.pad(values, each_side, mode="edge"), 2 * each_side + 1)
-    return np.asarray(values - np.median(near, axis=1), float)
+    from scipy.ndimage import median_filter
+
+    return np.asarray(values - median_filter(values, size=2 * each_side + 1, mode="nearest"), float)
 
 
 def scatter_of(away: Floats) -> float:

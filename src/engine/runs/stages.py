@@ -6,6 +6,7 @@ there only as far as the readings ask for it, and one that they cannot exclude w
 mixtures over all choices (source: gum_mc in spirit: the whole distribution, not one best fit).
 """
 
+from bisect import bisect_left
 from dataclasses import dataclass
 from functools import lru_cache
 from itertools import combinations, pairwise
@@ -97,16 +98,19 @@ class Stages:
 
         from scipy import special  # here, as everywhere: a quarter of a second that a start need not wait for
 
-        def below(x: Floats) -> Floats:
-            return np.asarray(weights @ special.stdtr(self.freedom, (x - centre[:, None]) / error[:, None]))
+        def below(x: float) -> float:
+            return float(weights @ special.stdtr(self.freedom, (x - centre) / error))
 
-        nought = float(below(np.zeros(1))[0])
+        nought = below(0.0)
+
+        def inside(x: float) -> float:
+            return below(x) - nought + seldom * (nought - below(-x))
+
         wanted = confidence * ((1 - nought) + seldom * nought)
         low, high = 0.0, float(np.max(np.abs(centre)) + 20 * np.max(error))
         for _ in range(3):
             at = np.linspace(low, high, 17)
-            inside = below(at) - nought + seldom * (nought - below(-at))
-            i = max(int(np.searchsorted(inside, wanted)), 1)
+            i = bisect_left(range(len(at)), wanted, lo=1, key=lambda k: inside(float(at[k])))
             low, high = float(at[i - 1]), float(at[min(i, len(at) - 1)])
         return high
 
@@ -178,8 +182,9 @@ def stages(read: Read, turn_s: float = 0.0, least_variance: float = 1e-12, avera
     cross, pull = free.T @ free, free.T @ rest
 
     # The noise first, from the choice that leaves least.
-    loose, _, _ = _solved(cross, pull, np.full(len(TAUS_S), 1e-9 * float(np.trace(cross)) + 1e-12), choices)
-    gain = 2 * (loose * _padded(pull)[choices]).sum(axis=1) - _quadratic(cross, loose, choices)
+    ridge = 1e-9 * float(np.trace(cross)) + 1e-12
+    loose, _, _ = _solved(cross, pull, np.full(len(TAUS_S), ridge), choices)
+    gain = (loose * (_padded(pull)[choices] + ridge * loose)).sum(axis=1)  # what the squares lessen by
     best = int(np.argmax(gain))
     of_best = np.zeros(len(TAUS_S) + 1)
     np.add.at(of_best, choices[best], loose[best])
@@ -194,9 +199,12 @@ def stages(read: Read, turn_s: float = 0.0, least_variance: float = 1e-12, avera
     variance = max(variance, least_variance)
 
     figures, inverse, log_det = _solved(cross / variance, pull / variance, size**-2.0, choices)
-    absent = choices == len(TAUS_S)
     evidence = before + 0.5 * (figures * _padded(pull)[choices]).sum(axis=1) / variance - 0.5 * log_det
     evidence -= _padded(np.log(size))[choices].sum(axis=1)
+    if read.within is None:  # what follows changes no choice by more than that: most are left out without it
+        may = evidence > evidence.max() + np.log(AGAINST / 2 * FORGOTTEN)
+        choices, figures, inverse, evidence = choices[may], figures[may], inverse[may], evidence[may]
+    absent = choices == len(TAUS_S)
     error = np.sqrt(np.maximum(np.einsum("mii->mi", inverse), 1e-300))
     for_one = special.log_ndtr(np.where(absent, 40.0, figures / error)).sum(axis=1)
     for_other = special.log_ndtr(np.where(absent, 40.0, -figures / error)).sum(axis=1)
@@ -295,11 +303,6 @@ def _merged(weights: Floats, centre: Floats, error: Floats) -> tuple[Floats, Flo
 def _padded(column: Floats) -> Floats:
     """With one more of nothing, which stands for a stage that is absent."""
     return np.append(column, 0.0)
-
-
-def _quadratic(cross: Floats, b: Floats, choices: NDArray[np.int_]) -> Floats:
-    wide = np.pad(cross, (0, 1))
-    return np.asarray(sum(b[:, i] * b[:, j] * wide[choices[:, i], choices[:, j]] for i in range(3) for j in range(3)))
 
 
 def _solved(cross: Floats, pull: Floats, prior: Floats, choices: NDArray[np.int_]) -> tuple[Floats, Floats, Floats]:

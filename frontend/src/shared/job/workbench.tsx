@@ -24,6 +24,8 @@ type Workbench = {
   measured: Map<string, LayoutFigure[]>;
   /** Whether it is known by now which layouts were measured. */
   compared: boolean;
+  /** Whether it is known by now what forecasts are to be learned from: what costs much is not asked before. */
+  asTaught: boolean;
   focusMount: string | null;
   setFocusMount: (mount: string | null) => void;
 };
@@ -63,7 +65,9 @@ export function WorkbenchProvider({ children }: { children: ReactNode }) {
   const worstC = document.room?.worst_temperature_c ?? USUAL.worstC;
   const comparison = useComparison(id, 1.5);
   const runs = (comparison.data?.figures ?? []).reduce((sum, f) => sum + f.runs, 0);
-  const sweeps = (useReadLevels(id).data ?? []).reduce((sum, x) => sum + x.readings, 0);
+  const levels = useReadLevels(id);
+  const asTaught = !comparison.isPending && !levels.isPending;
+  const sweeps = (levels.data ?? []).reduce((sum, x) => sum + x.readings, 0);
   const taught = runs + sweeps + useMemo(() => lessonsIn(document), [document]);
   const [by, setBy] = useInAddress<By>("by", "learned", BY);
   const conditions = useMemo(
@@ -75,7 +79,7 @@ export function WorkbenchProvider({ children }: { children: ReactNode }) {
   const layoutId = ids.includes(shown) ? shown : (ids[0] ?? "");
   const reference = ids.includes(wantedReference) ? wantedReference : (ids[0] ?? "");
   const calm = useCalm(document, RACK_PAUSE_MS);
-  const rack = useForecast(calm, null, conditions, null, false, missingParts(calm).length === 0);
+  const rack = useForecast(calm, null, conditions, null, false, asTaught && missingParts(calm).length === 0);
 
   const value = useMemo<Workbench>(() => {
     const measured = new Map<string, LayoutFigure[]>();
@@ -103,6 +107,7 @@ export function WorkbenchProvider({ children }: { children: ReactNode }) {
       rackForecasts: new Map((rack.data?.forecast?.layouts ?? []).map((x) => [x.id, x])),
       measured,
       compared: !comparison.isPending,
+      asTaught,
       focusMount,
       setFocusMount,
     };
@@ -123,6 +128,7 @@ export function WorkbenchProvider({ children }: { children: ReactNode }) {
     setRoom,
     rack.data,
     comparison.data,
+    asTaught,
     comparison.isPending,
     focusMount,
   ]);

@@ -106,7 +106,7 @@ function Work() {
     conditions,
     against,
     true,
-    answer.isError || (answer.isSuccess && !answer.isPlaceholderData),
+    bench.asTaught && (answer.isError || (answer.isSuccess && !answer.isPlaceholderData)),
   );
   const forecast = answer.data?.forecast?.layouts.find((x) => x.id === layoutId);
   const found = advice.data?.findings.layouts.find((x) => x.id === layoutId)?.findings;

@@ -42,20 +42,22 @@ export function VerdictStation() {
   const [reference, setReference] = useInAddress<string>("told", "");
   const [share, setShare] = useState(0.5);
   const [beside, setBeside] = useState<Beside[]>([]);
+  const [follows, setFollows] = useState(() => !chosenHere.has(id));
   const settings = {
     load: (load || null) as "both" | null,
     profile: profile || null,
     level_dba: level,
     reference: document.layouts?.some((x) => x.id === reference) ? reference : null,
-    chosen: bench.layoutId,
+    chosen: follows ? null : bench.layoutId, // nothing named: the one that the verdict itself would choose
     cpu_share: share,
   };
   const asked = useVerdict(id, document, settings, beside, save === "saved");
   const v = asked.data;
-  useOpenOnBest(id, v?.best ?? null);
+  const measured = [...new Set(v?.figures.map((f) => f.layout))];
+  const nothing = !v || (measured.length < 2 && v.loads.length < 2);
+  useOpenOn(id, nothing ? null : v.chosen, () => setFollows(false));
   if (!v) return <p className="p-6">{asked.error ? asked.error.message : "Comparing …"}</p>;
-  const measured = [...new Set(v.figures.map((f) => f.layout))];
-  if (measured.length < 2 && v.loads.length < 2) return <NothingYet measured={measured} numbers={v.checked.length} />;
+  if (nothing) return <NothingYet measured={measured} numbers={v.checked.length} />;
   return (
     <Station
       v={v}
@@ -105,17 +107,20 @@ export function VerdictStation() {
 
 const chosenHere = new Set<number>();
 
-/** A verdict opens on the layout it would choose until a person chooses one here; the other stations keep theirs. */
-function useOpenOnBest(job: number, best: string | null) {
+/** A verdict opens on the layout it argues for by itself until a person chooses one here; the other stations keep theirs. */
+function useOpenOn(job: number, layout: string | null, onChosen: () => void) {
   const { layoutId, lend, lent } = useWorkbench();
   const atFirst = useRef(layoutId);
   const given = useRef(false);
   useEffect(() => {
-    if (given.current ? lent === null : layoutId !== atFirst.current) chosenHere.add(job);
-    if (best === null || given.current || chosenHere.has(job)) return;
+    if (given.current ? lent === null : layoutId !== atFirst.current) {
+      chosenHere.add(job);
+      onChosen();
+    }
+    if (layout === null || given.current || chosenHere.has(job)) return;
     given.current = true;
-    lend(best);
-  }, [job, best, layoutId, lend, lent]);
+    lend(layout);
+  }, [job, layout, layoutId, lend, lent, onChosen]);
   useEffect(
     () => () => {
       given.current = false;

@@ -36,6 +36,7 @@ EXPORTED_DIGITS = 3
 MEMORY = PointMemory()
 OTHER_VERSION = "the record was made by another version of the program; its JSON is whole"
 JUDGED: Memory[Judged] = Memory(16)
+COMPARED: Memory[Study] = Memory(16)  # every page asks for it
 
 
 @dataclass(frozen=True)
@@ -52,8 +53,14 @@ def document_of(job_id: int) -> JobDoc:
 
 def compared(job_id: int, margin_k: float) -> Study:
     """Layouts that were run against each other: what rack, verdict and record take their figures from."""
-    doc = document_of(job_id)
-    return study(doc, _runs(job_id, doc), Settings(margin_k=margin_k), MEMORY)
+    settings = Settings(margin_k=margin_k)
+    key = state_of(job_id, settings, ())
+    found = COMPARED.get(key)
+    if found is None:
+        doc = document_of(job_id)
+        found = study(doc, _runs(job_id, doc), settings, MEMORY)
+        COMPARED.put(key, found)
+    return found
 
 
 def _runs(job_id: int, doc: JobDoc, others: Sequence[Candidate] = ()) -> Runs:
