@@ -18,4 +18,4 @@ class Identity:
 
 PRODUCT = "0.10.0"
 ENGINE = Identity("1.6.15", "17cad48f29d933dd31bbadcbb4892c9fbef6f0537a27995456854631ecb299dc")
-METHOD = Identity("6.10.22", "8a72c5239937348f19c02cfb4f1596a63ba6f9a5f4af8d3e1370e1599225e2da")
+METHOD = Identity("6.10.24", "046d65e3637fe8958fc1e9a1d7fb3dd79fa5ff23c93989b049f5ab6f66016994")

@@ -154,6 +154,27 @@ class VerdictDocTest(SimpleTestCase):
         self.assertTrue(any(w.startswith("Not run: F") for w in said))
         self.assertTrue(any("are too close to call" in w for w in said))
 
+    def test_layouts_that_are_drawn_alike_are_named(self) -> None:
+        self.assertNotIn("drawn_alike", [d.code for d in judged(made()).doubts])
+        raw = DOC.model_dump(mode="json", exclude_unset=True)
+        first, second, third = raw["layouts"][:3]
+        raw["layouts"][1] = first | {"id": second["id"], "name": "the same again", "note": "paste anew"}
+        (doubt,) = [d for d in judged(made(), check_job(raw).doc).doubts if d.code == "drawn_alike"]
+        self.assertEqual(plain(doubt.what), "A and B are drawn alike")
+        self.assertIn("scatter", plain(doubt.because))
+        raw["layouts"][2] = first | {"id": third["id"]}
+        (doubt,) = [d for d in judged(made(), check_job(raw).doc).doubts if d.code == "drawn_alike"]
+        self.assertEqual(plain(doubt.what), "A, B and C are drawn alike")
+
+    def test_what_is_said_of_several_layouts_is_said_once(self) -> None:
+        words = "F2 turns at 1000 where 1400 rpm are asked: another curve, or another header?"
+        found = [replace(c, remarks=[words]) if c.name in "ABD" else c for c in made()["both"]]
+        said = {plain(d.what): plain(d.because) for d in judged({"both": found}).doubts if d.code == "confounder"}
+        self.assertEqual(said, {f"A, B and D: {words}": "This concerns A and B, A and C, A and D and 6 more."})
+        every = [replace(c, remarks=[words]) for c in found]
+        (because,) = [plain(d.because) for d in judged({"both": every}).doubts if d.code == "confounder"]
+        self.assertEqual(because, "This concerns every pair.")
+
     def test_forecasts_and_the_guess_are_scored(self) -> None:
         plan = {"protocol": "short", "runs": [], "guess": {"best": "B", "words": "one fan will do"}}
         raw = DOC.model_dump(mode="json", exclude_unset=True) | {"plan": plan, "protocols": [{"id": "short"}]}

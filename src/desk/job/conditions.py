@@ -52,6 +52,14 @@ def drawn_otherwise(doc: JobDoc, layout_id: str, then: Mapping[str, Any]) -> boo
     return bool(then) and unnamed(as_drawn(doc, layout_id)) != unnamed(then)
 
 
+def drawn_alike(layouts: Sequence[LayoutDoc]) -> list[list[str]]:
+    """Layouts that differ in nothing that is drawn, each once with all that are like it."""
+    found: dict[str, list[str]] = {}
+    for layout in layouts:
+        found.setdefault(_setting_digest(layout), []).append(layout.id)
+    return [names for names in found.values() if len(names) > 1]
+
+
 _SPEEDS = {"speed_pct", "curve", "group"}
 
 

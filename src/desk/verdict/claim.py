@@ -5,7 +5,7 @@ from collections.abc import Sequence
 from pydantic import BaseModel
 
 from desk.verdict.facts import LayoutFacts
-from desk.verdict.words import Part, Quantity, Sentence, compared, measured
+from desk.verdict.words import Part, Quantity, Sentence, compared, listed, measured
 from desk.words.chance import chance_words
 from desk.words.channels import channel_words
 from engine.plan.protocol import LOAD_WORDS
@@ -152,14 +152,14 @@ def _against(other: str, role: str, said: Sequence[Said]) -> list[Sentence]:
     for code, word in (("better", "better"), ("price", "worse")):
         items = [s for s in said if s.word == word and s.difference_k is not None]
         if items:
-            start: list[Part] = [f"Against {whom} the " if code == "better" else f"The price against {whom} is that the "]
+            start: list[Part] = [f"Against {whom} " if code == "better" else f"The price against {whom} is that "]
             found.append(Sentence(code=code, parts=[*start, *_joined([_size(s) for s in items]), "."]))
     same = [channel_words(s.channel) for s in said if s.word == "no_difference"]
     if same:
-        found.append(Sentence(code="same", parts=[f"No difference to {whom.rstrip(',')}: {_listed(same)}."]))
+        found.append(Sentence(code="same", parts=[f"No difference to {whom.rstrip(',')}: {listed(same)}."]))
     held = [channel_words(s.channel) for s in said if s.at_limit]
     if held:
-        where = f"The {_listed(held)} stood at {'its' if len(held) == 1 else 'their'} limit, here or in {other}"
+        where = f"The {listed(held)} stood at {'its' if len(held) == 1 else 'their'} limit, here or in {other}"
         found.append(Sentence(code="held", parts=[f"{where}: such a temperature tells nothing; power, clock and score do."]))
     open_ones = [s for s in said if s.word == "cannot_tell" and not s.context and not s.at_limit and s.difference_k is not None]
     if open_ones:
@@ -171,7 +171,7 @@ def _against(other: str, role: str, said: Sequence[Said]) -> list[Sentence]:
 def _size(s: Said) -> list[Part]:
     difference = s.difference_k or 0.0
     size = measured(s.channel, abs(difference), s.expanded_k)
-    return [f"{channel_words(s.channel)} is ", size, f" {compared(s.channel, difference)}", *_alike(s)]
+    return [f"the {channel_words(s.channel)} is ", size, f" {compared(s.channel, difference)}", *_alike(s)]
 
 
 def _open(s: Said) -> list[Part]:
@@ -195,10 +195,6 @@ def _joined(items: Sequence[list[Part]]) -> list[Part]:
     return found
 
 
-def _listed(items: Sequence[str]) -> str:
-    return items[0] if len(items) == 1 else f"{', '.join(items[:-1])} and {items[-1]}"
-
-
 def _price(layout: str, reference: str, facts: dict[str, LayoutFacts]) -> list[Sentence]:
     own = facts.get(layout)
     if own is None or layout == reference:
@@ -212,7 +208,7 @@ def _price(layout: str, reference: str, facts: dict[str, LayoutFacts]) -> list[S
 
 def _tie(choice: Choice) -> Sentence:
     kept = f"kept is the simplest ({'; '.join(choice.tie_reason)})"
-    return Sentence(code="tie", parts=[f"Nothing shown separates {_listed(choice.tied)}; {kept}."])
+    return Sentence(code="tie", parts=[f"Nothing shown separates {listed(choice.tied)}; {kept}."])
 
 
 def _limits(own: Placed | None) -> list[Sentence]:

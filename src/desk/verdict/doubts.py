@@ -5,10 +5,11 @@ from typing import Literal
 
 from pydantic import BaseModel
 
+from desk.job.conditions import drawn_alike
 from desk.verdict.facts import worst_room_c
 from desk.verdict.options import CHANNEL_OF
 from desk.verdict.study import FORECAST_LOADS, Study
-from desk.verdict.words import Part, Quantity
+from desk.verdict.words import Part, Quantity, listed
 from desk.words.channels import channel_words
 from engine.plan.protocol import LOAD_WORDS
 from engine.runs.budget import CONFIDENCE
@@ -36,6 +37,7 @@ def doubts(s: Study, choice: Choice, odd: Sequence[OddRun], chosen: str | None) 
     """Ties that could be told first, then odd runs, confounders, traits, and what was not tested."""
     return [
         *_changed(s),
+        *_drawn_alike(s),
         *_open_pairs(s, choice),
         *_left_out(s, choice),
         *_odd(odd),
@@ -54,6 +56,13 @@ def _changed(s: Study) -> list[Doubt]:
             because = f"{'; '.join(what)}. Its figures are of then; what it would do now is not measured."
             found.append(_doubt("changed_since", f"{layout} was changed after its runs", because, [layout]))
     return found
+
+
+def _drawn_alike(s: Study) -> list[Doubt]:
+    """Layouts that were run as different ones and differ in nothing that is drawn."""
+    because = "What differs between them is not drawn, or it is one layout, and their difference is scatter. Draw it in Layouts."
+    groups = drawn_alike([layout for name, layout in s.layouts.items() if name in s.names])
+    return [_doubt("drawn_alike", f"{listed(names)} are drawn alike", because, []) for names in groups]
 
 
 def _open_pairs(s: Study, choice: Choice) -> list[Doubt]:
@@ -93,11 +102,11 @@ def _left_out(s: Study, choice: Choice) -> list[Doubt]:
     counted = {share.thing for p in choice.placed for share in p.shares}
     dropped = [t for t in CHANNEL_OF if s.weights.get(t, 0) > 0 and t not in counted]
     for thing in dropped if judged else ():
-        without = [x for x in judged if s.budget(x, CHANNEL_OF[thing]) is None]
+        without = [x for x in s.names if x in judged and s.budget(x, CHANNEL_OF[thing]) is None]
         words = channel_words(CHANNEL_OF[thing])
         found.append(_doubt("dropped", f"{words.capitalize()} does not count here", f"It was not read for {', '.join(without)}.", without))
     for channel in RESULTS:
-        without = [x for x in judged if s.budget(x, channel) is None]
+        without = [x for x in s.names if x in judged and s.budget(x, channel) is None]
         if 0 < len(without) < len(judged):
             words = channel_words(channel)
             found.append(
@@ -138,17 +147,25 @@ def _odd(odd: Sequence[OddRun]) -> list[Doubt]:
 
 
 def _confounders(s: Study) -> list[Doubt]:
-    pairs: dict[str, list[str]] = {}
+    """What is said of several layouts in the same words is said once."""
+    pairs: dict[str, dict[str, None]] = {}
+    of: dict[str, list[str]] = {}
     for p in s.pairs:
         for words in p.confounders:
-            names = pairs.setdefault(words, [])
-            names += [f"{p.a} and {p.b}"] if f"{p.a} and {p.b}" not in names else []
+            own = next((x for x in s.names if words.startswith(f"{x}: ")), None)
+            said = words.removeprefix(f"{own}: ") if own else words
+            pairs.setdefault(said, {})[f"{p.a} and {p.b}"] = None
+            names = of.setdefault(said, [])
+            names += [own] if own and own not in names else []
+    every = len({(p.a, p.b) for p in s.pairs})
     found = []
-    for words, names in pairs.items():
-        own = next((x for x in s.names if words.startswith(f"{x}: ")), None)
-        again = own is not None and any(spoilt(run) for run in s.candidate(own).runs)
-        because = f"This concerns {', '.join(names[:3])}{f' and {len(names) - 3} more' if len(names) > 3 else ''}."
-        found.append(Doubt(code="confounder", weight="doubt", what=[words], because=[because], plan=[own] if own and again else []))
+    for said, concerned in pairs.items():
+        names = list(concerned)
+        whom = f"{', '.join(names[:3])}{f' and {len(names) - 3} more' if len(names) > 3 else ''}"
+        because = f"This concerns {whom if len(names) < every or every < 4 else 'every pair'}."
+        what = f"{listed(of[said])}: {said}" if of[said] else said
+        again = [x for x in of[said] if any(spoilt(run) for run in s.candidate(x).runs)]
+        found.append(Doubt(code="confounder", weight="doubt", what=[what], because=[because], plan=again))
     return found
 
 

@@ -54,6 +54,10 @@ def quantity(q: Quantity) -> str:
     return f"{value} {UNIT[q.kind]}".strip().replace("-", "\N{MINUS SIGN}")
 
 
+def listed(items: Sequence[str]) -> str:
+    return items[0] if len(items) == 1 else f"{', '.join(items[:-1])} and {items[-1]}"
+
+
 KINDS: dict[str, Kind] = {"c": "difference", "dba": "level", "w": "power", "mhz": "clock", "s": "time"}
 COMPARED = {
     "difference": ("cooler", "warmer"),
