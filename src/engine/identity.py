@@ -18,4 +18,4 @@ class Identity:
 
 PRODUCT = "0.10.0"
 ENGINE = Identity("1.6.15", "17cad48f29d933dd31bbadcbb4892c9fbef6f0537a27995456854631ecb299dc")
-METHOD = Identity("6.10.24", "046d65e3637fe8958fc1e9a1d7fb3dd79fa5ff23c93989b049f5ab6f66016994")
+METHOD = Identity("6.10.25", "a8c15c645e649fba84e186a3ee33f5a06cf2d90079059356a95ab5f6cd26d68c")

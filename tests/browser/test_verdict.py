@@ -116,7 +116,7 @@ class FromRunsToRecordTest(BrowserCase):
     def test_by_keys_alone_and_absolute_figures(self) -> None:
         page = self.page
         page.locator("[data-keys=verdict]").focus()
-        for key, words in (("c", "Side by side"), ("e", "What each change did"), ("f", "All figures"), ("p", "No probe was read")):
+        for key, words in (("c", "Side by side"), ("e", "What each change did"), ("f", "All figures"), ("p", "No probe was read with D")):
             page.keyboard.press(key)
             expect(page.get_by_role("heading", name=words, exact=True)).to_be_visible()
         page.keyboard.press("a")

@@ -136,7 +136,9 @@ class PackagedTest(SimpleTestCase):
 
         doc = RepeatsFirst(self.learning, 1.5).document()
         self.assertNotEqual(doc.candidates[0].kind, "first")
-        self.assertRegex(doc.why, rf"^{doc.pick} leads, within .* would end it\. D was never run and may still be the best\.$")
+        self.assertRegex(
+            doc.why, rf"^By your weights {doc.pick} leads, within .* would end it\. D was never run and may still be the best\.$"
+        )
         self.assertEqual(Deciding(self.learning, 1.5).document().why, "D was never run and may still be the best.")
 
     def test_runs_that_count_for_nothing_are_not_said_to_be_none(self) -> None:

@@ -1,6 +1,7 @@
 """The forecast document (version 1) and the findings document, made from a job."""
 
 from collections import OrderedDict
+from collections.abc import Callable
 from dataclasses import dataclass, fields, replace
 from threading import Lock
 from typing import Generic, Literal, TypeVar
@@ -99,6 +100,18 @@ class Memory(Generic[T]):
         self._most = most
         self._kept: OrderedDict[str, T] = OrderedDict()
         self._lock = Lock()
+        self._making = [Lock() for _ in range(16)]
+
+    def made(self, key: str, make: Callable[[], T]) -> T:
+        """The answer that is kept, or a new one; who asks the same while it is made waits for it."""
+        found = self.get(key)
+        if found is None:
+            with self._making[hash(key) % len(self._making)]:
+                found = self.get(key)
+                if found is None:
+                    found = make()
+                    self.put(key, found)
+        return found
 
     def get(self, key: str) -> T | None:
         with self._lock:

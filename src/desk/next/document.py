@@ -322,15 +322,16 @@ class Deciding:
             return "There is one layout only: draw or find another to compare it with."
         if state.stop:
             best = f"{pick} is within that of the best with a chance of {within}"
-            return f"Further runs are unlikely to change the pick by more than {self.margin_k:g} K: {best}."
+            return f"Further runs are unlikely to change the pick by more than {self.margin_k:g} K, by your weights: {best}."
         if state.enough:
             return f"{pick} leads, and was run once: one more run of it shows how far it comes back, and ends the campaign if it does."
         ends = f"{100 * needed(self.looks):.1f} % would end it"
-        leads = f"{pick} leads, within {self.margin_k:g} K of the best with a chance of {within}; {ends}."
+        leading = f"your weights {pick} leads, within {self.margin_k:g} K of the best with a chance of {within}"
+        leads = f"By {leading}; {ends}."
         if state.open:
             names = ", ".join(ids[i] for i in state.open)
             if not any(self.runs.values()):
-                return f"{self._why_none()} By the forecast {pick} leads, within {self.margin_k:g} K of the best with a chance of {within}."
+                return f"{self._why_none()} By the forecast and {leading}."
             one = len(state.open) == 1
             never = f"{'was' if one else 'were'} never run"
             if any(ids[i] in self.uncounted for i in state.open):

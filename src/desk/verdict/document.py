@@ -160,7 +160,12 @@ def _coolest_counts(s: Study, o: Option) -> bool:
 
 def judge(doc: JobDoc, runs: Runs, settings: Settings, memory: PointMemory | None = None) -> Judged:
     """Compares and chooses; the argument for a layout is made from it."""
-    s = study(doc, runs, settings, memory)
+    return judged(study(doc, runs, settings, memory))
+
+
+def judged(s: Study) -> Judged:
+    """What is chosen among layouts that were compared."""
+    settings, runs = s.settings, s.runs
     found = options(s)
     same = alike(s, found)
     choice = choose(found, s.weights, same, settings.seed)

@@ -80,10 +80,10 @@ def _out(s: Standing) -> VerdictOut:
 
 
 @router.get("/jobs/{job_id}/comparison", response=ComparisonOut, operation_id="comparison")
-def comparison(request: HttpRequest, job_id: int, margin_k: Annotated[float, Field(gt=0, le=20)] = 1.5) -> Any:
-    """The figures and pairs of the verdict, without its argument."""
+def comparison(request: HttpRequest, job_id: int, margin_k: Annotated[float | None, Field(gt=0, le=20)] = None) -> Any:
+    """The figures and pairs of the verdict, without its argument; without a margin the job's own counts."""
     found = selectors.compared(job_id, margin_k)
-    return ComparisonOut(margin_k=margin_k, figures=figures(found), pairs=found.pairs)
+    return ComparisonOut(margin_k=found.margin_k, figures=figures(found), pairs=found.pairs)
 
 
 @router.get("/jobs/{job_id}/panel-costs", response=list[NamedOut], operation_id="panel_costs")

@@ -179,11 +179,10 @@ export const usePanelCosts = (jobId: number) =>
     queryFn: () => answered(client.GET("/api/jobs/{job_id}/panel-costs", { params: { path: { job_id: jobId } } })),
   });
 
-export const useComparison = (jobId: number, margin: number) =>
+export const useComparison = (jobId: number) =>
   useQuery({
-    queryKey: ["comparison", jobId, margin],
-    queryFn: () =>
-      answered(client.GET("/api/jobs/{job_id}/comparison", { params: { path: { job_id: jobId }, query: { margin_k: margin } } })),
+    queryKey: ["comparison", jobId],
+    queryFn: () => answered(client.GET("/api/jobs/{job_id}/comparison", { params: { path: { job_id: jobId } } })),
     placeholderData: keepPreviousData,
   });
 

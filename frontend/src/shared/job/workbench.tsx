@@ -63,7 +63,7 @@ export function WorkbenchProvider({ children }: { children: ReactNode }) {
   const [room, setRoom] = useInAddress<Conditions["room"]>("room", USUAL.room, ["usual", "worst"]);
   const [own, setOwn] = useState({ cpuPct: USUAL.cpuPct, cardPct: USUAL.cardPct });
   const worstC = document.room?.worst_temperature_c ?? USUAL.worstC;
-  const comparison = useComparison(id, 1.5);
+  const comparison = useComparison(id);
   const runs = (comparison.data?.figures ?? []).reduce((sum, f) => sum + f.runs, 0);
   const levels = useReadLevels(id);
   const asTaught = !comparison.isPending && !levels.isPending;

@@ -14,7 +14,9 @@ export function Probes({ v }: { v: Verdict }) {
   const units = useUnits();
   const chosen = v.chosen ?? "";
   const named = pointChannels(document);
-  const air = v.figures.filter((f) => f.layout === chosen && (f.channel.startsWith("air_") || named.has(f.channel)));
+  const everywhere = v.figures.filter((f) => f.channel.startsWith("air_") || named.has(f.channel));
+  const air = everywhere.filter((f) => f.layout === chosen);
+  const others = [...new Set(everywhere.map((f) => f.layout))];
   const text = (rise: number, band: number) =>
     `${units.text("difference", rise, 1)} ${units.band("difference", band, 1)} ${units.unit("difference")}`;
   const points = (document.points ?? []).map((p) => {
@@ -25,7 +27,12 @@ export function Probes({ v }: { v: Verdict }) {
   const pointName = (id: string) => document.points?.find((p) => p.id === id)?.name || id;
   if (!air.length)
     return (
-      <Empty title="No probe was read">
+      <Empty title={`No probe was read with ${chosen}`}>
+        {others.length > 0 && (
+          <p>
+            With {others.join(", ")} there was: choose {others.length > 1 ? "one of these tags" : "its tag"} in the rack.
+          </p>
+        )}
         <p>
           Hang a probe, name its point in Survey, and log it as air_…_c: its reading over room then stands in the drawing here.
         </p>

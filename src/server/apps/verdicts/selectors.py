@@ -9,7 +9,7 @@ from django.db.models import Count, Max
 from django.shortcuts import get_object_or_404
 
 from desk.forecast.document import Memory, PointMemory
-from desk.verdict.document import Judged, VerdictDoc, judge
+from desk.verdict.document import Judged, VerdictDoc, judged
 from desk.verdict.earlier import Gap, Made, gaps_of, once
 from desk.verdict.record import RecordDoc, RunRef, judged_anew, moved, read_record, stale
 from desk.verdict.study import Runs, Settings, Study, study
@@ -51,16 +51,18 @@ def document_of(job_id: int) -> JobDoc:
     return check_job(document(get_object_or_404(Job, pk=job_id))).doc
 
 
-def compared(job_id: int, margin_k: float) -> Study:
-    """Layouts that were run against each other: what rack, verdict and record take their figures from."""
+def compared(job_id: int, margin_k: float | None = None) -> Study:
+    """Layouts that were run against each other: what rack, verdict and record take their figures from. Without a margin the job's own."""
     settings = Settings(margin_k=margin_k)
-    key = state_of(job_id, settings, ())
-    found = COMPARED.get(key)
-    if found is None:
+    return _studied(state_of(job_id, settings, ()), job_id, settings)
+
+
+def _studied(state: str, job_id: int, settings: Settings, beside: Sequence[Beside] = ()) -> Study:
+    def made() -> Study:
         doc = document_of(job_id)
-        found = study(doc, _runs(job_id, doc), settings, MEMORY)
-        COMPARED.put(key, found)
-    return found
+        return study(doc, _runs(job_id, doc, [_other(x, settings.load or "both") for x in beside]), settings, MEMORY)
+
+    return COMPARED.made(state, made)
 
 
 def _runs(job_id: int, doc: JobDoc, others: Sequence[Candidate] = ()) -> Runs:
@@ -69,7 +71,7 @@ def _runs(job_id: int, doc: JobDoc, others: Sequence[Candidate] = ()) -> Runs:
 
 def reach(job_id: int, layouts: int) -> tuple[Scatter, list[Reach]]:
     """How far builds scatter, as far as it is known, and what one to four runs of each of some layouts can tell of the processor."""
-    made = compared(job_id, document_of(job_id).practice.margin_k)
+    made = compared(job_id)
     scatter = made.scatter("cpu_package_c")
     return scatter, reaches(layouts, scatter)
 
@@ -100,14 +102,8 @@ def _repeats(job_id: int) -> list[Gap]:
 
 def verdict_now(job_id: int, settings: Settings, beside: Sequence[Beside] = ()) -> VerdictDoc:
     """What the runs of a job say at this moment; nothing is judged anew that has not changed."""
-    key = state_of(job_id, settings, beside)
-    judged = JUDGED.get(key)
-    if judged is None:
-        doc = document_of(job_id)
-        runs = _runs(job_id, doc, [_other(x, settings.load or "both") for x in beside])
-        judged = judge(doc, runs, settings, MEMORY)
-        JUDGED.put(key, judged)
-    return judged.of(settings.chosen)
+    state = state_of(job_id, settings, beside)
+    return JUDGED.made(state, lambda: judged(_studied(state, job_id, settings, beside))).of(settings.chosen)
 
 
 def state_of(job_id: int, settings: Settings, beside: Sequence[Beside]) -> str:
