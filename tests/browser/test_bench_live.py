@@ -245,7 +245,7 @@ class SuiteOnScreenTest(LiveBrowserCase):
         expect(call_page.locator("[data-call=runs]")).to_be_visible()
         expect(page.locator("[data-action=main]")).to_contain_text("Ends when all bars touch the mark", timeout=30_000)
         expect(call_page.locator("[data-call=hand]")).to_contain_text("Build layout B", timeout=120_000)
-        expect(call_page.get_by_role("list")).to_contain_text("put 120 at F1, in")
+        expect(call_page.get_by_role("list")).to_contain_text("put Tern 120 at F1, in")
         expect(call_page.locator("main")).to_contain_text("switch off at the wall")
         run = Run.objects.get(state="valid", bench__isnull=False)
         self.assertEqual((run.ended_why, run.planned != ""), ("settled", True))

@@ -131,7 +131,7 @@ class FromRunsToRecordTest(BrowserCase):
         page.get_by_role("button", name="C", exact=True).click()
         expect(page.locator("[data-column]")).to_have_count(3)
         expect(page.locator("[data-side='D cpu_package_c']")).to_contain_text("−16.9 ±")
-        expect(page.locator("[data-done='A D']")).to_contain_text("radiator fin-240 at F1, F2")
+        expect(page.locator("[data-done='A D']")).to_contain_text("240 mm radiator at F1, F2")
         expect(page.locator("[data-confounders='D A']")).to_contain_text("left aside")
 
     def test_a_doubt_plans_another_run(self) -> None:

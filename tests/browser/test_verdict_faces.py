@@ -51,7 +51,7 @@ class FacesTest(BrowserCase):
         drawn = way.locator("[data-step='A D'] text").first.text_content() or ""
         way.get_by_role("button", name="as a table").click()
         expect(way.get_by_role("table")).to_contain_text(drawn)
-        expect(way.get_by_role("table")).to_contain_text("radiator fin-240 at F1, F2")
+        expect(way.get_by_role("table")).to_contain_text("240 mm radiator at F1, F2")
         way.get_by_role("button", name="as a drawing").click()
         expect(way.locator("svg")).to_be_visible()
 

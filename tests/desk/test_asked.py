@@ -128,7 +128,7 @@ class ToDoTest(SimpleTestCase):
         found = {c.kind: (c.words, c.to_do) for c in changes(doc, by_id["A"], by_id["Z"])}
         self.assertEqual(found["flip"], ("flipped F2", "flip F2"))
         self.assertEqual(found["plug"], ("unplugged F3", "unplug F3"))
-        self.assertEqual(found["move"], ("moved 1 × 120 from rear to top", "move 1 × 120 from rear to top"))
+        self.assertEqual(found["move"], ("moved 1 × Tern 120 from rear to top", "move 1 × Tern 120 from rear to top"))
         back = {c.kind: c.to_do for c in changes(doc, by_id["Z"], by_id["A"])}
         self.assertEqual(back["plug"], "plug in F3")
 

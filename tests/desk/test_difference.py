@@ -9,6 +9,7 @@ from django.test import SimpleTestCase
 from desk.job.as_set import AsSet
 from desk.job.conditions import other_parts
 from desk.job.difference import difference_in_words
+from desk.job.names import fan_called, radiator_called
 from desk.job.resolve import Resolver
 from desk.verdict.chains import designs
 from desk.verdict.facts import all_changes
@@ -39,9 +40,20 @@ class DifferenceTest(SimpleTestCase):
             for fan, mount in zip(x["fans"][:2], ("t1", "t2"), strict=True):
                 fan["mount"] = mount
 
-        self.assertEqual(words(move), ["moved 2 × 120 from front to top"])
+        self.assertEqual(words(move), ["moved 2 × Tern 120 from front to top"])
         self.assertEqual(words(lambda x: x["fans"].pop(0)), ["took F2 out"])
-        self.assertEqual(words(lambda x: x["fans"].append(fan_raw("t1", "exhaust", fan="skua-120"))), ["put 120 at T1, out"])
+        self.assertEqual(
+            words(lambda x: x["fans"].append(fan_raw("t1", "exhaust", fan="skua-120"))), ["put Skua 120, for radiators at T1, out"]
+        )
+
+    def test_a_fan_is_told_by_its_name_else_by_its_size(self) -> None:
+        self.assertEqual(words(lambda x: x["fans"][0].update(fan="skua-120")), ["Skua 120, for radiators at F2 instead of Tern 120"])
+        doc = check_job(demo_raw()).doc
+        unnamed = doc.model_copy(update={"parts": doc.parts.model_copy(deep=True)})
+        for part in (*unnamed.parts.fans, *unnamed.parts.radiators):
+            part.name = ""
+        self.assertEqual([fan_called(unnamed, "skua-120"), fan_called(unnamed, "none such")], ["120 mm fan", "none such"])
+        self.assertEqual([radiator_called(x, "fin-240") for x in (doc, unnamed)], ["240 mm radiator", "radiator fin-240"])
 
     def test_speed_plug_and_curve(self) -> None:
         self.assertEqual(words(lambda x: x["fans"][0].update(speed_pct=60)), ["F2 from 80 to 60 %"])
@@ -50,7 +62,7 @@ class DifferenceTest(SimpleTestCase):
     def test_radiator_panel_and_settings(self) -> None:
         self.assertEqual(words(lambda x: x.update(panels={"front": {"state": "removed"}})), ["front panel removed"])
         self.assertEqual(words(lambda x: x.update(card_orientation="upright")), ["card: upright"])
-        self.assertEqual(words(lambda x: x["radiator"].update(mounts=["t2", "t3"]), "C"), ["radiator fin-240 at T2, T3"])
+        self.assertEqual(words(lambda x: x["radiator"].update(mounts=["t2", "t3"]), "C"), ["240 mm radiator at T2, T3"])
 
     def test_a_panel_is_told_by_what_it_is(self) -> None:
         def front(**state: Any) -> list[str]:
@@ -122,7 +134,7 @@ class DifferenceTest(SimpleTestCase):
         def slower(x: Any) -> None:
             loop(x, pump_pct=60)
 
-        at = "radiator fin-240 at T1, T2"
+        at = "240 mm radiator at T1, T2"
         self.assertEqual(words(both, "C"), [f"a loop for the processor and card: {at}"])
         self.assertEqual(words(slower, "C"), [f"a loop for the processor: {at}"])
         self.assertEqual(
@@ -140,5 +152,5 @@ class DifferenceTest(SimpleTestCase):
         raw["layouts"].append(child)
         by_id = {x.id: x for x in check_job(raw).doc.layouts}
         found = difference_in_words(check_job(raw).doc, by_id["C"], by_id["Z"])
-        self.assertEqual(found, ["loop of the processor: radiator fin-240 at T2, T3; pump at 60 %"])
+        self.assertEqual(found, ["loop of the processor: 240 mm radiator at T2, T3; pump at 60 %"])
         self.assertEqual(difference_in_words(check_job(raw).doc, by_id["Z"], by_id["C"])[0][:22], "loop of the processor:")

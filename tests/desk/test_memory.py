@@ -1,6 +1,7 @@
 """What is kept of answers: made once, however many ask, and let go when it is old."""
 
 from concurrent.futures import ThreadPoolExecutor
+from functools import partial
 from threading import Event
 
 from django.test import SimpleTestCase
@@ -32,5 +33,5 @@ class MemoryTest(SimpleTestCase):
         memory: Memory[int] = Memory(2)
         with self.assertRaises(ZeroDivisionError):
             memory.made("one", lambda: 1 // 0)
-        self.assertEqual([memory.made(key, lambda: len(key)) for key in ("one", "three", "seven")], [3, 5, 5])
+        self.assertEqual([memory.made(key, partial(len, key)) for key in ("one", "three", "seven")], [3, 5, 5])
         self.assertIsNone(memory.get("one"))

@@ -59,7 +59,7 @@ class ChainsTest(SimpleTestCase):
         self.assertIn(frozenset("CFGH"), found)
         own = found[frozenset("CFGH")]
         self.assertEqual(own.layouts[0], "C")
-        self.assertEqual(set(own.names), {"front panel removed", "put 120 at T1, out"})
+        self.assertEqual(set(own.names), {"front panel removed", "put Tern 120 at T1, out"})
         self.assertNotIn(frozenset("GDHE"), found)
 
     def test_families_of_speeds(self) -> None:

@@ -276,7 +276,7 @@ class RecordApiTest(VerdictApi):
         shared = ("processor plotting processor, 125 W", "card&#x27;s fans, % 62;", "curve night by hotter: 45 to 35 %")
         self.assertNotRegex(text, r"<td[^>]*>(100|0) %</td>", "no chance is all or none")
         cooler = next(c["name"] for c in document(self.job)["parts"]["coolers"] if c["id"] == "shearwater")
-        for words in (*shared, f"cooler: {cooler}", "T1 inside Skua 120", "F3 Tern 120 in at 74 %", "radiator fin-240 at F1, F2"):
+        for words in (*shared, f"cooler: {cooler}", "T1 inside Skua 120", "F3 Tern 120 in at 74 %", "240 mm radiator at F1, F2"):
             self.assertTrue(words in text, words)
 
     def test_a_run_says_what_it_was_built_with_as_its_layout_was_drawn_then(self) -> None:
@@ -315,7 +315,7 @@ class RecordApiTest(VerdictApi):
 
     def test_what_is_done_between_two_layouts(self) -> None:
         found = self.post("/api/changes", {"document": document(self.job), "before": "A", "after": "B"})
-        self.assertIn("put 120 at T1, out", found["lines"])
+        self.assertIn("put Tern 120 at T1, out", found["lines"])
         self.assertGreater(found["minutes"], 10)
 
     def test_words_of_the_claim_are_the_report_s(self) -> None:

@@ -10,6 +10,7 @@ from types import MappingProxyType
 from typing import Literal
 
 from desk.build.shapes import BuildFan, BuildLead, BuildRadiator, Side
+from desk.job.names import as_radiator
 from desk.job.resolve import Resolver
 from desk.together.wiring import fan_name, wiring_of
 from documents.job.case import CaseDoc, MountDoc, PointDoc
@@ -164,11 +165,6 @@ def fan_panels(resolver: Resolver, layout: LayoutDoc) -> Iterator[BuildFan]:
 def _header_places(resolver: Resolver, layout: LayoutDoc) -> dict[str, PointDoc | None]:
     board = resolver.parts["boards"].get(resolver.setting(layout, "board") or "")
     return {h.id: h.at_mm for h in board.headers} if board else {}
-
-
-def as_radiator(name: str) -> str:
-    """Its name, which often says already what it is."""
-    return name if "radiator" in name.lower() else f"radiator {name}"
 
 
 def at_mount(fan: BuildFan) -> str:

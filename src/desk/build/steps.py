@@ -7,10 +7,11 @@ from collections.abc import Iterator, Mapping, Sequence
 
 from desk.build.assembling import put_in
 from desk.build.making import Making, Sheet, filters_of, slug
-from desk.build.panels import HELD_BY_FANS, as_radiator, at_mount
+from desk.build.panels import HELD_BY_FANS, at_mount
 from desk.build.rebuild import Touched, take_out, touched_by
 from desk.build.shapes import BuildLoose, BuildPump, BuildStep
 from desk.job.difference import changes, panels_in_words
+from desk.job.names import as_radiator
 from desk.together.fit import assembly_in
 from engine.plan.rebuild import Change
 

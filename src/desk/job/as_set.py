@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from functools import cached_property
 
 from desk.job.difference import SETTINGS, panels_in_words
+from desk.job.names import radiator_called
 from documents.job.models import PART_KINDS, JobDoc, LayoutDoc
 
 SET = {
@@ -45,7 +46,9 @@ class AsSet:
         blocked = [f"{(o.mount or o.space or '').upper()} blocked {o.blocked_pct:g} %" for o in layout.obstructions]
         loops = [f"loop of {self._told(x.cooler)}, pump {x.pump_curve or f'{x.pump_pct:g} %'}" for x in layout.loops or []]
         radiators = [*([layout.radiator] if layout.radiator else []), *(r for loop in layout.loops or [] for r in loop.radiators)]
-        fitted = [f"radiator {self._told(r.radiator)} at {', '.join(m.upper() for m in r.mounts)}, tubes {r.tubes}" for r in radiators]
+        fitted = [
+            f"{radiator_called(self.doc, r.radiator)} at {', '.join(m.upper() for m in r.mounts)}, tubes {r.tubes}" for r in radiators
+        ]
         own = [f"{SET[name]}: {self._told(v)}" for name in SET if name in self._apart and (v := self._of(layout, name))]
         bench = ["on the open bench"] if layout.open_bench else []
         return "; ".join([*bench, *own, *loops, *fitted, *places, *panels_in_words(self.doc, layout), *blocked]) or "no case fans"

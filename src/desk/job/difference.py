@@ -4,6 +4,7 @@ from collections import Counter
 from collections.abc import Iterator, Mapping
 from itertools import permutations
 
+from desk.job.names import fan_called, radiator_called
 from documents.job.base import FaceName
 from documents.job.case import PanelDoc
 from documents.job.models import FanPlaceDoc, JobDoc, LayoutDoc, PanelStateDoc, RadiatorPlaceDoc
@@ -30,14 +31,14 @@ SETTINGS = {
 
 
 def difference_in_words(doc: JobDoc, before: LayoutDoc, after: LayoutDoc) -> list[str]:
-    """Lines such as ``moved 2 × 120 from front to top``, ``flipped R1``, ``T1 from 80 to 60 %``; none where nothing differs."""
+    """Lines such as ``moved 2 × Tern 120 from front to top``, ``flipped R1``, ``T1 from 80 to 60 %``; none where nothing differs."""
     return [c.words for c in changes(doc, before, after)]
 
 
 def changes(doc: JobDoc, before: LayoutDoc, after: LayoutDoc) -> list[Change]:
     """Everything that is done by hand between two layouts, in the order of a builder's work."""
     found = [*_fans(doc, before, after)]
-    found += [Change("radiator", words) for words in _radiator(before, after)]
+    found += [Change("radiator", words) for words in _radiator(doc, before, after)]
     found += [Change("panel", words) for words in _panels(doc, before, after)]
     return found + _settings(doc, before, after)
 
@@ -45,11 +46,10 @@ def changes(doc: JobDoc, before: LayoutDoc, after: LayoutDoc) -> list[Change]:
 def _fans(doc: JobDoc, before: LayoutDoc, after: LayoutDoc) -> list[Change]:
     old, new = ({(f.mount, f.layer): f for f in x.fans} for x in (before, after))
     faces = {m.id: m.face for m in doc.case.mounts}
-    sizes = {f.id: f.size_mm for f in doc.parts.fans}
     gone = [old[k] for k in old if k not in new]
     come = [new[k] for k in new if k not in old]
     found: list[Change] = []
-    moves: Counter[tuple[float, str, str]] = Counter()
+    moves: Counter[tuple[str, str, str]] = Counter()
     for place in list(gone):
         twin = next((c for c in come if c.fan == place.fan), None)
         if twin:
@@ -58,28 +58,28 @@ def _fans(doc: JobDoc, before: LayoutDoc, after: LayoutDoc) -> list[Change]:
             start, end = (_where(p, faces) for p in (place, twin))
             if start == end:
                 start, end = place.mount.upper(), twin.mount.upper()  # along one face the mounts tell where
-            moves[sizes.get(place.fan, 0), start, end] += 1
-    for (size, start, end), count in moves.items():
-        what = f"{count} × {size:.0f} from {start} to {end}"
+            moves[fan_called(doc, place.fan), start, end] += 1
+    for (name, start, end), count in moves.items():
+        what = f"{count} × {name} from {start} to {end}"
         found.append(Change("move", f"moved {what}", count, f"move {what}"))
     found += [Change("take_out", f"took {f.mount.upper()} out", order=f"take {f.mount.upper()} out") for f in gone]
     found += [
-        Change("put", f"put {sizes.get(f.fan, 0):.0f} at {f.mount.upper()}, {'in' if f.direction == 'intake' else 'out'}") for f in come
+        Change("put", f"put {fan_called(doc, f.fan)} at {f.mount.upper()}, {'in' if f.direction == 'intake' else 'out'}") for f in come
     ]
     for key, was in old.items():
         now = new.get(key)
         if now is not None:
-            found += _fan(was, now)
+            found += _fan(doc, was, now)
     return found
 
 
-def _fan(was: FanPlaceDoc, now: FanPlaceDoc) -> Iterator[Change]:
+def _fan(doc: JobDoc, was: FanPlaceDoc, now: FanPlaceDoc) -> Iterator[Change]:
     """What is done to a fan that stays at its mount."""
     name = was.mount.upper()
     if now.direction != was.direction:
         yield Change("flip", f"flipped {name}", order=f"flip {name}")
     if now.fan != was.fan:
-        yield Change("swap", f"another fan at {name}")
+        yield Change("swap", f"{fan_called(doc, now.fan)} at {name} instead of {fan_called(doc, was.fan)}")
     if now.state != was.state:
         runs = now.state == "running"
         yield Change("plug", f"{'plugged' if runs else 'unplugged'} {name}", order=f"{'plug in' if runs else 'unplug'} {name}")
@@ -106,29 +106,29 @@ def _where(place: FanPlaceDoc, faces: Mapping[str, str]) -> str:
     return faces.get(place.mount, place.mount)
 
 
-def _radiator(before: LayoutDoc, after: LayoutDoc) -> list[str]:
+def _radiator(doc: JobDoc, before: LayoutDoc, after: LayoutDoc) -> list[str]:
     if before.radiator == after.radiator and before.loops == after.loops:
         return []
     if after.radiator is None and not after.loops:
         return ["radiator out"]
     if not after.loops:
-        return [_at(p) for p in (after.radiator,) if p]
+        return [_at(doc, p) for p in (after.radiator,) if p]
     old = {tuple(sorted(loop.heat)): loop for loop in before.loops or []}
     lines = []
     for loop in after.loops:
         was = old.pop(tuple(sorted(loop.heat)), None)
         words = " and ".join({"cpu": "processor", "card": "card"}[h] for h in loop.heat)
         if was is None:
-            lines.append(f"a loop for the {words}: " + "; ".join(_at(p) for p in loop.radiators))
+            lines.append(f"a loop for the {words}: " + "; ".join(_at(doc, p) for p in loop.radiators))
         elif was != loop:
             pump = f"pump at {loop.pump_pct:.0f} %" if was.pump_pct != loop.pump_pct else ""
-            moved = [_at(p) for p in loop.radiators if p not in was.radiators]
+            moved = [_at(doc, p) for p in loop.radiators if p not in was.radiators]
             lines.append(f"loop of the {words}: " + "; ".join(x for x in (*moved, pump) if x))
     return lines + [f"no loop for the {' and '.join(heat).replace('cpu', 'processor')}" for heat in old]
 
 
-def _at(place: RadiatorPlaceDoc) -> str:
-    return f"radiator {place.radiator} at {', '.join(m.upper() for m in place.mounts)}"
+def _at(doc: JobDoc, place: RadiatorPlaceDoc) -> str:
+    return f"{radiator_called(doc, place.radiator)} at {', '.join(m.upper() for m in place.mounts)}"
 
 
 SIZES_OF_PANEL = ("width_mm", "height_mm", "gap_area_cm2", "turns_90", "insertion_loss_db")
