@@ -50,8 +50,10 @@ class DifferenceTest(SimpleTestCase):
         self.assertEqual(words(lambda x: x["fans"][0].update(fan="skua-120")), ["Skua 120, for radiators at F2 instead of Tern 120"])
         doc = check_job(demo_raw()).doc
         unnamed = doc.model_copy(update={"parts": doc.parts.model_copy(deep=True)})
-        for part in (*unnamed.parts.fans, *unnamed.parts.radiators):
-            part.name = ""
+        for fan in unnamed.parts.fans:
+            fan.name = ""
+        for radiator in unnamed.parts.radiators:
+            radiator.name = ""
         self.assertEqual([fan_called(unnamed, "skua-120"), fan_called(unnamed, "none such")], ["120 mm fan", "none such"])
         self.assertEqual([radiator_called(x, "fin-240") for x in (doc, unnamed)], ["240 mm radiator", "radiator fin-240"])
 
