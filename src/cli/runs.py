@@ -6,6 +6,7 @@ from typing import Any
 
 from cli.output import EXIT_DONE, print_json, say
 from desk.runs.document import AnalysisDoc, ComparisonDoc
+from desk.verdict.words import digits_of, measured
 from desk.words.bench import LOG_UNITS
 from desk.words.channels import KIND_BY_UNIT
 from desk.words.measures import METRIC
@@ -16,6 +17,7 @@ from engine.plan.protocol import TEMPLATES, Protocol
 from engine.runs.analysis import ChannelAnalysis, RunAnalysis
 from engine.runs.analysis import analyse as analyse_log
 from engine.verdict.candidate import Candidate
+from engine.verdict.compare import Pair
 from engine.verdict.compare import compare as compare_runs
 
 
@@ -90,6 +92,16 @@ def _unit(channel: str) -> str:
     return LOG_UNITS.get(word, METRIC[kind].unit if kind else "")
 
 
+def _size(p: Pair) -> str:
+    """A difference with its band, with the digits that it is told with everywhere."""
+    if p.difference_k is None:
+        return ""
+    digits = digits_of(measured(p.channel, p.difference_k, p.expanded_uncertainty_k))
+    unit = OF_DIFFERENCES.get(_unit(p.channel), _unit(p.channel))
+    # Nought is added since a tiny negative difference would be written as -0.0.
+    return f"{round(p.difference_k, digits) + 0.0:+.{digits}f} ±{p.expanded_uncertainty_k:.{digits}f} {unit}".rstrip()
+
+
 def compare(args: argparse.Namespace) -> int:
     candidates = []
     for i, given in enumerate(args.logs):
@@ -103,12 +115,9 @@ def compare(args: argparse.Namespace) -> int:
         print_json(doc)
         return EXIT_DONE
     for p in doc.pairs:
-        unit = OF_DIFFERENCES.get(_unit(p.channel), _unit(p.channel))
-        # Nought is added since a tiny negative difference would be written as -0.0.
-        size = "" if p.difference_k is None else f"{round(p.difference_k, 1) + 0.0:+.1f} ±{p.expanded_uncertainty_k:.1f} {unit}".rstrip()
         why = "; ".join(p.confounders)
         # A temperature that is held at its limit says nothing of a layout: neither a word nor a size stands for it.
-        said = "no word" if p.at_limit else f"{p.word.replace('_', ' ')} {size}"
+        said = "no word" if p.at_limit else f"{p.word.replace('_', ' ')} {_size(p)}".rstrip()
         print(f"{p.b} against {p.a}, {p.channel}: {said}{f' ({why})' if why else ''}")
     for scatter in dict.fromkeys(p.scatter for p in doc.pairs if p.difference_k is not None and not p.at_limit):
         of = ", ".join(dict.fromkeys(p.channel for p in doc.pairs if p.scatter == scatter))

@@ -18,4 +18,4 @@ class Identity:
 
 PRODUCT = "0.10.0"
 ENGINE = Identity("1.6.15", "17cad48f29d933dd31bbadcbb4892c9fbef6f0537a27995456854631ecb299dc")
-METHOD = Identity("6.10.25", "a8c15c645e649fba84e186a3ee33f5a06cf2d90079059356a95ab5f6cd26d68c")
+METHOD = Identity("6.10.26", "89fa14cb55a61ff56f9260cb9bb21c073f4eea464d8af09d596bb3cf8f20adbd")

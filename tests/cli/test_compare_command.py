@@ -107,5 +107,7 @@ class CompareCommandTest(SimpleTestCase):
         self.assertEqual(code, 0)
         self.assertRegex(text, r"cool against quiet, cpu_package_c: better -4\.\d ±\d\.\d K\b")
         self.assertNotIn("-0.0", text)
+        _, text = self.call(self.files("a1"), self.files("capped"))
+        self.assertRegex(text, r"cpu_power_w: [a-z ]+ [+-]\d+ ±\d+ W\b", "watts have no tenths")
         self.assertEqual(self.call(self.files("a1"))[0], 2)
         self.assertEqual(self.call(self.files("a1"), self.files("nothing"))[0], 2)

@@ -48,8 +48,12 @@ def plain(parts: Sequence[Part]) -> str:
     return "".join(p if isinstance(p, str) else quantity(p) for p in parts)
 
 
+def digits_of(q: Quantity) -> int:
+    return DIGITS.get(q.kind, 0) if q.digits is None else q.digits
+
+
 def quantity(q: Quantity) -> str:
-    digits = DIGITS.get(q.kind, 0) if q.digits is None else q.digits
+    digits = digits_of(q)
     value = f"{q.value:.{digits}f}" + (f" ± {q.band:.{digits}f}" if q.band is not None else "")
     return f"{value} {UNIT[q.kind]}".strip().replace("-", "\N{MINUS SIGN}")
 
