@@ -160,7 +160,7 @@ class ClipboardTest(LiveBrowserCase):
         expect(self.page.get_by_text("window or door opened, left out of the mean")).to_be_visible()
         mark = Mark.objects.get(run=run)
         self.assertTrue(mark.drop)
-        self.page.get_by_label("leave its minute out").click()
+        self.page.get_by_label("leave it out of the mean").click()
         expect(self.page.get_by_text("left out of the mean")).to_have_count(0)
         mark.refresh_from_db()
         self.assertFalse(mark.drop)

@@ -65,6 +65,7 @@ export function Trace({ trace, channels, window: mean, unit, shown, marks, ends,
       const ratio = devicePixelRatio || 1;
       u.ctx.save();
       u.ctx.font = `${11 * ratio}px Archivo Variable`;
+      u.ctx.textAlign = "left"; // the axes leave another
       let free = 0; // where the words of the mark before end
       let lift = 0;
       for (const m of marks ?? []) {

@@ -13,7 +13,9 @@ export function MarkList({ marks, onDrop }: { marks: MarkRow[]; onDrop?: (id: nu
         if (pinned) pin += 1;
         return (
           <li key={m.id} className="border-b hairline py-1 text-small" data-mark={m.tag || m.kind}>
-            <span className="font-mono text-faint">{clock(m.at_s)}</span>{" "}
+            <span className="font-mono text-faint">
+              {m.ends_s > m.at_s ? `${clock(m.at_s)} to ${clock(m.ends_s)}` : clock(m.at_s)}
+            </span>{" "}
             {pinned && (
               <span className="mr-1 inline-block min-w-5 rounded-full border border-base-content text-center font-mono text-fine">
                 {pin}
@@ -40,7 +42,7 @@ export function MarkList({ marks, onDrop }: { marks: MarkRow[]; onDrop?: (id: nu
                   checked={m.drop}
                   onChange={(e) => onDrop(m.id, e.target.checked)}
                 />
-                leave its minute out
+                leave it out of the mean
               </label>
             )}
           </li>
