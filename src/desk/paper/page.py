@@ -11,7 +11,8 @@ STYLE = """
 @page { size: %s; margin: 14mm 14mm 16mm;
   @bottom-left { content: string(job); font: 8pt Archivo, sans-serif; }
   @bottom-right { content: counter(page) " of " counter(pages); font: 8pt Archivo, sans-serif; } }
-body { font: 10pt/1.42 Archivo, "DejaVu Sans", sans-serif; color: #000; background: #fff; max-width: 190mm; margin: 0 auto; }
+body { font: 10pt/1.42 Archivo, "DejaVu Sans", sans-serif; font-kerning: none; text-rendering: geometricPrecision; }
+body { color: #000; background: #fff; max-width: 190mm; margin: 0 auto; }
 .job { string-set: job content(); }
 h1 { font-size: 19pt; line-height: 1.15; margin: 0 0 2mm; }
 h2 { font-size: 12pt; margin: 6mm 0 2mm; border-bottom: 0.4mm solid #000; break-after: avoid; }
