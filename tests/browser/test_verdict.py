@@ -113,6 +113,20 @@ class FromRunsToRecordTest(BrowserCase):
         page.get_by_role("link", name="Survey").first.click()
         page.get_by_label("Limit", exact=False).first.wait_for()
 
+    def test_rack_and_argument_are_of_one_layout_until_a_person_chooses(self) -> None:
+        page = self.page
+        page.reload()  # opened anew: nobody has chosen yet
+        for profile, layout in (("thrifty", "A"), ("own", "D")):
+            page.get_by_role("button", name=re.compile(f"^{profile}")).click()
+            expect(page.locator(f"[data-claim={layout}]")).to_be_visible()
+            expect(self.tag(layout)).to_have_attribute("aria-selected", "true")
+        self.tag("C").click()
+        expect(page.locator("[data-claim=C]")).to_be_visible()
+        page.get_by_role("button", name=re.compile("^thrifty")).click()
+        expect(page.locator("[data-best]")).to_have_attribute("data-best", "A")
+        expect(page.locator("[data-claim=C]")).to_be_visible()
+        expect(self.tag("C")).to_have_attribute("aria-selected", "true")
+
     def test_by_keys_alone_and_absolute_figures(self) -> None:
         page = self.page
         page.locator("[data-keys=verdict]").focus()

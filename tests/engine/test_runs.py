@@ -8,8 +8,8 @@ from statsmodels.stats.weightstats import ttost_paired
 
 from engine.errors import ImpossibleInputError, MissingFigureError
 from engine.runs.analysis import RunAnalysis, analyse
-from engine.runs.series import Floats, RunLog, resolution
-from engine.runs.settle import approach, settled_at_s
+from engine.runs.series import Floats, RunLog, off_neighbours, resolution
+from engine.runs.settle import approach, has_settled, settled_at_s
 from engine.runs.window import effective_count, tail, window_mean
 from engine.verdict.candidate import Candidate
 from engine.verdict.compare import Pair, compare, holm
@@ -118,6 +118,24 @@ class SettleTest(SimpleTestCase):
         assert at
         # What is left of the slow part when it is called is at most half a kelvin: 27 exp(-t/240) < 0.5.
         self.assertGreater(at, 240 * np.log(27 / 0.5) * 0.75)
+
+    def test_whether_it_had_settled_is_what_the_whole_fit_says(self) -> None:
+        said = set()
+        for seed, rounded in ((0, 0.0), (1, 0.0), (2, 1.0), (3, 1.0)):
+            log = run_log(45, minutes=40, seed=seed)
+            read = np.round(log.channels["cpu_package_c"] / rounded) * rounded if rounded else log.channels["cpu_package_c"]
+            for upto in (30, 700, 1100, 1500, 2400):
+                fit = approach(log.elapsed_s[:upto], read[:upto])
+                said.add(whole := fit is not None and fit.settled)
+                self.assertEqual(has_settled(log.elapsed_s[:upto], read[:upto]), whole, (seed, upto))
+        self.assertEqual(said, {True, False})
+
+    def test_a_spike_is_told_by_the_median_of_its_neighbours(self) -> None:
+        values = np.random.default_rng(5).normal(50, 0.3, 200)
+        values[100] += 9
+        by_hand = [values[i] - np.median(np.pad(values, 4, mode="edge")[i : i + 9]) for i in range(len(values))]
+        np.testing.assert_array_equal(off_neighbours(values), by_hand)
+        self.assertEqual(int(np.argmax(off_neighbours(values))), 100)
 
     def test_wrong_settled_calls_stay_rare_over_seeds(self) -> None:
         # At 12 minutes of a 10-minute time constant 8 K are left: a call would be wrong.

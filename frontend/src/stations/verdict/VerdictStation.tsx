@@ -117,9 +117,9 @@ function useOpenOn(job: number, layout: string | null, onChosen: () => void) {
       chosenHere.add(job);
       onChosen();
     }
-    if (layout === null || given.current || chosenHere.has(job)) return;
+    if (layout === null || layout === lent || chosenHere.has(job)) return;
     given.current = true;
-    lend(layout);
+    lend(layout); // anew where other weights, or another load, would choose another
   }, [job, layout, layoutId, lend, lent, onChosen]);
   useEffect(
     () => () => {
